@@ -1,0 +1,195 @@
+/* part.h: a part is data.
+ *
+ * A part states where it can sit, how to prove that it is there, how to start it, how to measure
+ * and how to turn the raw block into values. All of it is constant tables (table.h) that the one
+ * engine behind sensor.h runs; only compensation that no table can hold is a function, pure, on
+ * raw bytes. What people want to know besides (register names, straps, accuracy) is in sheet.h, in
+ * files that firmware need not link.
+ *
+ * To add a part see docs/add-a-part.md.
+ */
+#ifndef PINTLE_PART_H
+#define PINTLE_PART_H
+
+#include <stdint.h>
+
+#include "pintle/reading.h"
+#include "pintle/table.h"
+#include "pintle/unit.h"
+
+enum pintle_op {
+    PINTLE_OP_END,
+    PINTLE_OP_WRITE,  /* send reg, then `width` bytes of value, settings of that reg mixed in */
+    PINTLE_OP_WAIT,   /* value us; width 1: plus the time that each setting's option adds */
+    PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
+    PINTLE_OP_POLL,   /* read reg until (byte & mask) == want, or value's limit in ms is over */
+    PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY */
+    PINTLE_OP_TRIM,   /* read `width` bytes from reg on, append to the trim */
+    PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block */
+    PINTLE_OP_FETCH,  /* read `width` bytes with no register address, append to the raw block */
+    PINTLE_OP_WORDS   /* the raw block is 16-bit words with a CRC-8 after each: check them */
+};
+
+/* One step. Use the macros below. */
+struct pintle_step {
+    uint8_t op;
+    uint8_t width;
+    uint16_t reg;
+    uint32_t value;
+};
+
+#define PINTLE_WRITE(reg, width, bits)                                                             \
+    {                                                                                              \
+        PINTLE_OP_WRITE, (width), (reg), (bits)                                                    \
+    }
+#define PINTLE_COMMAND(code)                                                                       \
+    {                                                                                              \
+        PINTLE_OP_WRITE, 0, (code), 0                                                              \
+    }
+#define PINTLE_WAIT(us)                                                                            \
+    {                                                                                              \
+        PINTLE_OP_WAIT, 0, 0, (us)                                                                 \
+    }
+#define PINTLE_WAIT_SETTINGS(us)                                                                   \
+    {                                                                                              \
+        PINTLE_OP_WAIT, 1, 0, (us)                                                                 \
+    }
+#define PINTLE_ONLY(setting, option, steps)                                                        \
+    {                                                                                              \
+        PINTLE_OP_ONLY, (steps), (setting), (option)                                               \
+    }
+#define PINTLE_POLL(reg, mask, want, limit_ms)                                                     \
+    {                                                                                              \
+        PINTLE_OP_POLL, 1, (reg), ((uint32_t)(mask) << 24) | ((uint32_t)(want) << 16) | (limit_ms) \
+    }
+#define PINTLE_EXPECT(reg, width, mask, want)                                                      \
+    {                                                                                              \
+        PINTLE_OP_EXPECT, (width), (reg), ((uint32_t)(mask) << 16) | (want)                        \
+    }
+#define PINTLE_TRIM(reg, width)                                                                    \
+    {                                                                                              \
+        PINTLE_OP_TRIM, (width), (reg), 0                                                          \
+    }
+#define PINTLE_READ(reg, width)                                                                    \
+    {                                                                                              \
+        PINTLE_OP_READ, (width), (reg), 0                                                          \
+    }
+#define PINTLE_FETCH(width)                                                                        \
+    {                                                                                              \
+        PINTLE_OP_FETCH, (width), 0, 0                                                             \
+    }
+#define PINTLE_WORDS()                                                                             \
+    {                                                                                              \
+        PINTLE_OP_WORDS, 0, 0, 0                                                                   \
+    }
+#define PINTLE_END()                                                                               \
+    {                                                                                              \
+        PINTLE_OP_END, 0, 0, 0                                                                     \
+    }
+
+/* What choosing an option does. */
+struct pintle_option {
+    uint16_t code;    /* the value of the setting's field */
+    uint32_t time_us; /* what it adds to the measuring time */
+};
+
+/* A setting: a field in a register (or, for a part of commands, bits of the command). */
+struct pintle_setting {
+    uint16_t reg;
+    uint8_t shift;
+    uint8_t count;   /* options */
+    uint8_t initial; /* the option that a new sensor has */
+    const struct pintle_option *options;
+};
+
+#define PINTLE_LINEAR_SIGNED 1        /* two's complement */
+#define PINTLE_LINEAR_LITTLE_ENDIAN 2 /* low byte first */
+#define PINTLE_LINEAR_POWER_ON 4      /* `power_on` as the first reading means: not converted yet */
+
+/* A value that lies in the raw block as it is: value = integer x scale + zero. */
+struct pintle_linear {
+    uint8_t at;    /* first byte in the raw block */
+    uint8_t bytes; /* 1 to 4 */
+    uint8_t shift; /* bits to drop at the right */
+    uint8_t flags;
+    float scale;
+    float zero;
+    int32_t lowest; /* the integers at which the scale ends */
+    int32_t highest;
+    int32_t power_on;
+};
+
+/* A channel. */
+struct pintle_channel {
+    char name[12];
+    uint8_t quantity; /* enum pintle_quantity */
+    uint8_t decimals; /* worth printing, in the base unit */
+    uint8_t scale_by; /* the setting whose option picks the row of `linear`; 255: there is one */
+    float lowest;     /* the specified range, base unit */
+    float highest;
+    const struct pintle_linear *linear; /* null: the part's decode function fills it in */
+};
+
+#define PINTLE_ALWAYS 255
+
+/* Receives intermediate values, each under its datasheet symbol. Used where PINTLE_WORKING is 1. */
+struct pintle_notes {
+    void (*whole)(struct pintle_notes *notes, const char *symbol, int64_t value);
+    void (*real)(struct pintle_notes *notes, const char *symbol, float value);
+};
+
+#if PINTLE_WORKING
+#define PINTLE_NOTE(notes, symbol, number)                                                         \
+    ((notes) ? (notes)->whole((notes), (symbol), (number)) : (void)0)
+#define PINTLE_NOTE_REAL(notes, symbol, number)                                                    \
+    ((notes) ? (notes)->real((notes), (symbol), (number)) : (void)0)
+#else
+#define PINTLE_NOTE(notes, symbol, number) ((void)(notes))
+#define PINTLE_NOTE_REAL(notes, symbol, number) ((void)(notes))
+#endif
+
+/* What a decode function works on. It must not keep any of it. */
+struct pintle_block {
+    const uint8_t *raw;
+    const uint8_t *trim;
+    struct pintle_notes *notes; /* may be null */
+};
+
+#define PINTLE_PART_BIG_ENDIAN 1     /* registers wider than a byte send the high byte first */
+#define PINTLE_PART_WIDE_ADDRESS 2   /* registers are addressed by two bytes, high byte first */
+#define PINTLE_PART_STICKY_POINTER 4 /* remembers the register address between transfers */
+#define PINTLE_PART_CRC_WORDS 8      /* a CRC-8 follows every two bytes read */
+#define PINTLE_PART_FIRST_SUSPECT 16 /* mark the first reading after power-up */
+
+struct pintle_part {
+    char name[12];
+    uint8_t flags;
+    uint8_t raw_size;  /* bytes in the raw block */
+    uint8_t trim_size; /* bytes of trim that the sensor's owner provides; 0: none */
+    uint8_t channel_count;
+    uint8_t setting_count;
+    uint8_t address_count;
+    const uint8_t *addresses;
+    const struct pintle_step *identity;
+    const struct pintle_step *setup;
+    const struct pintle_step *measure;
+    const struct pintle_setting *settings;
+    const struct pintle_channel *channels;
+    void (*decode)(const struct pintle_block *block, struct pintle_sample *sample); /* or null */
+};
+
+/* Turn a raw block into readings: the whole of a part's computation, with no hardware.
+ * `part` is a table. `settings` has an option index per setting of the part; `block` holds the
+ * part's raw_size and trim_size bytes. sample->time_us is left alone. No errors: what is wrong
+ * with a value is in its quality. May be called from an interrupt. */
+void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
+                        const struct pintle_block *block, struct pintle_sample *sample);
+
+/* Fill `settings` (the part's setting_count bytes) with each setting's initial option. */
+void pintle_part_initial(const struct pintle_part *part, uint8_t *settings);
+
+/* CRC-8, polynomial 0x31, starting from 0xff, not reflected, no final inversion (SHT3x-DIS
+ * datasheet section 4.12). */
+uint8_t pintle_crc8_31(const uint8_t *bytes, size_t count);
+
+#endif

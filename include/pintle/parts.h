@@ -1,0 +1,71 @@
+/* parts.h: the parts that ship, and what only one of them can do.
+ *
+ * Each part is a constant table for pintle_sensor_init. The enumerations number a part's settings
+ * and options for pintle_sensor_set, its channels for sample.channel, and give the size of its
+ * trim. Parts that a program does not name are not linked.
+ */
+#ifndef PINTLE_PARTS_H
+#define PINTLE_PARTS_H
+
+#include "pintle/sensor.h"
+
+/* TMP102: temperature, pointer register, 12 or 13 bits (datasheet SLOS854). */
+extern const struct pintle_part pintle_tmp102;
+enum { PINTLE_TMP102_TEMPERATURE };
+enum { PINTLE_TMP102_MODE, PINTLE_TMP102_FORMAT, PINTLE_TMP102_RATE, PINTLE_TMP102_FAULTS };
+enum { PINTLE_TMP102_CONTINUOUS, PINTLE_TMP102_ONE_SHOT };
+enum { PINTLE_TMP102_12_BIT, PINTLE_TMP102_13_BIT };
+
+/* SHT31: temperature and humidity, commands instead of registers, a CRC on every word (datasheet
+ * SHT3x-DIS version 7). */
+extern const struct pintle_part pintle_sht31;
+enum { PINTLE_SHT31_TEMPERATURE, PINTLE_SHT31_HUMIDITY };
+enum { PINTLE_SHT31_REPEATABILITY };
+enum { PINTLE_SHT31_HIGH, PINTLE_SHT31_MEDIUM, PINTLE_SHT31_LOW };
+
+/* BME280: temperature, pressure and humidity, factory trim, forced mode (datasheet
+ * BST-BME280-DS002). */
+extern const struct pintle_part pintle_bme280;
+enum { PINTLE_BME280_TEMPERATURE, PINTLE_BME280_PRESSURE, PINTLE_BME280_HUMIDITY };
+enum {
+    PINTLE_BME280_TEMPERATURE_OVERSAMPLING,
+    PINTLE_BME280_PRESSURE_OVERSAMPLING,
+    PINTLE_BME280_HUMIDITY_OVERSAMPLING,
+    PINTLE_BME280_FILTER
+};
+enum { PINTLE_BME280_X1, PINTLE_BME280_X2, PINTLE_BME280_X4, PINTLE_BME280_X8, PINTLE_BME280_X16 };
+#define PINTLE_BME280_TRIM 33
+
+/* DS3231: a clock that keeps time on a battery, with its own thermometer (datasheet 19-5170). */
+extern const struct pintle_part pintle_ds3231;
+enum { PINTLE_DS3231_TEMPERATURE, PINTLE_DS3231_TIME };
+
+/* Set the clock to a whole second (UTC, seconds since 1970, years 2000 to 2135) and clear its stop
+ * flag. OUT_OF_RANGE or a bus status. */
+PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_set(struct pintle_sensor *sensor, int64_t utc_s);
+
+/* How often the alarm's output goes low. */
+enum pintle_ds3231_every {
+    PINTLE_DS3231_EVERY_SECOND,
+    PINTLE_DS3231_EVERY_MINUTE, /* at second .. of it */
+    PINTLE_DS3231_EVERY_HOUR,   /* at minute and second .. of it */
+    PINTLE_DS3231_EVERY_DAY     /* at hour, minute and second .. of it */
+};
+
+/* Arm alarm 1 at the given time of day (its finer fields, as `every` says) and clear its flag.
+ * OUT_OF_RANGE (a field) or a bus status. */
+PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *sensor,
+                                                         enum pintle_ds3231_every every,
+                                                         uint8_t hour, uint8_t minute,
+                                                         uint8_t second);
+
+/* Has alarm 1 gone off since it was armed or asked last? Clears the flag. */
+PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_alarmed(struct pintle_sensor *sensor,
+                                                           uint8_t *alarmed);
+
+/* Set the thermostat limits of a TMP102, in degC (-128 to 127.9375), in the format that the
+ * sensor is set to. OUT_OF_RANGE or a bus status. */
+PINTLE_MUST_CHECK enum pintle_status pintle_tmp102_limits(struct pintle_sensor *sensor, float low,
+                                                          float high);
+
+#endif

@@ -1,0 +1,28 @@
+/* pintle.h: all that firmware can use, in the order in which to read it.
+ *
+ *   port.h        the platform underneath: fill it in once
+ *   parts.h       the parts that ship
+ *   sensor.h      one part on a bus: start, collect, read
+ *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
+ *   correction.h  calibration
+ *   schedule.h    when to measure
+ *   format.h      numbers, times and CSV as text
+ *   reg.h         registers by hand
+ *   part.h        what a part is made of; table.h how its tables are stored
+ *   status.h      what can go wrong; config.h the compile-time options
+ */
+#ifndef PINTLE_PINTLE_H
+#define PINTLE_PINTLE_H
+
+#include "pintle/correction.h"
+#include "pintle/format.h"
+#include "pintle/parts.h"
+#include "pintle/port.h"
+#include "pintle/reading.h"
+#include "pintle/reg.h"
+#include "pintle/schedule.h"
+#include "pintle/sensor.h"
+#include "pintle/status.h"
+#include "pintle/unit.h"
+
+#endif

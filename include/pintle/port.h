@@ -1,0 +1,80 @@
+/* port.h: the platform underneath, as small tables of callbacks.
+ *
+ * A port is a const table of functions and a context pointer that is handed back to each of them.
+ * A new platform fills the tables in; src/port/mcu/skeleton.c has every callback stubbed and
+ * explained. The core never calls hardware in any other way. New members go at the end; a null
+ * member means that the platform cannot do it.
+ */
+#ifndef PINTLE_PORT_H
+#define PINTLE_PORT_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+#include "pintle/status.h"
+
+/* One stretch of an I2C transfer in one direction. Exactly one of `out` (bytes to send) and `in`
+ * (room for bytes to receive) is set; both may be null when length is 0, which is a write of
+ * nothing: the address alone. */
+struct pintle_segment {
+    const uint8_t *out;
+    uint8_t *in;
+    uint16_t length;
+};
+
+struct pintle_i2c_calls {
+    /* Send START and the 7-bit `address`, do the segments in order with a repeated START wherever
+     * a new segment begins, acknowledge every received byte but the last of a segment, and STOP.
+     * Return once the bus is free again, within `limit_us` whatever the chip does. No retries.
+     * Statuses: NO_ANSWER, DATA_REFUSED, CLOCK_STUCK, DATA_STUCK, TIME_LIMIT. */
+    enum pintle_status (*transfer)(void *context, uint8_t address,
+                                   const struct pintle_segment *segments, uint8_t count,
+                                   uint32_t limit_us);
+
+    /* Free a bus whose data line a chip holds low: up to nine clocks and a STOP (NXP UM10204
+     * section 3.1.16). OK when both lines are high afterwards, else CLOCK_STUCK or DATA_STUCK. */
+    enum pintle_status (*recover)(void *context);
+};
+
+/* One I2C bus. */
+struct pintle_i2c {
+    const struct pintle_i2c_calls *calls;
+    void *context;
+    uint32_t limit_us; /* the longest that one transfer may take; 0: 25000 */
+};
+
+struct pintle_clock_calls {
+    /* Microseconds since some fixed moment; never goes back. */
+    uint64_t (*now_us)(void *context);
+
+    /* Return no sooner than `us` microseconds later. */
+    void (*sleep_us)(void *context, uint32_t us);
+
+    /* The time of day: microseconds since 1970-01-01T00:00:00Z, no leap seconds. May be null.
+     * NOT_READY when the platform's clock was never set. */
+    enum pintle_status (*get_wall_us)(void *context, int64_t *utc_us);
+
+    /* Set the time of day. May be null. */
+    enum pintle_status (*set_wall_us)(void *context, int64_t utc_us);
+};
+
+/* The clock. */
+struct pintle_clock {
+    const struct pintle_clock_calls *calls;
+    void *context;
+};
+
+/* Do one transfer to a 7-bit address (0x08 to 0x77), see pintle_i2c_calls.transfer. A bus found
+ * stuck is recovered once and the transfer tried again.
+ * BAD_ARGUMENT: an address out of range, no segment, or a segment with no buffer. */
+PINTLE_MUST_CHECK enum pintle_status pintle_i2c_transfer(const struct pintle_i2c *bus,
+                                                         uint8_t address,
+                                                         const struct pintle_segment *segments,
+                                                         uint8_t count);
+
+/* Ask whether anything answers at an address by writing nothing to it. OK or NO_ANSWER, or what
+ * is wrong with the bus. */
+PINTLE_MUST_CHECK enum pintle_status pintle_i2c_probe(const struct pintle_i2c *bus,
+                                                      uint8_t address);
+
+#endif

@@ -1,0 +1,34 @@
+/* quality.h: what is known against a reading.
+ *
+ * Each value carries a set of these bits. A value with any suspect bit is kept and marked; nothing
+ * acts on it, and summaries leave it out and count it. UNCORRECTED is a remark only: no correction
+ * from a calibration was applied.
+ */
+#ifndef PINTLE_QUALITY_H
+#define PINTLE_QUALITY_H
+
+#include <stdint.h>
+
+/* X(NAME, bit, "word", "sentence") */
+#define PINTLE_QUALITY_LIST(X)                                                                     \
+    X(FIRST, 0, "first", "the first reading after power-up")                                       \
+    X(POWER_ON, 1, "power-on", "the register still holds its power-on value")                      \
+    X(RANGE, 2, "range", "outside the range that the part is specified for")                       \
+    X(SATURATED, 3, "saturated", "at the end of the scale")                                        \
+    X(FROZEN, 4, "frozen", "the same raw value too many times in a row")                           \
+    X(JUMP, 5, "jump", "further from the last good reading than can be")                           \
+    X(BUS, 6, "bus", "no data: the bus or the chip failed")                                        \
+    X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")
+
+enum pintle_quality {
+#define PINTLE_QUALITY_VALUE(name, bit, word, sentence) PINTLE_QUALITY_##name = 1 << bit,
+    PINTLE_QUALITY_LIST(PINTLE_QUALITY_VALUE)
+#undef PINTLE_QUALITY_VALUE
+        PINTLE_QUALITY_SUSPECT = 0x7f
+};
+
+/* The word and the sentence of one single bit; "unknown" for anything else. Static strings. */
+const char *pintle_quality_word(uint8_t bit);
+const char *pintle_quality_sentence(uint8_t bit);
+
+#endif

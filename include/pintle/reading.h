@@ -1,0 +1,43 @@
+/* reading.h: what a measurement yields, and judging it against the one before.
+ */
+#ifndef PINTLE_READING_H
+#define PINTLE_READING_H
+
+#include <stdint.h>
+
+#include "pintle/config.h"
+#include "pintle/quality.h"
+
+/* One channel's reading, in the base unit of its quantity (unit.h).
+ * For PINTLE_QUANTITY_TIME `raw`, taken as unsigned, counts seconds since 2000-01-01T00:00:00Z and
+ * is the exact figure; `value` is the same as a float, too coarse to tell minutes. */
+struct pintle_reading {
+    float value;
+    int32_t raw;     /* the integer assembled from the raw bytes, before any formula */
+    uint8_t quality; /* a set of enum pintle_quality */
+};
+
+/* All of one measurement. */
+struct pintle_sample {
+    int64_t time_us; /* UTC, microseconds since 1970; 0 where the port has no wall clock */
+    uint8_t raw[PINTLE_RAW_MAX];
+    struct pintle_reading channel[PINTLE_CHANNELS_MAX];
+};
+
+/* Watches one channel for jumps and frozen values. Zero it, set the limits, keep it between
+ * readings. */
+struct pintle_judge {
+    float jump;      /* largest believable step between two readings, base unit; 0: not watched */
+    uint16_t frozen; /* readings in a row with one raw value before it is marked; 0: not watched */
+    uint16_t same;   /* state: how many in a row so far */
+    int32_t raw;     /* state */
+    float good;      /* state: the last good value */
+    uint8_t seen;    /* state: bit 0 raw is set, bit 1 good is set, bits 2.. jumps in a row */
+};
+
+/* Add JUMP or FROZEN to the reading's quality where it deserves them. A reading that is suspect
+ * already is left alone and not remembered. After three jumps in a row the new level is believed,
+ * so that a real step does not mark readings for ever. */
+void pintle_judge_reading(struct pintle_judge *judge, struct pintle_reading *reading);
+
+#endif

@@ -1,0 +1,38 @@
+/* reg.h: a sensor's registers.
+ *
+ * For looking and changing by hand; measuring needs none of it. Writing a register that a setting
+ * lives in lasts until the sensor is set up again.
+ */
+#ifndef PINTLE_REG_H
+#define PINTLE_REG_H
+
+#include "pintle/sensor.h"
+
+#define PINTLE_REG_READ_ONLY 1
+#define PINTLE_REG_WRITE_ONLY 2
+
+/* A register: its address (or read command) and its width of 1 to 4 bytes. Byte order and CRC are
+ * the part's. */
+struct pintle_reg {
+    uint16_t address;
+    uint8_t width;
+    uint8_t flags;
+};
+
+/* Read a register. WRITE_ONLY, BAD_ARGUMENT (width), BAD_CRC or a bus status. */
+PINTLE_MUST_CHECK enum pintle_status pintle_reg_read(struct pintle_sensor *sensor,
+                                                     const struct pintle_reg *reg, uint32_t *value);
+
+/* Write a register. READ_ONLY, OUT_OF_RANGE (the value needs more bytes), UNSUPPORTED (a part
+ * whose words carry a CRC) or a bus status. */
+PINTLE_MUST_CHECK enum pintle_status pintle_reg_write(struct pintle_sensor *sensor,
+                                                      const struct pintle_reg *reg, uint32_t value);
+
+/* Change `bits` bits at `shift` and leave the others as they are: read, modify, write. Errors of
+ * both. */
+PINTLE_MUST_CHECK enum pintle_status pintle_reg_write_field(struct pintle_sensor *sensor,
+                                                            const struct pintle_reg *reg,
+                                                            uint8_t shift, uint8_t bits,
+                                                            uint32_t value);
+
+#endif

@@ -1,0 +1,86 @@
+/* sensor.h: one part, wired to a bus.
+ *
+ * In this order: pintle_sensor_init; pintle_sensor_set for each setting that differs from the
+ * part's initial one; then, for every measurement, either pintle_sensor_read, which blocks, or
+ *
+ *     pintle_sensor_start      begins, and says when to come back
+ *     pintle_sensor_collect    NOT_READY until the data are there
+ *
+ * The first measurement also proves the identity, reads the trim and applies the settings. After
+ * a failure the next start does so again: a chip that was unplugged, or lost its supply, is set up
+ * afresh when it comes back, with nothing for the caller to do.
+ *
+ * The caller owns every object; none may be shared between threads or with an interrupt.
+ */
+#ifndef PINTLE_SENSOR_H
+#define PINTLE_SENSOR_H
+
+#include "pintle/part.h"
+#include "pintle/port.h"
+
+/* Public so that it can be static; only pintle_sensor_* touches the members. */
+struct pintle_sensor {
+    const struct pintle_part *part;
+    const struct pintle_i2c *bus;
+    const struct pintle_clock *clock;
+    uint8_t *trim;
+    const struct pintle_step *at; /* the step to run next */
+    uint64_t ready_us;            /* no sooner than this */
+    uint64_t limit_us;            /* end of a poll */
+    uint8_t address;
+    uint8_t phase;
+    uint8_t raw_used;
+    uint8_t trim_used;
+    uint8_t first;   /* nothing was read since the setup */
+    uint8_t pointed; /* `pointer` is what the chip's pointer register holds */
+    uint16_t pointer;
+    uint8_t settings[PINTLE_SETTINGS_MAX];
+};
+
+/* Prepare a sensor; no traffic. `part` is a table; `trim` has the part's trim_size bytes and may
+ * be null where that is 0. All must outlive the sensor.
+ * BAD_ARGUMENT: an address that the part cannot have, or no room for its trim. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_init(struct pintle_sensor *sensor,
+                                                        const struct pintle_part *part,
+                                                        const struct pintle_i2c *bus,
+                                                        const struct pintle_clock *clock,
+                                                        uint8_t address, uint8_t *trim);
+
+/* Choose option `option` of setting `setting` (the part's enumerations in parts.h); it takes
+ * effect with the next start. BAD_ARGUMENT: the part has no such setting or option. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor,
+                                                       uint8_t setting, uint8_t option);
+
+/* Check that the expected part answers. WRONG_IDENTITY, BAD_CRC or a bus status when it does not.
+ */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor);
+
+/* Begin a measurement. On OK see pintle_sensor_wait_us. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor);
+
+/* Microseconds until pintle_sensor_collect is worth calling; 0: now. */
+uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor);
+
+/* Fetch the measurement that was started. NOT_READY: call again after pintle_sensor_wait_us.
+ * On any other failure `sample` has every channel marked PINTLE_QUALITY_BUS, and the measurement
+ * is over. Without a start: BAD_ARGUMENT. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor,
+                                                           struct pintle_sample *sample);
+
+/* start, sleep and collect in one: blocks for the conversion time. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor,
+                                                        struct pintle_sample *sample);
+
+/* A sensor's place in a round. */
+struct pintle_seat {
+    struct pintle_sensor *sensor;
+    struct pintle_sample sample;
+    enum pintle_status status; /* of the last round */
+};
+
+/* Measure all `count` sensors at once: start every one, then collect each as it gets ready, so
+ * that a round takes as long as the slowest conversion and not their sum. Blocks. All seats must
+ * share one clock. Returns how many failed; each seat's status says how. */
+size_t pintle_round(struct pintle_seat *seats, size_t count);
+
+#endif

@@ -1,0 +1,96 @@
+/* sheet.h: a part as people want it explained.
+ *
+ * Everything about a part that the engine does not need: straps, supply, names of settings and
+ * their options, accuracy, the register map with its fields. These are plain constants for hosts
+ * with an operating system (the tool, the tests); firmware that does not call these functions does
+ * not link them. Each sheet names the datasheet that it was taken from.
+ */
+#ifndef PINTLE_SHEET_H
+#define PINTLE_SHEET_H
+
+#include "pintle/part.h"
+#include "pintle/reg.h"
+
+/* An address and what on the board selects it. */
+struct pintle_strap {
+    uint8_t address;
+    const char *by;
+};
+
+/* A setting's name, what it changes and its options' names in order. */
+struct pintle_setting_text {
+    const char *name;
+    const char *meaning;
+    const char *const *options;
+};
+
+struct pintle_channel_text {
+    const char *symbol;  /* the datasheet's name of the raw integer; "" without one */
+    const char *formula; /* from the raw integer to the value, as the datasheet has it */
+    const char *resolution;
+    const char *accuracy;  /* as the datasheet states it */
+    float accuracy_narrow; /* largest error in the base unit, where the value is within ... */
+    float narrow_lowest;   /* ... this range; */
+    float narrow_highest;
+    float accuracy_wide; /* and over the whole range of the channel */
+};
+
+/* A stretch of the raw block or of the trim, in the order in which `convert` takes them. */
+struct pintle_stretch {
+    const char *from; /* register or command */
+    uint8_t bytes;
+    const char *what;
+};
+
+struct pintle_field {
+    const char *name;
+    uint8_t shift;
+    uint8_t bits;
+    const char *meaning;
+    const char *const *values; /* what each value means, NULL-terminated; null: a plain number */
+};
+
+struct pintle_map_reg {
+    const char *name;
+    struct pintle_reg reg;
+    uint32_t at_power_on;
+    const char *meaning;
+    const struct pintle_field *fields;
+    uint8_t field_count;
+};
+
+struct pintle_sheet {
+    const struct pintle_part *part;
+    const char *what;                    /* what the chip is */
+    const char *source;                  /* the datasheet: number or title, revision */
+    float supply_lowest, supply_highest; /* V */
+    const struct pintle_strap *straps;   /* one per address of the part */
+    const char *proof;                   /* how identity is proven */
+    uint8_t proof_is_certain;            /* 0: other chips could pass it too */
+    const struct pintle_setting_text *settings;
+    const struct pintle_channel_text *channels;
+    const struct pintle_stretch *data;
+    uint8_t data_count;
+    const struct pintle_stretch *trim;
+    uint8_t trim_count;
+    const struct pintle_map_reg *regs;
+    uint8_t reg_count;
+};
+
+/* The catalogue: how many parts there are, and each. Null for an index beyond the end. */
+size_t pintle_sheet_count(void);
+const struct pintle_sheet *pintle_sheet_at(size_t index);
+
+/* The part of this name, in any mixture of cases, or null. */
+const struct pintle_sheet *pintle_sheet_find(const char *name);
+
+/* Set the option named `option` of the setting named `setting` in `settings`. BAD_ARGUMENT: there
+ * is no such setting; OUT_OF_RANGE: it has no such option. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sheet_set(const struct pintle_sheet *sheet,
+                                                      const char *setting, const char *option,
+                                                      uint8_t *settings);
+
+/* The channel of this name: its index, or -1. */
+int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name);
+
+#endif

@@ -1,0 +1,44 @@
+/* status.h: how every call says what happened.
+ *
+ * Zero is success. Every other value names one cause, the first that was met; a port's own status
+ * passes through the core unchanged. The texts live in a file of their own, so that firmware that
+ * never prints them does not carry them.
+ */
+#ifndef PINTLE_STATUS_H
+#define PINTLE_STATUS_H
+
+#include "pintle/config.h"
+
+/* X(NAME, "word", "sentence") */
+#define PINTLE_STATUS_LIST(X)                                                                      \
+    X(OK, "ok", "done")                                                                            \
+    X(NO_ANSWER, "no-answer", "nothing acknowledged the address")                                  \
+    X(DATA_REFUSED, "data-refused", "the chip took its address but refused a data byte")           \
+    X(CLOCK_STUCK, "clock-stuck", "the clock line stays low")                                      \
+    X(DATA_STUCK, "data-stuck", "the data line stays low")                                         \
+    X(TIME_LIMIT, "time-limit", "it did not end within its time limit")                            \
+    X(BAD_CRC, "bad-crc", "the checksum does not match the data")                                  \
+    X(WRONG_IDENTITY, "wrong-identity", "what answers is not the part that is expected")           \
+    X(NOT_READY, "not-ready", "the measurement has not ended yet")                                 \
+    X(READ_ONLY, "read-only", "the register cannot be written")                                    \
+    X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \
+    X(BAD_ARGUMENT, "bad-argument", "the call's arguments do not fit together")                    \
+    X(OUT_OF_RANGE, "out-of-range", "the value does not fit")                                      \
+    X(TOO_SMALL, "too-small", "the buffer is too small")                                           \
+    X(UNSUPPORTED, "unsupported", "this port cannot do that")
+
+enum pintle_status {
+#define PINTLE_STATUS_VALUE(name, word, sentence) PINTLE_##name,
+    PINTLE_STATUS_LIST(PINTLE_STATUS_VALUE)
+#undef PINTLE_STATUS_VALUE
+        PINTLE_STATUS_COUNT
+};
+
+/* The status's word, as data formats print it ("no-answer"); "unknown" for any other number.
+ * A static string. May be called from an interrupt. */
+const char *pintle_status_word(enum pintle_status status);
+
+/* The status as half a sentence for people ("nothing acknowledged the address"). */
+const char *pintle_status_sentence(enum pintle_status status);
+
+#endif

@@ -1,0 +1,66 @@
+/* unit.h: quantities and units.
+ *
+ * Inside and in machine output every channel is in its quantity's base unit, written with the
+ * symbol that SenML registers for it (RFC 8428 section 12.1, RFC 8798). For people a quantity may
+ * be shown in another unit; the conversion is always a straight line.
+ */
+#ifndef PINTLE_UNIT_H
+#define PINTLE_UNIT_H
+
+#include "pintle/status.h"
+
+/* X(NAME, "quantity", "base symbol", "unit for people", factor): shown = base x factor */
+#define PINTLE_QUANTITY_LIST(X)                                                                    \
+    X(TEMPERATURE, "temperature", "Cel", "degC", 1.0f)                                             \
+    X(HUMIDITY, "relative humidity", "%RH", "%RH", 1.0f)                                           \
+    X(PRESSURE, "pressure", "Pa", "hPa", 0.01f)                                                    \
+    X(TIME, "time", "s", "UTC", 1.0f)
+
+enum pintle_quantity {
+#define PINTLE_QUANTITY_VALUE(name, word, symbol, shown, factor) PINTLE_QUANTITY_##name,
+    PINTLE_QUANTITY_LIST(PINTLE_QUANTITY_VALUE)
+#undef PINTLE_QUANTITY_VALUE
+        PINTLE_QUANTITY_COUNT
+};
+
+/* X(NAME, "symbol", QUANTITY, gain, offset): base = value x gain + offset */
+#define PINTLE_UNIT_LIST(X)                                                                        \
+    X(CEL, "degC", TEMPERATURE, 1.0f, 0.0f)                                                        \
+    X(FAR, "degF", TEMPERATURE, 0.55555556f, -17.777778f)                                          \
+    X(KELVIN, "K", TEMPERATURE, 1.0f, -273.15f)                                                    \
+    X(RH, "%RH", HUMIDITY, 1.0f, 0.0f)                                                             \
+    X(PA, "Pa", PRESSURE, 1.0f, 0.0f)                                                              \
+    X(HPA, "hPa", PRESSURE, 100.0f, 0.0f)                                                          \
+    X(KPA, "kPa", PRESSURE, 1000.0f, 0.0f)                                                         \
+    X(MMHG, "mmHg", PRESSURE, 133.32239f, 0.0f)                                                    \
+    X(INHG, "inHg", PRESSURE, 3386.3886f, 0.0f)                                                    \
+    X(SECOND, "s", TIME, 1.0f, 0.0f)
+
+enum pintle_unit {
+#define PINTLE_UNIT_VALUE(name, symbol, quantity, gain, offset) PINTLE_UNIT_##name,
+    PINTLE_UNIT_LIST(PINTLE_UNIT_VALUE)
+#undef PINTLE_UNIT_VALUE
+        PINTLE_UNIT_COUNT
+};
+
+/* The quantity's name, "unknown" for any other number. A static string. */
+const char *pintle_quantity_word(enum pintle_quantity quantity);
+
+/* The symbol of its base unit in machine output (SenML). */
+const char *pintle_quantity_symbol(enum pintle_quantity quantity);
+
+/* The unit in which people are shown it. */
+const char *pintle_quantity_shown(enum pintle_quantity quantity);
+
+/* A base value in the unit that people are shown. */
+float pintle_quantity_show(enum pintle_quantity quantity, float base);
+
+/* Convert `value` between two units of one quantity; *result is written on success only.
+ * BAD_ARGUMENT: the units measure different quantities, or are none. */
+PINTLE_MUST_CHECK enum pintle_status pintle_unit_convert(float value, enum pintle_unit from,
+                                                         enum pintle_unit to, float *result);
+
+/* The unit written so ("degF"), or PINTLE_UNIT_COUNT. */
+enum pintle_unit pintle_unit_find(const char *symbol);
+
+#endif

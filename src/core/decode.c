@@ -1,0 +1,79 @@
+#include "pintle/part.h"
+
+uint8_t pintle_crc8_31(const uint8_t *bytes, size_t count)
+{
+    uint8_t crc = 0xff;
+    while (count--) {
+        crc ^= *bytes++;
+        for (uint8_t bit = 0; bit < 8; bit++) {
+            crc = (uint8_t)((crc & 0x80) ? (crc << 1) ^ 0x31 : crc << 1);
+        }
+    }
+    return crc;
+}
+
+void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
+{
+    const struct pintle_setting *row = pintle_table_pointer(&part->settings);
+    uint8_t count = pintle_table_u8(&part->setting_count);
+    for (uint8_t i = 0; i < count; i++) {
+        settings[i] = pintle_table_u8(&row[i].initial);
+    }
+}
+
+/* The integer that a linear row describes. The shift to the right keeps the sign. */
+static int32_t assemble(const struct pintle_linear *linear, const uint8_t *raw)
+{
+    uint32_t value = 0;
+    for (uint8_t i = 0; i < linear->bytes; i++) {
+        uint8_t little = linear->flags & PINTLE_LINEAR_LITTLE_ENDIAN;
+        uint8_t at = (uint8_t)(little ? linear->bytes - 1 - i : i);
+        value = value << 8 | raw[linear->at + at];
+    }
+    uint8_t bits = (uint8_t)(8 * linear->bytes - linear->shift);
+    value >>= linear->shift;
+    uint32_t sign = (uint32_t)1 << (bits - 1);
+    if ((linear->flags & PINTLE_LINEAR_SIGNED) && (value & sign)) {
+        return (int32_t)(value - sign) - (int32_t)(sign - 1) - 1;
+    }
+    return (int32_t)value;
+}
+
+static void decode_linear(const struct pintle_linear *row, const uint8_t *raw,
+                          struct pintle_reading *reading)
+{
+    struct pintle_linear linear;
+    pintle_table_copy(&linear, row, sizeof linear);
+    reading->raw = assemble(&linear, raw);
+    reading->value = (float)reading->raw * linear.scale + linear.zero;
+    if (reading->raw <= linear.lowest || reading->raw >= linear.highest) {
+        reading->quality |= PINTLE_QUALITY_SATURATED;
+    }
+    if ((linear.flags & PINTLE_LINEAR_POWER_ON) && reading->raw == linear.power_on) {
+        reading->quality |= PINTLE_QUALITY_POWER_ON;
+    }
+}
+
+void pintle_part_decode(const struct pintle_part *table, const uint8_t *settings,
+                        const struct pintle_block *block, struct pintle_sample *sample)
+{
+    struct pintle_part part;
+    pintle_table_copy(&part, table, sizeof part);
+    memset(sample->channel, 0, sizeof sample->channel);
+    memcpy(sample->raw, block->raw, part.raw_size);
+    if (part.decode) {
+        part.decode(block, sample);
+    }
+    for (uint8_t i = 0; i < part.channel_count; i++) {
+        struct pintle_channel channel;
+        struct pintle_reading *reading = &sample->channel[i];
+        pintle_table_copy(&channel, &part.channels[i], sizeof channel);
+        if (channel.linear) {
+            uint8_t row = channel.scale_by == PINTLE_ALWAYS ? 0 : settings[channel.scale_by];
+            decode_linear(channel.linear + row, block->raw, reading);
+        }
+        if (reading->value < channel.lowest || reading->value > channel.highest) {
+            reading->quality |= PINTLE_QUALITY_RANGE;
+        }
+    }
+}

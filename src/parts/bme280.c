@@ -1,0 +1,240 @@
+/* BME280, datasheet BST-BME280-DS002. Compensation: section 4.2.3, the 32-bit integer formulas for
+ * temperature and humidity and the 64-bit one for pressure. Products that only impossible trim
+ * could make overflow wrap around, as the datasheet's code does on its own machine. */
+#include "pintle/parts.h"
+
+#define ID 0xd0
+#define RESET 0xe0
+#define CTRL_HUM 0xf2
+#define STATUS 0xf3
+#define CTRL_MEAS 0xf4
+#define CONFIG 0xf5
+#define PRESS_MSB 0xf7
+#define TRIM_LOW 0x88  /* dig_T1 to dig_H1, with one reserved byte */
+#define TRIM_HIGH 0xe1 /* dig_H2 to dig_H6 */
+
+#define IM_UPDATE 0x01
+#define MEASURING 0x08
+#define FORCED 0x01
+
+static const uint8_t addresses[] PINTLE_TABLE = { 0x76, 0x77 };
+
+/* Appendix 9.1: the longest measurement is 1.25 + 2.3 T + (2.3 P + 0.575) + (2.3 H + 0.575) ms. */
+#define TIMES(unit)                                                                                \
+    {                                                                                              \
+        { 1, (unit) }, { 2, 2 * (unit) }, { 3, 4 * (unit) }, { 4, 8 * (unit) },                    \
+        {                                                                                          \
+            5, 16 * (unit)                                                                         \
+        }                                                                                          \
+    }
+#define BASE_US (1250 + 575 + 575)
+
+static const struct pintle_option oversampling[] PINTLE_TABLE = TIMES(2300u);
+static const struct pintle_option filters[] PINTLE_TABLE = {
+    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }, { 4, 0 }
+};
+
+static const struct pintle_setting settings[] PINTLE_TABLE = {
+    [PINTLE_BME280_TEMPERATURE_OVERSAMPLING] = { CTRL_MEAS, 5, 5, PINTLE_BME280_X1, oversampling },
+    [PINTLE_BME280_PRESSURE_OVERSAMPLING] = { CTRL_MEAS, 2, 5, PINTLE_BME280_X1, oversampling },
+    [PINTLE_BME280_HUMIDITY_OVERSAMPLING] = { CTRL_HUM, 0, 5, PINTLE_BME280_X1, oversampling },
+    [PINTLE_BME280_FILTER] = { CONFIG, 2, 5, 0, filters },
+};
+
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(ID, 1, 0xff, 0x60),
+    PINTLE_END(),
+};
+
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_WRITE(RESET, 1, 0xb6),
+    PINTLE_WAIT(2000),
+    PINTLE_POLL(STATUS, IM_UPDATE, 0, 50),
+    PINTLE_TRIM(TRIM_LOW, 26),
+    PINTLE_TRIM(TRIM_HIGH, 7),
+    PINTLE_WRITE(CONFIG, 1, 0),
+    PINTLE_WRITE(CTRL_HUM, 1, 0), /* takes effect with the next write of CTRL_MEAS */
+    PINTLE_END(),
+};
+
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_WRITE(CTRL_MEAS, 1, FORCED),
+    PINTLE_WAIT_SETTINGS(BASE_US),
+    PINTLE_POLL(STATUS, MEASURING, 0, 100),
+    PINTLE_READ(PRESS_MSB, 8),
+    PINTLE_END(),
+};
+
+static uint16_t u16(const uint8_t *at)
+{
+    return (uint16_t)(at[0] | at[1] << 8);
+}
+
+static int32_t s16(const uint8_t *at)
+{
+    return (int16_t)u16(at);
+}
+
+static int32_t s12(uint16_t bits)
+{
+    return (int32_t)bits - ((bits & 0x800) ? 0x1000 : 0);
+}
+
+static int32_t mul(int32_t a, int32_t b)
+{
+    return (int32_t)((uint32_t)a * (uint32_t)b);
+}
+
+static int32_t add(int32_t a, int32_t b)
+{
+    return (int32_t)((uint32_t)a + (uint32_t)b);
+}
+
+static int64_t mul64(int64_t a, int64_t b)
+{
+    return (int64_t)((uint64_t)a * (uint64_t)b);
+}
+
+static int64_t add64(int64_t a, int64_t b)
+{
+    return (int64_t)((uint64_t)a + (uint64_t)b);
+}
+
+/* Left-justified 20 bits in three bytes. */
+static int32_t twenty(const uint8_t *at)
+{
+    return (int32_t)((uint32_t)at[0] << 12 | (uint32_t)at[1] << 4 | at[2] >> 4);
+}
+
+/* Returns t_fine. */
+static int32_t temperature(const struct pintle_block *block, int32_t adc_T)
+{
+    int32_t dig_T1 = u16(block->trim);
+    int32_t dig_T2 = s16(block->trim + 2);
+    int32_t dig_T3 = s16(block->trim + 4);
+    int32_t var1 = mul((adc_T >> 3) - dig_T1 * 2, dig_T2) >> 11;
+    int32_t rest = (adc_T >> 4) - dig_T1;
+    int32_t var2 = mul(mul(rest, rest) >> 12, dig_T3) >> 14;
+    PINTLE_NOTE(block->notes, "adc_T", adc_T);
+    PINTLE_NOTE(block->notes, "dig_T1", dig_T1);
+    PINTLE_NOTE(block->notes, "dig_T2", dig_T2);
+    PINTLE_NOTE(block->notes, "dig_T3", dig_T3);
+    PINTLE_NOTE(block->notes, "var1 (T)", var1);
+    PINTLE_NOTE(block->notes, "var2 (T)", var2);
+    PINTLE_NOTE(block->notes, "t_fine", var1 + var2);
+    return var1 + var2;
+}
+
+/* Returns the pressure in Pa as Q24.8, or 0 where it cannot be worked out. */
+static int64_t pressure(const struct pintle_block *block, int32_t adc_P, int32_t t_fine)
+{
+    const uint8_t *p = block->trim + 6;
+    int64_t var1 = (int64_t)t_fine - 128000;
+    int64_t var2 = var1 * var1 * s16(p + 10);
+    var2 += var1 * s16(p + 8) * ((int64_t)1 << 17);
+    var2 += s16(p + 6) * ((int64_t)1 << 35);
+    var1 = ((var1 * var1 * s16(p + 4)) >> 8) + var1 * s16(p + 2) * ((int64_t)1 << 12);
+    var1 = mul64(((int64_t)1 << 47) + var1, u16(p)) >> 33;
+    PINTLE_NOTE(block->notes, "adc_P", adc_P);
+#if PINTLE_WORKING
+    static const char *const names[] = { "dig_P1", "dig_P2", "dig_P3", "dig_P4", "dig_P5",
+                                         "dig_P6", "dig_P7", "dig_P8", "dig_P9" };
+    for (int i = 0; i < 9; i++) {
+        PINTLE_NOTE(block->notes, names[i], i == 0 ? (int64_t)u16(p) : s16(p + 2 * i));
+    }
+#endif
+    PINTLE_NOTE(block->notes, "var1 (P)", var1);
+    PINTLE_NOTE(block->notes, "var2 (P)", var2);
+    if (var1 <= 0) {
+        return 0;
+    }
+    int64_t result = mul64((int64_t)(1048576 - adc_P) * ((int64_t)1 << 31) - var2, 3125) / var1;
+    var1 = mul64(mul64(s16(p + 16), result >> 13), result >> 13) >> 25;
+    var2 = mul64(s16(p + 14), result) >> 19;
+    PINTLE_NOTE(block->notes, "p (before the last terms)", result);
+    PINTLE_NOTE(block->notes, "var1 (P, last)", var1);
+    PINTLE_NOTE(block->notes, "var2 (P, last)", var2);
+    result = (add64(add64(result, var1), var2) >> 8) + s16(p + 12) * 16;
+    PINTLE_NOTE(block->notes, "p (Q24.8)", result);
+    return result;
+}
+
+/* Returns the relative humidity in %RH as Q22.10. */
+static int32_t humidity(const struct pintle_block *block, int32_t adc_H, int32_t t_fine)
+{
+    const uint8_t *high = block->trim + 26;
+    int32_t dig_H1 = block->trim[25];
+    int32_t dig_H2 = s16(high);
+    int32_t dig_H3 = high[2];
+    int32_t dig_H4 = s12((uint16_t)(high[3] << 4 | (high[4] & 0x0f)));
+    int32_t dig_H5 = s12((uint16_t)(high[5] << 4 | high[4] >> 4));
+    int32_t dig_H6 = (int8_t)high[6];
+    int32_t v = t_fine - 76800;
+    int32_t left = add(add(adc_H * 16384, -mul(dig_H4, 1048576)), -mul(dig_H5, v));
+    int32_t right = mul(mul(v, dig_H6) >> 10, add(mul(v, dig_H3) >> 11, 32768)) >> 10;
+    right = add(mul(right + 2097152, dig_H2), 8192) >> 14;
+    PINTLE_NOTE(block->notes, "adc_H", adc_H);
+    PINTLE_NOTE(block->notes, "dig_H1", dig_H1);
+    PINTLE_NOTE(block->notes, "dig_H2", dig_H2);
+    PINTLE_NOTE(block->notes, "dig_H3", dig_H3);
+    PINTLE_NOTE(block->notes, "dig_H4", dig_H4);
+    PINTLE_NOTE(block->notes, "dig_H5", dig_H5);
+    PINTLE_NOTE(block->notes, "dig_H6", dig_H6);
+    v = mul(add(left, 16384) >> 15, right);
+    int32_t square = (v >> 15) * (v >> 15);
+    v = add(v, -(mul(square >> 7, dig_H1) >> 4));
+    v = v < 0 ? 0 : v;
+    v = v > 419430400 ? 419430400 : v;
+    PINTLE_NOTE(block->notes, "v_x1_u32r", v);
+    PINTLE_NOTE(block->notes, "h (Q22.10)", v >> 12);
+    return v >> 12;
+}
+
+/* Table 30 of section 5.4: what the data registers hold before the first measurement. Each alone
+ * is a value that can occur. */
+static uint8_t power_on(int32_t adc_P, int32_t adc_T, int32_t adc_H)
+{
+    return adc_P == 0x80000 && adc_T == 0x80000 && adc_H == 0x8000;
+}
+
+static void decode(const struct pintle_block *block, struct pintle_sample *sample)
+{
+    int32_t adc_P = twenty(block->raw);
+    int32_t adc_T = twenty(block->raw + 3);
+    int32_t adc_H = block->raw[6] << 8 | block->raw[7];
+    int32_t t_fine = temperature(block, adc_T);
+    int32_t T = (t_fine * 5 + 128) >> 8;
+    int64_t p = pressure(block, adc_P, t_fine);
+    int32_t h = humidity(block, adc_H, t_fine);
+    uint8_t quality = power_on(adc_P, adc_T, adc_H) ? PINTLE_QUALITY_POWER_ON : 0;
+    PINTLE_NOTE(block->notes, "T (0.01 degC)", T);
+    sample->channel[PINTLE_BME280_TEMPERATURE] =
+        (struct pintle_reading){ (float)T / 100.0f, adc_T, quality };
+    sample->channel[PINTLE_BME280_PRESSURE] =
+        (struct pintle_reading){ (float)p / 256.0f, adc_P, quality };
+    sample->channel[PINTLE_BME280_HUMIDITY] =
+        (struct pintle_reading){ (float)h / 1024.0f, adc_H, quality };
+}
+
+static const struct pintle_channel channels[] PINTLE_TABLE = {
+    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 85, NULL },
+    { "pressure", PINTLE_QUANTITY_PRESSURE, 2, PINTLE_ALWAYS, 30000, 110000, NULL },
+    { "humidity", PINTLE_QUANTITY_HUMIDITY, 2, PINTLE_ALWAYS, 0, 100, NULL },
+};
+
+const struct pintle_part pintle_bme280 PINTLE_TABLE = {
+    .name = "BME280",
+    .flags = PINTLE_PART_FIRST_SUSPECT,
+    .raw_size = 8,
+    .trim_size = PINTLE_BME280_TRIM,
+    .channel_count = 3,
+    .setting_count = 4,
+    .address_count = sizeof addresses,
+    .addresses = addresses,
+    .identity = identity,
+    .setup = setup,
+    .measure = measure,
+    .settings = settings,
+    .channels = channels,
+    .decode = decode,
+};

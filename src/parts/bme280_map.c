@@ -1,0 +1,96 @@
+/* BME280 for people, from datasheet BST-BME280-DS002. */
+#include "parts/map.h"
+
+static const struct pintle_strap straps[] = { { 0x76, "SDO to GND" }, { 0x77, "SDO to VDDIO" } };
+
+static const char *const times[] = { "x1", "x2", "x4", "x8", "x16", NULL };
+static const char *const filters[] = { "off", "2", "4", "8", "16", NULL };
+
+static const struct pintle_setting_text settings[] = {
+    { "temperature-oversampling", "samples per reading: less noise, 2.3 ms each", times },
+    { "pressure-oversampling", "samples per reading: less noise, 2.3 ms each", times },
+    { "humidity-oversampling", "samples per reading: less noise, 2.3 ms each", times },
+    { "filter", "smoothing over readings, for pressure and temperature", filters },
+};
+
+static const struct pintle_channel_text channels[] = {
+    { "adc_T", "t_fine and T from dig_T1 to dig_T3 (section 4.2.3)", "0.01 degC",
+      "1.0 degC from 0 to 65 degC, 1.5 degC from -40 to 85 degC", 1.0f, 0, 65, 1.5f },
+    { "adc_P", "p from t_fine and dig_P1 to dig_P9 (section 4.2.3)", "0.18 Pa",
+      "100 Pa from 300 to 1100 hPa, 170 Pa below 0 degC", 100, 30000, 110000, 170 },
+    { "adc_H", "h from t_fine and dig_H1 to dig_H6 (section 4.2.3)", "0.008 %RH",
+      "3 %RH from 20 to 80 %RH", 3, 20, 80, 4 },
+};
+
+static const struct pintle_stretch data[] = {
+    { "F7h", 3, "adc_P: press_msb, press_lsb, press_xlsb, left-justified 20 bits" },
+    { "FAh", 3, "adc_T: temp_msb, temp_lsb, temp_xlsb, left-justified 20 bits" },
+    { "FDh", 2, "adc_H: hum_msb, hum_lsb" },
+};
+
+static const struct pintle_stretch trim[] = {
+    { "88h", 26, "dig_T1 to dig_T3, dig_P1 to dig_P9 (low byte first), reserved A0h, dig_H1" },
+    { "E1h", 7, "dig_H2 to dig_H6" },
+};
+
+static const char *const oversampling[] = { "skipped", "x1",  "x2",  "x4", "x8",
+                                            "x16",     "x16", "x16", NULL };
+static const char *const powers[] = { "sleep", "forced", "forced", "normal", NULL };
+static const char *const standbys[] = { "0.5 ms",  "62.5 ms", "125 ms", "250 ms", "500 ms",
+                                        "1000 ms", "10 ms",   "20 ms",  NULL };
+static const char *const coefficients[] = { "off", "2", "4", "8", "16", "16", "16", "16", NULL };
+
+static const struct pintle_field ctrl_hum[] = {
+    { "osrs_h", 0, 3, "humidity oversampling; takes effect with a write of ctrl_meas",
+      oversampling },
+};
+static const struct pintle_field status[] = {
+    { "measuring", 3, 1, "1 while a conversion runs", NULL },
+    { "im_update", 0, 1, "1 while trim is copied", NULL },
+};
+static const struct pintle_field ctrl_meas[] = {
+    { "osrs_t", 5, 3, "temperature oversampling", oversampling },
+    { "osrs_p", 2, 3, "pressure oversampling", oversampling },
+    { "mode", 0, 2, "power mode", powers },
+};
+static const struct pintle_field config[] = {
+    { "t_sb", 5, 3, "standby in normal mode", standbys },
+    { "filter", 2, 3, "filter coefficient", coefficients },
+    { "spi3w_en", 0, 1, "3-wire SPI", NULL },
+};
+
+static const struct pintle_map_reg regs[] = {
+    { "id", { 0xd0, 1, PINTLE_REG_READ_ONLY }, 0x60, "chip number, 60h", NO_FIELDS },
+    { "reset", { 0xe0, 1, PINTLE_REG_WRITE_ONLY }, 0, "write B6h to restart", NO_FIELDS },
+    { "ctrl_hum", { 0xf2, 1, 0 }, 0, "humidity control", FIELDS(ctrl_hum) },
+    { "status", { 0xf3, 1, PINTLE_REG_READ_ONLY }, 0, "status", FIELDS(status) },
+    { "ctrl_meas", { 0xf4, 1, 0 }, 0, "measurement control", FIELDS(ctrl_meas) },
+    { "config", { 0xf5, 1, 0 }, 0, "rate, filter, interface", FIELDS(config) },
+    { "press_msb", { 0xf7, 1, PINTLE_REG_READ_ONLY }, 0x80, "adc_P bits 19 to 12", NO_FIELDS },
+    { "press_lsb", { 0xf8, 1, PINTLE_REG_READ_ONLY }, 0, "adc_P bits 11 to 4", NO_FIELDS },
+    { "press_xlsb", { 0xf9, 1, PINTLE_REG_READ_ONLY }, 0, "adc_P bits 3 to 0", NO_FIELDS },
+    { "temp_msb", { 0xfa, 1, PINTLE_REG_READ_ONLY }, 0x80, "adc_T bits 19 to 12", NO_FIELDS },
+    { "temp_lsb", { 0xfb, 1, PINTLE_REG_READ_ONLY }, 0, "adc_T bits 11 to 4", NO_FIELDS },
+    { "temp_xlsb", { 0xfc, 1, PINTLE_REG_READ_ONLY }, 0, "adc_T bits 3 to 0", NO_FIELDS },
+    { "hum_msb", { 0xfd, 1, PINTLE_REG_READ_ONLY }, 0x80, "adc_H bits 15 to 8", NO_FIELDS },
+    { "hum_lsb", { 0xfe, 1, PINTLE_REG_READ_ONLY }, 0, "adc_H bits 7 to 0", NO_FIELDS },
+};
+
+const struct pintle_sheet pintle_priv_bme280 = {
+    .part = &pintle_bme280,
+    .what = "barometer, hygrometer and thermometer",
+    .source = "BST-BME280-DS002",
+    .supply_lowest = 1.71f,
+    .supply_highest = 3.6f,
+    .straps = straps,
+    .proof = "register id reads 60h",
+    .proof_is_certain = 1,
+    .settings = settings,
+    .channels = channels,
+    .data = data,
+    .data_count = COUNT(data),
+    .trim = trim,
+    .trim_count = COUNT(trim),
+    .regs = regs,
+    .reg_count = COUNT(regs),
+};

@@ -1,0 +1,18 @@
+/* What the files that explain parts to people share. */
+#ifndef PINTLE_PARTS_MAP_H
+#define PINTLE_PARTS_MAP_H
+
+#include "pintle/parts.h"
+#include "pintle/sheet.h"
+
+#define COUNT(array) ((uint8_t)(sizeof(array) / sizeof(array)[0]))
+#define FIELDS(array) array, COUNT(array)
+#define NO_FIELDS NULL, 0
+
+/* One line per part; the catalogue lists the same. */
+extern const struct pintle_sheet pintle_priv_bme280;
+extern const struct pintle_sheet pintle_priv_ds3231;
+extern const struct pintle_sheet pintle_priv_sht31;
+extern const struct pintle_sheet pintle_priv_tmp102;
+
+#endif

@@ -1,0 +1,65 @@
+/* SHT31, datasheet SHT3x-DIS version 7. Its settings are bits of the measuring command. */
+#include "pintle/parts.h"
+
+#define STATUS 0xf32d       /* table 17 */
+#define STATUS_ZEROS 0x500c /* reserved bits that read 0, table 18 */
+#define SOFT_RESET 0x30a2   /* table 14 */
+#define SINGLE_SHOT 0x2400  /* table 9, without clock stretching */
+
+static const uint8_t addresses[] PINTLE_TABLE = { 0x44, 0x45 };
+
+/* Table 4: the longest measurement, at a supply down to 2.15 V. */
+static const struct pintle_option repeatabilities[] PINTLE_TABLE = { { 0x00, 15500 },
+                                                                     { 0x0b, 6500 },
+                                                                     { 0x16, 4500 } };
+
+static const struct pintle_setting settings[] PINTLE_TABLE = {
+    [PINTLE_SHT31_REPEATABILITY] = { SINGLE_SHOT, 0, 3, PINTLE_SHT31_HIGH, repeatabilities },
+};
+
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_WAIT(1500), /* table 4: after power-up */
+    PINTLE_EXPECT(STATUS, 2, STATUS_ZEROS, 0),
+    PINTLE_END(),
+};
+
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_COMMAND(SOFT_RESET),
+    PINTLE_WAIT(1500),
+    PINTLE_END(),
+};
+
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_COMMAND(SINGLE_SHOT),
+    PINTLE_WAIT_SETTINGS(0),
+    PINTLE_FETCH(6),
+    PINTLE_WORDS(),
+    PINTLE_END(),
+};
+
+/* Section 4.13: T = -45 + 175 S_T / (2^16 - 1), RH = 100 S_RH / (2^16 - 1). */
+static const struct pintle_linear temperature PINTLE_TABLE = {
+    0, 2, 0, 0, 175.0f / 65535.0f, -45.0f, 0, 65535, 0
+};
+static const struct pintle_linear humidity PINTLE_TABLE = { 3,    2,  0,     0, 100.0f / 65535.0f,
+                                                            0.0f, -1, 65536, 0 };
+
+static const struct pintle_channel channels[] PINTLE_TABLE = {
+    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 125, &temperature },
+    { "humidity", PINTLE_QUANTITY_HUMIDITY, 2, PINTLE_ALWAYS, 0, 100, &humidity },
+};
+
+const struct pintle_part pintle_sht31 PINTLE_TABLE = {
+    .name = "SHT31",
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS | PINTLE_PART_CRC_WORDS,
+    .raw_size = 6,
+    .channel_count = 2,
+    .setting_count = 1,
+    .address_count = sizeof addresses,
+    .addresses = addresses,
+    .identity = identity,
+    .setup = setup,
+    .measure = measure,
+    .settings = settings,
+    .channels = channels,
+};

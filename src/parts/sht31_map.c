@@ -1,0 +1,62 @@
+/* SHT31 for people, from datasheet SHT3x-DIS version 7. */
+#include "parts/map.h"
+
+static const struct pintle_strap straps[] = { { 0x44, "ADDR to VSS" }, { 0x45, "ADDR to VDD" } };
+
+static const char *const repeatabilities[] = { "high", "medium", "low", NULL };
+
+static const struct pintle_setting_text settings[] = {
+    { "repeatability", "less noise, or a shorter measurement (15.5, 6.5, 4.5 ms)",
+      repeatabilities },
+};
+
+static const struct pintle_channel_text channels[] = {
+    { "S_T", "T = -45 + 175 x S_T / (2^16 - 1)", "0.01 degC",
+      "0.2 degC from 0 to 90 degC, 0.6 degC from -40 to 125 degC (typical)", 0.2f, 0, 90, 0.6f },
+    { "S_RH", "RH = 100 x S_RH / (2^16 - 1)", "0.01 %RH", "2 %RH from 0 to 100 %RH (typical)", 2.0f,
+      0, 100, 2.0f },
+};
+
+static const struct pintle_stretch data[] = {
+    { "2400h", 3, "S_T, high byte first, and its CRC" },
+    { "", 3, "S_RH, high byte first, and its CRC" },
+};
+
+static const char *const off_on[] = { "off", "on", NULL };
+static const char *const no_yes[] = { "no", "yes", NULL };
+static const char *const right_wrong[] = { "right", "wrong", NULL };
+
+static const struct pintle_field status[] = {
+    { "ALERT_PENDING", 15, 1, "an alert is waiting", no_yes },
+    { "HEATER", 13, 1, "heater", off_on },
+    { "RH_ALERT", 11, 1, "humidity tracking alert", no_yes },
+    { "T_ALERT", 10, 1, "temperature tracking alert", no_yes },
+    { "RESET", 4, 1, "reset since the last clear", no_yes },
+    { "COMMAND", 1, 1, "the last command was processed", right_wrong },
+    { "WRITE_CRC", 0, 1, "checksum of the last write", right_wrong },
+};
+
+static const struct pintle_map_reg regs[] = {
+    { "STATUS", { 0xf32d, 2, PINTLE_REG_READ_ONLY }, 0x8010, "status word", FIELDS(status) },
+    { "CLEAR_STATUS", { 0x3041, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: clear STATUS", NO_FIELDS },
+    { "SOFT_RESET", { 0x30a2, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: restart", NO_FIELDS },
+    { "HEATER_ON", { 0x306d, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: heater on", NO_FIELDS },
+    { "HEATER_OFF", { 0x3066, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: heater off", NO_FIELDS },
+};
+
+const struct pintle_sheet pintle_priv_sht31 = {
+    .part = &pintle_sht31,
+    .what = "hygrometer and thermometer",
+    .source = "SHT3x-DIS version 7",
+    .supply_lowest = 2.15f,
+    .supply_highest = 5.5f,
+    .straps = straps,
+    .proof = "no identity register; STATUS answers with a right CRC and its fixed bits",
+    .proof_is_certain = 0,
+    .settings = settings,
+    .channels = channels,
+    .data = data,
+    .data_count = COUNT(data),
+    .regs = regs,
+    .reg_count = COUNT(regs),
+};

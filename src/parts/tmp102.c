@@ -1,0 +1,99 @@
+/* TMP102, datasheet SLOS854 (registers: section 8.5). */
+#include "pintle/parts.h"
+
+#include "pintle/reg.h"
+
+#define TEMPERATURE 0x00
+#define CONFIGURATION 0x01
+#define T_LOW 0x02
+#define T_HIGH 0x03
+
+#define ONE_SHOT 0x8000u   /* OS */
+#define FIXED_ONES 0x6000u /* R1, R0: read-only */
+#define FIXED_ZEROS 0x000fu
+#define CONVERSION_US 35000 /* section 7.5: the longest */
+
+static const uint8_t addresses[] PINTLE_TABLE = { 0x48, 0x49, 0x4a, 0x4b };
+
+static const struct pintle_option modes[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 } };
+static const struct pintle_option formats[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 } };
+static const struct pintle_option rates[] PINTLE_TABLE = {
+    { 0, 4000000 }, { 1, 1000000 }, { 2, 250000 }, { 3, 125000 }
+};
+static const struct pintle_option faults[] PINTLE_TABLE = {
+    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }
+};
+
+static const struct pintle_setting settings[] PINTLE_TABLE = {
+    [PINTLE_TMP102_MODE] = { CONFIGURATION, 8, 2, PINTLE_TMP102_CONTINUOUS, modes },
+    [PINTLE_TMP102_FORMAT] = { CONFIGURATION, 4, 2, PINTLE_TMP102_12_BIT, formats },
+    [PINTLE_TMP102_RATE] = { CONFIGURATION, 6, 4, 2, rates },
+    [PINTLE_TMP102_FAULTS] = { CONFIGURATION, 11, 4, 0, faults },
+};
+
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(CONFIGURATION, 2, FIXED_ONES | FIXED_ZEROS, FIXED_ONES),
+    PINTLE_END(),
+};
+
+/* In continuous mode a conversion under way at the moment of the change ends in the old format, so
+ * the first reading comes a full period later. */
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_WRITE(CONFIGURATION, 2, FIXED_ONES),
+    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_CONTINUOUS, 1),
+    PINTLE_WAIT_SETTINGS(CONVERSION_US),
+    PINTLE_END(),
+};
+
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 2),
+    PINTLE_WRITE(CONFIGURATION, 2, ONE_SHOT | FIXED_ONES),
+    PINTLE_WAIT(CONVERSION_US),
+    PINTLE_READ(TEMPERATURE, 2),
+    PINTLE_END(),
+};
+
+/* Section 8.5.3: 0 degC until the first conversion after power-up has ended. */
+#define ROW(shift, ends)                                                                           \
+    {                                                                                              \
+        0, 2, (shift), PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_POWER_ON, 0.0625f, 0, -(ends),         \
+            (ends)-1, 0                                                                            \
+    }
+
+static const struct pintle_linear formats_rows[] PINTLE_TABLE = { ROW(4, 2048), ROW(3, 4096) };
+
+static const struct pintle_channel channels[] PINTLE_TABLE = {
+    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_TMP102_FORMAT, -40, 125, formats_rows },
+};
+
+const struct pintle_part pintle_tmp102 PINTLE_TABLE = {
+    .name = "TMP102",
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_STICKY_POINTER,
+    .raw_size = 2,
+    .channel_count = 1,
+    .setting_count = 4,
+    .address_count = sizeof addresses,
+    .addresses = addresses,
+    .identity = identity,
+    .setup = setup,
+    .measure = measure,
+    .settings = settings,
+    .channels = channels,
+};
+
+static enum pintle_status write_limit(struct pintle_sensor *sensor, uint16_t reg, float celsius)
+{
+    uint8_t shift = sensor->settings[PINTLE_TMP102_FORMAT] == PINTLE_TMP102_13_BIT ? 3 : 4;
+    int32_t sixteenths = (int32_t)(celsius * 16 + (celsius < 0 ? -0.5f : 0.5f));
+    const struct pintle_reg limit = { reg, 2, 0 };
+    return pintle_reg_write(sensor, &limit, (uint32_t)sixteenths << shift & 0xffff);
+}
+
+enum pintle_status pintle_tmp102_limits(struct pintle_sensor *sensor, float low, float high)
+{
+    if (!(low >= -128 && high <= 127.9375f && low <= high)) {
+        return PINTLE_OUT_OF_RANGE;
+    }
+    enum pintle_status status = write_limit(sensor, T_LOW, low);
+    return status == PINTLE_OK ? write_limit(sensor, T_HIGH, high) : status;
+}

@@ -1,0 +1,238 @@
+/* A simulated DS3231, from datasheet 19-5170. It counts its own registers, second by second, as
+ * the chip's counter chain does. Unplugged from the board it keeps time on its battery. */
+#include <math.h>
+
+#include "port/sim/bench.h"
+
+#define SECOND_US 1000000u
+#define CONVERT_EVERY_S 64 /* section "Temperature Sensor" */
+
+struct ds3231 {
+    uint8_t regs[0x13];
+    uint8_t buffer[7]; /* the time as it was at START */
+    uint8_t pointer;
+    uint8_t addressed;
+    uint8_t alive;     /* was powered once: the battery keeps it going */
+    uint8_t converted; /* the first conversion after power-up is done */
+    uint8_t until_conversion;
+    uint64_t counted; /* up to which moment seconds are counted */
+};
+SIM_STATE_FITS(struct ds3231);
+
+static struct ds3231 *self(struct pintle_sim_chip *chip)
+{
+    return (struct ds3231 *)(void *)chip->state.bytes;
+}
+
+static const uint8_t month_days[] = { 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31 };
+
+static uint8_t bcd(unsigned value)
+{
+    return (uint8_t)(value / 10 * 16 + value % 10);
+}
+
+static unsigned number(uint8_t value)
+{
+    return value / 16u * 10 + value % 16;
+}
+
+static unsigned days_in_month(const struct ds3231 *s)
+{
+    unsigned month = number(s->regs[5] & 0x1f);
+    unsigned leap = number(s->regs[6]) % 4 == 0; /* "valid up to 2100" */
+    return month == 2 ? 28 + leap : month_days[(month - 1) % 12];
+}
+
+static void next_day(struct ds3231 *s)
+{
+    s->regs[3] = (uint8_t)(s->regs[3] % 7 + 1);
+    s->regs[4] = bcd(number(s->regs[4]) + 1);
+    if (number(s->regs[4]) <= days_in_month(s)) {
+        return;
+    }
+    s->regs[4] = 0x01;
+    unsigned month = number(s->regs[5] & 0x1f) + 1;
+    s->regs[5] = (uint8_t)((s->regs[5] & 0x80) | bcd(month > 12 ? 1 : month));
+    if (month <= 12) {
+        return;
+    }
+    unsigned year = number(s->regs[6]) + 1;
+    s->regs[6] = bcd(year % 100);
+    if (year == 100) {
+        s->regs[5] ^= 0x80;
+    }
+}
+
+/* 12-hour form: bit 6 set, bit 5 is PM, 12, 1 ... 11. */
+static void next_hour(struct ds3231 *s)
+{
+    if (!(s->regs[2] & 0x40)) {
+        unsigned hour = number(s->regs[2]) + 1;
+        s->regs[2] = bcd(hour % 24);
+        if (hour == 24) {
+            next_day(s);
+        }
+        return;
+    }
+    unsigned hour = number(s->regs[2] & 0x1f) % 12 + 1;
+    uint8_t pm = s->regs[2] & 0x20;
+    if (hour == 12) {
+        pm ^= 0x20;
+        if (!pm) {
+            next_day(s);
+        }
+    }
+    s->regs[2] = (uint8_t)(0x40 | pm | bcd(hour));
+}
+
+/* Table 2: alarm 1 compares the fields whose mask bits are clear. */
+static int alarm_matches(const struct ds3231 *s)
+{
+    for (int i = 0; i < 3; i++) {
+        uint8_t want = s->regs[7 + i];
+        if (!(want & 0x80) && want != s->regs[i]) {
+            return 0;
+        }
+    }
+    uint8_t want = s->regs[10];
+    uint8_t have = (want & 0x40) ? s->regs[3] : s->regs[4];
+    return (want & 0x80) || (want & 0x3f) == have;
+}
+
+static void tick(struct ds3231 *s)
+{
+    unsigned second = number(s->regs[0]) + 1;
+    s->regs[0] = bcd(second % 60);
+    if (second == 60) {
+        unsigned minute = number(s->regs[1]) + 1;
+        s->regs[1] = bcd(minute % 60);
+        if (minute == 60) {
+            next_hour(s);
+        }
+    }
+    if (alarm_matches(s)) {
+        s->regs[0x0f] |= 0x01;
+    }
+}
+
+static void convert(struct pintle_sim_chip *chip)
+{
+    struct ds3231 *s = self(chip);
+    int quarters = (int)floor(sim_sense(chip, 0) * 4 + 0.5);
+    quarters = quarters < -512 ? -512 : quarters > 511 ? 511 : quarters;
+    unsigned word = (unsigned)(quarters * 64) & 0xffffu;
+    s->regs[0x11] = (uint8_t)(word >> 8);
+    s->regs[0x12] = (uint8_t)word;
+    s->regs[0x0e] &= 0xdf;
+    s->until_conversion = CONVERT_EVERY_S;
+    s->converted = 1;
+}
+
+static void catch_up(struct pintle_sim_chip *chip)
+{
+    struct ds3231 *s = self(chip);
+    int due = !s->converted || (s->regs[0x0e] & 0x20) != 0;
+    while (chip->sim->now_us - s->counted >= SECOND_US) {
+        s->counted += SECOND_US;
+        tick(s);
+        if (--s->until_conversion == 0) {
+            s->until_conversion = CONVERT_EVERY_S;
+            due = 1;
+        }
+    }
+    if (due) {
+        convert(chip);
+    }
+}
+
+static void power_up(struct pintle_sim_chip *chip)
+{
+    struct ds3231 *s = self(chip);
+    if (s->alive) {
+        return;
+    }
+    *s = (struct ds3231){ .regs = { 0, 0, 0, 1, 1, 1, 0 },
+                          .alive = 1,
+                          .until_conversion = CONVERT_EVERY_S,
+                          .counted = chip->sim->now_us };
+    s->regs[0x0e] = 0x1c;
+    s->regs[0x0f] = 0x88;
+}
+
+static void latch(struct ds3231 *s)
+{
+    memcpy(s->buffer, s->regs, sizeof s->buffer);
+}
+
+static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
+{
+    catch_up(chip);
+    latch(self(chip));
+    if (!reading) {
+        self(chip)->addressed = 0;
+    }
+    return 1;
+}
+
+/* Flags can be cleared and not set. Writing the seconds restarts the counter chain. */
+static void write_reg(struct pintle_sim_chip *chip, uint8_t reg, uint8_t byte)
+{
+    struct ds3231 *s = self(chip);
+    static const uint8_t writable[0x13] = { 0x7f, 0x7f, 0x7f, 0x07, 0x3f, 0x9f, 0xff,
+                                            0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff,
+                                            0xff, 0x08, 0xff, 0x00, 0x00 };
+    uint8_t old = s->regs[reg];
+    s->regs[reg] = (uint8_t)((byte & writable[reg]) | (old & ~writable[reg]));
+    if (reg == 0x0f) {
+        s->regs[reg] = (uint8_t)((byte & 0x08) | (old & 0x04) | (old & byte & 0x83));
+    }
+    if (reg == 0) {
+        s->counted = chip->sim->now_us;
+    }
+}
+
+static uint8_t next_reg(struct ds3231 *s)
+{
+    uint8_t reg = s->pointer;
+    s->pointer = (uint8_t)(reg >= 0x12 ? 0 : reg + 1);
+    if (s->pointer == 0) {
+        latch(s);
+    }
+    return reg;
+}
+
+static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
+{
+    struct ds3231 *s = self(chip);
+    if (!s->addressed) {
+        s->pointer = (uint8_t)(byte % 0x13);
+        s->addressed = 1;
+        return 1;
+    }
+    write_reg(chip, next_reg(s), byte);
+    return 1;
+}
+
+static uint8_t read(struct pintle_sim_chip *chip)
+{
+    struct ds3231 *s = self(chip);
+    uint8_t reg = next_reg(s);
+    return reg < 7 ? s->buffer[reg] : s->regs[reg];
+}
+
+static void stop(struct pintle_sim_chip *chip)
+{
+    (void)chip;
+}
+
+const struct pintle_sim_model sim_ds3231 = {
+    .name = "DS3231",
+    .inputs = { "temperature" },
+    .errors = { 1.5 },
+    .noises = { 0.0 },
+    .power_up = power_up,
+    .start = start,
+    .write = write,
+    .read = read,
+    .stop = stop,
+};

@@ -1,0 +1,167 @@
+/* A simulated SHT31, from datasheet SHT3x-DIS version 7. */
+#include <math.h>
+
+#include "port/sim/bench.h"
+
+enum { TEMPERATURE, HUMIDITY };
+
+struct sht31 {
+    uint16_t status;
+    uint8_t command[2];
+    uint8_t got;       /* bytes of the command so far */
+    uint8_t out[6];    /* what a read delivers */
+    uint8_t out_count; /* 0: nothing, reads are not acknowledged */
+    uint8_t out_at;
+    uint8_t measuring;
+    uint8_t heater;
+    uint64_t ready; /* when the measurement or the reset ends */
+};
+SIM_STATE_FITS(struct sht31);
+
+static struct sht31 *self(struct pintle_sim_chip *chip)
+{
+    return (struct sht31 *)(void *)chip->state.bytes;
+}
+
+static void power_up(struct pintle_sim_chip *chip)
+{
+    /* Table 5: ready 1 ms after power-up; table 18: alert pending, reset detected. */
+    *self(chip) = (struct sht31){ .status = 0x8010, .ready = chip->sim->now_us + 1000 };
+}
+
+/* Section 4.12, by long division of the message polynomial: x^8 + x^5 + x^4 + 1, the first eight
+ * bits inverted. */
+static uint8_t checksum(uint8_t a, uint8_t b)
+{
+    uint32_t rest = ((uint32_t)a << 16 | (uint32_t)b << 8) ^ 0xff0000u;
+    for (int bit = 23; bit >= 8; bit--) {
+        if (rest & (1u << bit)) {
+            rest ^= 0x131u << (bit - 8);
+        }
+    }
+    return (uint8_t)rest;
+}
+
+static void put_word(struct sht31 *s, uint16_t word)
+{
+    uint8_t *to = s->out + s->out_count;
+    to[0] = (uint8_t)(word >> 8);
+    to[1] = (uint8_t)word;
+    to[2] = checksum(to[0], to[1]);
+    s->out_count = (uint8_t)(s->out_count + 3);
+}
+
+/* `part` of the full scale of 2^16 - 1. */
+static uint16_t code(double part)
+{
+    return (uint16_t)(fmin(fmax(part, 0), 1) * 65535.0 + 0.5);
+}
+
+/* Section 4.13, turned round. The heater warms the chip by some degrees. */
+static void finish(struct pintle_sim_chip *chip)
+{
+    struct sht31 *s = self(chip);
+    s->measuring = 0;
+    s->out_count = 0;
+    put_word(s, code((sim_sense(chip, TEMPERATURE) + (s->heater ? 4.0 : 0.0) + 45.0) / 175.0));
+    put_word(s, code(sim_sense(chip, HUMIDITY) / 100.0));
+}
+
+static void measure(struct pintle_sim_chip *chip, uint32_t us)
+{
+    struct sht31 *s = self(chip);
+    s->measuring = 1;
+    s->out_count = 0;
+    s->ready = chip->sim->now_us + us;
+}
+
+static uint8_t obey(struct pintle_sim_chip *chip, uint16_t command)
+{
+    struct sht31 *s = self(chip);
+    s->out_count = 0;
+    switch (command) {
+    case 0x2400: /* table 9 with table 4's typical times */
+        measure(chip, 12500);
+        return 1;
+    case 0x240b:
+        measure(chip, 4500);
+        return 1;
+    case 0x2416:
+        measure(chip, 2500);
+        return 1;
+    case 0xf32d:
+        put_word(s, s->status);
+        return 1;
+    case 0x3041:
+        s->status &= 0x2000;
+        return 1;
+    case 0x306d:
+        s->heater = 1;
+        s->status |= 0x2000;
+        return 1;
+    case 0x3066:
+        s->heater = 0;
+        s->status &= 0xdfff;
+        return 1;
+    case 0x30a2:
+        power_up(chip);
+        return 1;
+    default:
+        s->status |= 0x0002; /* command not processed */
+        return 0;
+    }
+}
+
+static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
+{
+    struct sht31 *s = self(chip);
+    if (s->measuring && chip->sim->now_us >= s->ready) {
+        finish(chip);
+    }
+    s->got = 0;
+    s->out_at = 0;
+    if (chip->sim->now_us < s->ready) {
+        return 0; /* busy: neither commands nor reads are acknowledged */
+    }
+    return reading ? s->out_count > 0 : 1;
+}
+
+static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
+{
+    struct sht31 *s = self(chip);
+    if (s->got >= 2) {
+        return 0;
+    }
+    s->command[s->got++] = byte;
+    if (s->got < 2) {
+        return 1;
+    }
+    return obey(chip, (uint16_t)(s->command[0] << 8 | s->command[1]));
+}
+
+static uint8_t read(struct pintle_sim_chip *chip)
+{
+    struct sht31 *s = self(chip);
+    return s->out_at < s->out_count ? s->out[s->out_at++] : 0xff;
+}
+
+/* A result can be fetched once. */
+static void stop(struct pintle_sim_chip *chip)
+{
+    struct sht31 *s = self(chip);
+    if (s->out_at > 0) {
+        s->out_count = 0;
+    }
+}
+
+const struct pintle_sim_model sim_sht31 = {
+    .name = "SHT31",
+    .inputs = { "temperature", "humidity" },
+    .errors = { 0.1, 1.2 },
+    .noises = { 0.015, 0.03 },
+    .power_up = power_up,
+    .start = start,
+    .write = write,
+    .read = read,
+    .stop = stop,
+};

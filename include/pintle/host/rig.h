@@ -1,0 +1,74 @@
+/* host/rig.h: the rig file, which describes a whole setup.
+ *
+ * pintle_rig_load reads a file, pintle_rig_demo the built-in one. Everything is checked on the way
+ * in: after that, names are unique, addresses fit their parts, settings exist. The syntax and each
+ * option are explained in docs/rig-file.md.
+ */
+#ifndef PINTLE_HOST_RIG_H
+#define PINTLE_HOST_RIG_H
+
+#include "pintle/correction.h"
+#include "pintle/host/problem.h"
+#include "pintle/sheet.h"
+
+#define PINTLE_RIG_BUSES 4
+#define PINTLE_RIG_SENSORS 16
+
+struct pintle_rig_bus {
+    char *name;
+    uint32_t speed_hz;
+};
+
+/* What the rig says about one channel. */
+struct pintle_rig_channel {
+    struct pintle_correction correction;
+    float jump;      /* base unit; 0: not watched */
+    uint16_t frozen; /* readings; 0: not watched */
+};
+
+struct pintle_rig_sensor {
+    char *name;
+    const struct pintle_sheet *sheet;
+    unsigned bus;
+    uint8_t address;
+    uint8_t settings[PINTLE_SETTINGS_MAX];
+    struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
+};
+
+struct pintle_rig {
+    char *path;   /* the file, or null for the built-in rig */
+    char *folder; /* where its calibration and its runs go by default */
+    char *text;   /* the file's content */
+    char *board;
+    char *world_path; /* for messages */
+    char *world_text;
+    char *runs; /* folder of the run folders */
+    int64_t every_us;
+    unsigned buses;
+    struct pintle_rig_bus bus[PINTLE_RIG_BUSES];
+    unsigned sensors;
+    struct pintle_rig_sensor sensor[PINTLE_RIG_SENSORS];
+};
+
+/* Read a rig file and the world it names. Null on failure. Free with pintle_rig_free. */
+struct pintle_rig *pintle_rig_load(const char *path, struct pintle_problem *problem);
+
+/* The built-in rig, with the sloop's world. */
+struct pintle_rig *pintle_rig_demo(struct pintle_problem *problem);
+
+void pintle_rig_free(struct pintle_rig *rig);
+
+/* The sensor of this name: its index, or -1 with the problem set. */
+int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem);
+
+/* The part of this name, or null with the problem set. */
+const struct pintle_sheet *pintle_rig_part(const char *name, struct pintle_problem *problem);
+
+/* Apply "NAME=VALUE" to a part's settings. A mistake is answered with what there is. */
+bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment, uint8_t *settings,
+                        struct pintle_problem *problem);
+
+/* A duration such as "20 s", "1h30m", "500 ms", "2 d" in microseconds. False: it is none. */
+bool pintle_duration_parse(const char *text, int64_t *us);
+
+#endif

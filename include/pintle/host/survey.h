@@ -1,0 +1,47 @@
+/* host/survey.h: who is on the buses, and is that what the rig expects?
+ */
+#ifndef PINTLE_HOST_SURVEY_H
+#define PINTLE_HOST_SURVEY_H
+
+#include "pintle/host/station.h"
+
+/* X(NAME, "word") */
+#define PINTLE_FINDING_LIST(X)                                                                     \
+    X(PROVEN, "proven")         /* expected, and its identity register says so */                  \
+    X(LIKELY, "likely")         /* expected, and nothing speaks against it */                      \
+    X(WRONG, "wrong")           /* something else answers where a sensor is expected */            \
+    X(MISSING, "missing")       /* expected, and nothing answers */                                \
+    X(UNEXPECTED, "unexpected") /* answers, and the rig does not know it */                        \
+    X(BROKEN, "broken")         /* the whole bus does not work */
+
+enum pintle_finding_kind {
+#define PINTLE_FINDING_VALUE(name, word) PINTLE_FINDING_##name,
+    PINTLE_FINDING_LIST(PINTLE_FINDING_VALUE)
+#undef PINTLE_FINDING_VALUE
+};
+
+struct pintle_finding {
+    enum pintle_finding_kind kind;
+    unsigned bus;
+    uint8_t address;
+    int sensor;                       /* index in the rig, or -1 */
+    const struct pintle_sheet *sheet; /* what it is, or is expected to be; may be null */
+    char text[300];                   /* how that is known, or the likely cause and what to do */
+};
+
+#define PINTLE_FINDINGS_MAX 128
+
+struct pintle_survey {
+    unsigned count;
+    unsigned amiss; /* findings other than PROVEN and LIKELY */
+    struct pintle_finding finding[PINTLE_FINDINGS_MAX];
+};
+
+/* Ask every address from 0x08 to 0x77 of every bus, prove what answers, compare with the rig. The
+ * findings are in order of bus and address. */
+void pintle_survey_run(struct pintle_station *station, struct pintle_survey *survey);
+
+/* The kind's word. */
+const char *pintle_finding_word(enum pintle_finding_kind kind);
+
+#endif

@@ -1,0 +1,20 @@
+/* How rig and world files are read: libconfuse, with one sentence per mistake. */
+#ifndef PINTLE_HOST_CONF_H
+#define PINTLE_HOST_CONF_H
+
+#include <confuse.h>
+
+#include "pintle/host/problem.h"
+
+/* Parse `text` under the schema; `name` is the file's name for messages. The schema's validate
+ * callbacks may use conf_complain. Null on failure. Free with cfg_free. */
+cfg_t *conf_parse(cfg_opt_t *schema, void (*prepare)(cfg_t *cfg), const char *name,
+                  const char *text, struct pintle_problem *problem);
+
+/* From a validate callback: a mistake at the line just read. Returns -1, as the callback must. */
+int conf_complain(cfg_t *cfg, const char *format, ...) __attribute__((format(printf, 2, 3)));
+
+/* Likewise at a line noted earlier. */
+int conf_complain_at(int line, const char *format, ...) __attribute__((format(printf, 2, 3)));
+
+#endif

@@ -1,0 +1,82 @@
+#include <glib.h>
+
+#include "pintle/host/rig.h"
+
+const struct pintle_sheet *pintle_rig_part(const char *name, struct pintle_problem *problem)
+{
+    const char *names[64];
+    unsigned count = 0;
+    const struct pintle_sheet *sheet = pintle_sheet_find(name);
+    for (size_t i = 0; pintle_sheet_at(i) && count < G_N_ELEMENTS(names); i++) {
+        names[count++] = pintle_sheet_at(i)->part->name;
+    }
+    const char *nearest = pintle_problem_nearest(name, names, count);
+    if (!sheet && nearest) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "the catalogue has no part '%s'; did you mean '%s'?", name, nearest);
+    } else if (!sheet) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "the catalogue has no part '%s'; 'pintle parts' lists what it has",
+                           name);
+    }
+    return sheet;
+}
+
+static char *settings_text(const struct pintle_sheet *sheet)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < sheet->part->setting_count; i++) {
+        g_string_append_printf(text, "%s%s", i ? ", " : "", sheet->settings[i].name);
+    }
+    return g_string_free(text, FALSE);
+}
+
+static bool no_such_setting(const struct pintle_sheet *sheet, const char *name,
+                            struct pintle_problem *problem)
+{
+    char *known = settings_text(sheet);
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s has no setting '%s'; it has %s",
+                       sheet->part->name, name, known[0] ? known : "none");
+    g_free(known);
+    return false;
+}
+
+static bool no_such_option(const struct pintle_sheet *sheet, const char *name, const char *value,
+                           struct pintle_problem *problem)
+{
+    unsigned i = 0;
+    while (g_ascii_strcasecmp(sheet->settings[i].name, name) != 0) {
+        i++;
+    }
+    char *options = g_strjoinv(", ", (char **)(uintptr_t)sheet->settings[i].options);
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: '%s' cannot be '%s'; it can be %s",
+                       sheet->part->name, name, value, options);
+    g_free(options);
+    return false;
+}
+
+bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment, uint8_t *settings,
+                        struct pintle_problem *problem)
+{
+    char **sides = g_strsplit(assignment, "=", 2);
+    bool done = false;
+    if (!sides[0] || !sides[1]) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "'%s' sets nothing; write NAME=VALUE",
+                           assignment);
+        g_strfreev(sides);
+        return false;
+    }
+    switch (pintle_sheet_set(sheet, sides[0], sides[1], settings)) {
+    case PINTLE_OK:
+        done = true;
+        break;
+    case PINTLE_OUT_OF_RANGE:
+        no_such_option(sheet, sides[0], sides[1], problem);
+        break;
+    default:
+        no_such_setting(sheet, sides[0], problem);
+        break;
+    }
+    g_strfreev(sides);
+    return done;
+}

@@ -1,0 +1,126 @@
+#include "pintle/host/station.h"
+
+#include <glib.h>
+#include <string.h>
+#include <time.h>
+
+#include "host/world.h"
+
+#define DEFAULT_BEGAN_US 1781222400000000 /* 2026-06-12T00:00:00Z */
+
+static bool build_sensor(struct pintle_station *station, unsigned i, struct pintle_problem *problem)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
+    struct pintle_post *post = &station->post[i];
+    if (from->sheet->part->trim_size > sizeof post->trim
+        || pintle_sensor_init(&post->sensor, from->sheet->part, &station->bus[from->bus],
+                              &station->clock, from->address, post->trim)
+               != PINTLE_OK) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "sensor '%s' cannot be set up",
+                                  from->name);
+    }
+    for (uint8_t s = 0; s < from->sheet->part->setting_count; s++) {
+        if (pintle_sensor_set(&post->sensor, s, from->settings[s]) != PINTLE_OK) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "sensor '%s': setting %u cannot be made", from->name, s);
+        }
+    }
+    for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
+        post->correction[c] = from->channel[c].correction;
+        post->judge[c].jump = from->channel[c].jump;
+        post->judge[c].frozen = from->channel[c].frozen;
+    }
+    station->seat[i].sensor = &post->sensor;
+    return true;
+}
+
+struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
+                                           struct pintle_problem *problem)
+{
+    struct pintle_station *station = g_new0(struct pintle_station, 1);
+    station->rig = rig;
+    pintle_sim_init(&station->sim, (uint8_t)rig->buses, DEFAULT_BEGAN_US, 1);
+    station->clock = pintle_sim_clock(&station->sim);
+    for (uint8_t i = 0; i < rig->buses; i++) {
+        station->bus[i] = pintle_sim_i2c(&station->sim, i);
+        station->sim.bus[i].bit_ns = 1000000000u / rig->bus[i].speed_hz;
+    }
+    bool ok = world_build(station, problem);
+    for (unsigned i = 0; ok && i < rig->sensors; i++) {
+        ok = build_sensor(station, i, problem);
+    }
+    if (!ok) {
+        pintle_station_free(station);
+        return NULL;
+    }
+    if (at_us > (int64_t)station->sim.now_us) {
+        pintle_sim_pass(&station->sim, (uint64_t)at_us - station->sim.now_us);
+    }
+    return station;
+}
+
+void pintle_station_free(struct pintle_station *station)
+{
+    if (!station) {
+        return;
+    }
+    for (unsigned i = 0; i < station->curve_count; i++) {
+        g_free((void *)(uintptr_t)station->curves[i].points);
+    }
+    g_free(station->curves);
+    g_free(station);
+}
+
+/* Keep the uncorrected values, judge them, then correct. */
+static void finish(struct pintle_station *station, unsigned i)
+{
+    struct pintle_post *post = &station->post[i];
+    struct pintle_sample *sample = &station->seat[i].sample;
+    for (unsigned c = 0; c < post->sensor.part->channel_count; c++) {
+        struct pintle_reading *reading = &sample->channel[c];
+        post->before[c] = reading->value;
+        pintle_judge_reading(&post->judge[c], reading);
+        pintle_correction_apply(&post->correction[c], reading);
+    }
+}
+
+size_t pintle_station_round(struct pintle_station *station)
+{
+    size_t failed = pintle_round(station->seat, station->rig->sensors);
+    for (unsigned i = 0; i < station->rig->sensors; i++) {
+        finish(station, i);
+    }
+    return failed;
+}
+
+enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)
+{
+    struct pintle_seat *seat = &station->seat[index];
+    pintle_round(seat, 1);
+    if (fresh && seat->status == PINTLE_OK
+        && (seat->sample.channel[0].quality & (PINTLE_QUALITY_FIRST | PINTLE_QUALITY_POWER_ON))) {
+        pintle_round(seat, 1);
+    }
+    finish(station, index);
+    return seat->status;
+}
+
+int64_t pintle_station_now(const struct pintle_station *station)
+{
+    int64_t utc_us = 0;
+    const struct pintle_clock *clock = &station->clock;
+    return clock->calls->get_wall_us(clock->context, &utc_us) == PINTLE_OK ? utc_us : 0;
+}
+
+/* Not resumed after a signal, so that Ctrl-C ends a long wait at once. */
+static void pace(void *context, uint32_t us)
+{
+    (void)context;
+    struct timespec time = { (time_t)(us / 1000000), (long)(us % 1000000) * 1000 };
+    nanosleep(&time, NULL);
+}
+
+void pintle_station_pace(struct pintle_station *station)
+{
+    station->sim.pace = pace;
+}

@@ -1,0 +1,280 @@
+#include "host/world.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include "host/conf.h"
+
+/* What the validate callbacks build on. */
+static struct {
+    struct pintle_station *station;
+    const char *names[64]; /* of the curves */
+    const char *chips[PINTLE_SIM_CHIPS];
+} building;
+
+static int check_time(cfg_t *cfg, cfg_opt_t *opt)
+{
+    const char *text = cfg_opt_getnstr(opt, 0);
+    GDateTime *time = g_date_time_new_from_iso8601(text, NULL);
+    if (!time) {
+        return conf_complain(cfg, "'%s' is no time; write it as in \"2026-06-12T00:00:00Z\"", text);
+    }
+    g_date_time_unref(time);
+    return 0;
+}
+
+static bool seconds(cfg_t *cfg, const char *text, double *s)
+{
+    int64_t us = 0;
+    if (!pintle_duration_parse(text, &us)) {
+        conf_complain(cfg, "'%s' is no duration; write for example \"1d 6h\"", text);
+        return false;
+    }
+    *s = (double)us / 1e6;
+    return true;
+}
+
+/* "6h 12.5": a time and a value, the last word being the value. */
+static bool take_point(cfg_t *cfg, const char *text, struct pintle_point *point)
+{
+    const char *blank = strrchr(text, ' ');
+    char *end = NULL;
+    if (!blank) {
+        conf_complain(cfg, "'%s' is no point; write a time and a value, as in \"6h 12.5\"", text);
+        return false;
+    }
+    point->value = g_ascii_strtod(blank + 1, &end);
+    char *when = g_strndup(text, (gsize)(blank - text));
+    bool ok = *end == '\0' && end > blank + 1;
+    if (!ok) {
+        conf_complain(cfg, "'%s' ends in no number", text);
+    }
+    ok = ok && seconds(cfg, when, &point->t);
+    g_free(when);
+    return ok;
+}
+
+static int take_points(cfg_t *cfg, cfg_t *section, struct pintle_curve *curve)
+{
+    unsigned count = cfg_size(section, "points");
+    struct pintle_point *points = g_new0(struct pintle_point, count + 1);
+    curve->points = count ? points : NULL;
+    curve->count = count;
+    for (unsigned i = 0; i < count; i++) {
+        if (!take_point(cfg, cfg_getnstr(section, "points", i), &points[i])) {
+            return -1;
+        }
+        if (i > 0 && points[i].t <= points[i - 1].t) {
+            return conf_complain(cfg, "quantity '%s': its points are not in order of time",
+                                 cfg_title(section));
+        }
+    }
+    if (!count) {
+        g_free(points);
+    }
+    return 0;
+}
+
+static int take_quantity(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct pintle_station *station = building.station;
+    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    unsigned index = station->curve_count;
+    if (index == G_N_ELEMENTS(building.names)) {
+        return conf_complain(cfg, "a world has room for %u quantities", index);
+    }
+    station->curves = g_renew(struct pintle_curve, station->curves, index + 1);
+    struct pintle_curve *curve = &station->curves[index];
+    *curve = (struct pintle_curve){ .level = cfg_getfloat(section, "level"),
+                                    .swing = cfg_getfloat(section, "swing") };
+    building.names[index] = cfg_title(section);
+    station->curve_count++;
+    if (!seconds(cfg, cfg_getstr(section, "period"), &curve->period_s)
+        || !seconds(cfg, cfg_getstr(section, "phase"), &curve->phase_s)) {
+        return -1;
+    }
+    return take_points(cfg, section, curve);
+}
+
+static int take_feel(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assignment)
+{
+    char **sides = g_strsplit(assignment, "=", 2);
+    const char *quantity = sides[0] && sides[1] ? sides[1] : "";
+    int result = 0;
+    unsigned i = 0;
+    while (i < building.station->curve_count && strcmp(building.names[i], quantity) != 0) {
+        i++;
+    }
+    if (i == building.station->curve_count) {
+        result = conf_complain(cfg, "'%s': write INPUT=QUANTITY with a quantity described above",
+                               assignment);
+    } else if (pintle_sim_feel(chip, sides[0], &building.station->curves[i]) != PINTLE_OK) {
+        result =
+            conf_complain(cfg, "a simulated %s does not feel '%s'", chip->model->name, sides[0]);
+    }
+    g_strfreev(sides);
+    return result;
+}
+
+static int take_error(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assignment)
+{
+    char **sides = g_strsplit(assignment, "=", 2);
+    bool ok = sides[0] && sides[1]
+              && pintle_sim_error(chip, sides[0], g_ascii_strtod(sides[1], NULL)) == PINTLE_OK;
+    g_strfreev(sides);
+    return ok ? 0
+              : conf_complain(cfg, "'%s': write INPUT=NUMBER with an input of a %s", assignment,
+                              chip->model->name);
+}
+
+/* Somebody has set this clock before, over the bus, as anybody would. */
+static int set_clock(cfg_t *cfg, const struct pintle_sim_chip *chip)
+{
+    struct pintle_sim *sim = chip->sim;
+    struct pintle_i2c bus = pintle_sim_i2c(sim, chip->bus);
+    struct pintle_clock clock = pintle_sim_clock(sim);
+    struct pintle_sensor sensor;
+    enum pintle_status status =
+        pintle_sensor_init(&sensor, &pintle_ds3231, &bus, &clock, chip->address, NULL);
+    if (strcmp(chip->model->name, "DS3231") != 0 || status != PINTLE_OK) {
+        return conf_complain(cfg, "chip '%s' is no clock that could be set", chip->model->name);
+    }
+    status = pintle_ds3231_set(&sensor, sim->began_us / 1000000);
+    return status == PINTLE_OK ? 0 : conf_complain(cfg, "%s", pintle_status_sentence(status));
+}
+
+static int rig_bus(const struct pintle_rig *rig, const char *name)
+{
+    for (unsigned i = 0; i < rig->buses; i++) {
+        if (!name || strcmp(rig->bus[i].name, name) == 0) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct pintle_station *station = building.station;
+    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    const char *part = cfg_getstr(section, "part");
+    int bus = rig_bus(station->rig, cfg_getstr(section, "bus"));
+    if (bus < 0) {
+        return conf_complain(cfg, "chip '%s' is on a bus that the rig does not have",
+                             cfg_title(section));
+    }
+    struct pintle_sim_chip *chip = part ? pintle_sim_add(&station->sim, part, (uint8_t)bus,
+                                                         (uint8_t)cfg_getint(section, "address"))
+                                        : NULL;
+    if (!chip) {
+        return conf_complain(cfg, "chip '%s': there is no simulated '%s', or no room for it",
+                             cfg_title(section), part ? part : "");
+    }
+    building.chips[station->sim.chips - 1] = cfg_title(section);
+    for (unsigned i = 0; i < cfg_size(section, "feels"); i++) {
+        if (take_feel(cfg, chip, cfg_getnstr(section, "feels", i)) != 0) {
+            return -1;
+        }
+    }
+    for (unsigned i = 0; i < cfg_size(section, "errors"); i++) {
+        if (take_error(cfg, chip, cfg_getnstr(section, "errors", i)) != 0) {
+            return -1;
+        }
+    }
+    return cfg_getbool(section, "set") ? set_clock(cfg, chip) : 0;
+}
+
+static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
+{
+    static const char *const kinds[] = { "unplugged", "silent", "flipped" };
+    struct pintle_sim *sim = &building.station->sim;
+    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    struct pintle_sim_fault fault = { 0 };
+    const char *kind = cfg_getstr(section, "kind");
+    double from = 0;
+    double to = 0;
+    unsigned k = 0;
+    while (k < G_N_ELEMENTS(kinds) && g_strcmp0(kind, kinds[k]) != 0) {
+        k++;
+    }
+    while (fault.chip < sim->chips
+           && g_strcmp0(building.chips[fault.chip], cfg_title(section)) != 0) {
+        fault.chip++;
+    }
+    if (k == G_N_ELEMENTS(kinds) || fault.chip == sim->chips) {
+        return conf_complain(cfg, "a fault needs a chip described above, and a kind: unplugged, "
+                                  "silent or flipped");
+    }
+    if (!seconds(cfg, cfg_getstr(section, "from"), &from)
+        || !seconds(cfg, cfg_getstr(section, "to"), &to)) {
+        return -1;
+    }
+    fault.kind = (enum pintle_sim_fault_kind)k;
+    fault.from_us = (uint64_t)(from * 1e6);
+    fault.to_us = (uint64_t)(to * 1e6);
+    return pintle_sim_add_fault(sim, &fault) == PINTLE_OK
+               ? 0
+               : conf_complain(cfg, "a world has room for %d faults", PINTLE_SIM_FAULTS);
+}
+
+static int take_header(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct pintle_sim *sim = &building.station->sim;
+    if (check_time(cfg, opt) != 0) {
+        return -1;
+    }
+    GDateTime *time = g_date_time_new_from_iso8601(cfg_opt_getnstr(opt, 0), NULL);
+    sim->began_us = g_date_time_to_unix(time) * 1000000;
+    g_date_time_unref(time);
+    return 0;
+}
+
+static int take_seed(cfg_t *cfg, cfg_opt_t *opt)
+{
+    (void)cfg;
+    building.station->sim.seed = (uint64_t)cfg_opt_getnint(opt, 0);
+    return 0;
+}
+
+static void prepare(cfg_t *cfg)
+{
+    cfg_set_validate_func(cfg, "began", take_header);
+    cfg_set_validate_func(cfg, "seed", take_seed);
+    cfg_set_validate_func(cfg, "quantity", take_quantity);
+    cfg_set_validate_func(cfg, "chip", take_chip);
+    cfg_set_validate_func(cfg, "fault", take_fault);
+}
+
+/* Curves move while the array grows, and chips hold copies: so quantities come first in a script,
+ * chips after them, faults last. Reading in order makes that a rule with a message. */
+bool world_build(struct pintle_station *station, struct pintle_problem *problem)
+{
+    cfg_opt_t quantity[] = {
+        CFG_STR_LIST("points", "{}", CFGF_NONE), CFG_FLOAT("level", 0, CFGF_NONE),
+        CFG_FLOAT("swing", 0, CFGF_NONE),        CFG_STR("period", "0s", CFGF_NONE),
+        CFG_STR("phase", "0s", CFGF_NONE),       CFG_END()
+    };
+    cfg_opt_t chip[] = { CFG_STR("part", NULL, CFGF_NODEFAULT),
+                         CFG_STR("bus", NULL, CFGF_NODEFAULT),
+                         CFG_INT("address", 0, CFGF_NONE),
+                         CFG_STR_LIST("feels", "{}", CFGF_NONE),
+                         CFG_STR_LIST("errors", "{}", CFGF_NONE),
+                         CFG_BOOL("set", cfg_false, CFGF_NONE),
+                         CFG_END() };
+    cfg_opt_t fault[] = { CFG_STR("kind", NULL, CFGF_NODEFAULT), CFG_STR("from", "0s", CFGF_NONE),
+                          CFG_STR("to", "36500d", CFGF_NONE), CFG_END() };
+    cfg_opt_t schema[] = { CFG_STR("began", "2026-06-12T00:00:00Z", CFGF_NONE),
+                           CFG_INT("seed", 1, CFGF_NONE),
+                           CFG_SEC("quantity", quantity, CFGF_MULTI | CFGF_TITLE),
+                           CFG_SEC("chip", chip, CFGF_MULTI | CFGF_TITLE),
+                           CFG_SEC("fault", fault, CFGF_MULTI | CFGF_TITLE),
+                           CFG_END() };
+    building.station = station;
+    cfg_t *cfg =
+        conf_parse(schema, prepare, station->rig->world_path, station->rig->world_text, problem);
+    if (!cfg) {
+        return false;
+    }
+    cfg_free(cfg);
+    return true;
+}

@@ -1,0 +1,48 @@
+# make demo | test | check | bench | screenshots | install | clean
+#
+# Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
+# network nothing when none is missing.
+
+BUILD ?= build
+JOBS ?= $(shell nproc)
+BUILD_PACKAGES := gcc libc6-dev cmake pkg-config libglib2.0-dev libconfuse-dev libjansson-dev \
+                  libplplot-dev plplot-driver-cairo fonts-dejavu-core
+TEST_PACKAGES := libcunit1-dev libgsl-dev
+CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-eabi \
+                  libnewlib-arm-none-eabi gcc-avr avr-libc binutils-avr pkg-config
+BENCH_PACKAGES := valgrind
+SHOT_PACKAGES := xterm xvfb imagemagick
+
+.PHONY: all demo test check bench screenshots install clean
+
+all:
+	@tools/need $(BUILD_PACKAGES)
+	@cmake -S . -B $(BUILD) -DPINTLE_TESTS=OFF
+	@cmake --build $(BUILD) -j $(JOBS) -- --no-print-directory -s
+
+demo: all
+	@$(BUILD)/pintle demo --into $(BUILD)/demo
+
+test:
+	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES)
+	@cmake -S . -B $(BUILD)/test -DPINTLE_TESTS=ON
+	@cmake --build $(BUILD)/test -j $(JOBS) -- --no-print-directory -s
+	@$(BUILD)/test/tests/pintle-tests
+
+check:
+	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES) $(CHECK_PACKAGES)
+	@tools/check $(BUILD)
+
+bench:
+	@tools/need $(BUILD_PACKAGES) $(BENCH_PACKAGES)
+	@bench/run $(BUILD)
+
+screenshots: all
+	@tools/need $(SHOT_PACKAGES)
+	@tools/screenshots $(BUILD)
+
+install: all
+	@cmake --install $(BUILD)
+
+clean:
+	rm -rf $(BUILD)

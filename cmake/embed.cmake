@@ -1,0 +1,13 @@
+# Turn text files into C strings: cmake -DOUTPUT=x.c -DHEADER=x.h -P embed.cmake NAME=FILE ...
+set(source "#include \"${HEADER}\"\n")
+set(first FALSE)
+foreach(index RANGE 3 ${CMAKE_ARGC})
+  set(word "${CMAKE_ARGV${index}}")
+  if(word MATCHES "^([a-z_]+)=(.+)$")
+    set(name ${CMAKE_MATCH_1})
+    file(READ "${CMAKE_MATCH_2}" bytes HEX)
+    string(REGEX REPLACE "([0-9a-f][0-9a-f])" "0x\\1," bytes "${bytes}")
+    string(APPEND source "\nconst char ${name}[] = { ${bytes} 0 };\n")
+  endif()
+endforeach()
+file(WRITE "${OUTPUT}" "${source}")

@@ -1,0 +1,180 @@
+#include "cli/cli.h"
+
+#include <stdarg.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "pintle/host/calibration.h"
+
+void cli_say(const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    fflush(stdout);
+    vfprintf(stderr, format, args);
+    fputc('\n', stderr);
+    va_end(args);
+}
+
+int cli_fail(const struct pintle_problem *problem)
+{
+    cli_say("pintle: %s%s", problem->text, g_str_has_suffix(problem->text, "?") ? "" : ".");
+    return (int)problem->failure;
+}
+
+int cli_misuse(const char *format, ...)
+{
+    struct pintle_problem problem = { .failure = PINTLE_FAILURE_USE };
+    va_list args;
+    va_start(args, format);
+    g_vsnprintf(problem.text, sizeof problem.text, format, args);
+    va_end(args);
+    return cli_fail(&problem);
+}
+
+bool cli_options(const struct command *command, const GOptionEntry *entries, int *argc,
+                 char ***argv)
+{
+    GError *error = NULL;
+    GOptionContext *context = g_option_context_new(command->usage);
+    char *name = g_strdup_printf("pintle %s", command->name);
+    g_set_prgname(name);
+    g_option_context_set_summary(context, command->summary);
+    g_option_context_set_description(context, command->more);
+    g_option_context_add_main_entries(context, entries, NULL);
+    bool ok = g_option_context_parse(context, argc, argv, &error);
+    if (!ok) {
+        cli_misuse("%s: %s; see 'pintle %s --help'", command->name, error->message, command->name);
+        g_error_free(error);
+    }
+    g_option_context_free(context);
+    g_free(name);
+    return ok;
+}
+
+bool cli_format(const char *name, enum format *format, struct pintle_problem *problem)
+{
+    static const char *const names[] = { "text", "csv", "senml" };
+    *format = FORMAT_TEXT;
+    for (unsigned i = 0; name && i < G_N_ELEMENTS(names); i++) {
+        if (strcmp(names[i], name) == 0) {
+            *format = (enum format)i;
+            return true;
+        }
+    }
+    return !name
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "there is no format '%s'; there are text, csv and senml", name);
+}
+
+static void remark(const char *sentence)
+{
+    cli_say("pintle: %s.", sentence);
+}
+
+struct pintle_rig *cli_rig(const struct rig_options *options, struct pintle_problem *problem)
+{
+    if (!options->rig == !options->demo) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           options->rig ? "--rig and --demo exclude each other; give one"
+                                        : "which rig? Name its file with --rig FILE, or take the "
+                                          "built-in one with --demo");
+        return NULL;
+    }
+    struct pintle_rig *rig =
+        options->demo ? pintle_rig_demo(problem) : pintle_rig_load(options->rig, problem);
+    if (rig && !pintle_calibration_load(rig, remark, problem)) {
+        pintle_rig_free(rig);
+        return NULL;
+    }
+    return rig;
+}
+
+bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
+              struct pintle_station **station, struct pintle_problem *problem)
+{
+    int64_t at = 0;
+    if (options->at && !pintle_duration_parse(options->at, &at)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--at takes a duration such as \"1d 6h\", not '%s'", options->at);
+    }
+    *rig = cli_rig(options, problem);
+    if (!*rig) {
+        return false;
+    }
+    *station = pintle_station_open(*rig, at, problem);
+    if (!*station) {
+        pintle_rig_free(*rig);
+        *rig = NULL;
+        return false;
+    }
+    return true;
+}
+
+static const char *code(const char *sequence)
+{
+    return isatty(STDOUT_FILENO) && !g_getenv("NO_COLOR") ? sequence : "";
+}
+
+const char *cli_bold(void)
+{
+    return code("\033[1m");
+}
+
+const char *cli_good(void)
+{
+    return code("\033[32m");
+}
+
+const char *cli_bad(void)
+{
+    return code("\033[1;31m");
+}
+
+const char *cli_dim(void)
+{
+    return code("\033[2m");
+}
+
+const char *cli_plain(void)
+{
+    return code("\033[0m");
+}
+
+char *cli_value(const struct pintle_channel *channel, const struct pintle_reading *reading,
+                unsigned extra)
+{
+    char buffer[48];
+    struct pintle_text text;
+    pintle_text_init(&text, buffer, sizeof buffer);
+    if (reading->quality & PINTLE_QUALITY_BUS) {
+        return g_strdup("-");
+    }
+    if (channel->quantity == PINTLE_QUANTITY_TIME) {
+        pintle_text_reading(&text, channel, reading);
+    } else {
+        pintle_text_fixed(
+            &text, pintle_quantity_show((enum pintle_quantity)channel->quantity, reading->value),
+            (uint8_t)(channel->decimals + extra));
+    }
+    return g_strdup(buffer);
+}
+
+char *cli_quality(uint8_t quality)
+{
+    char buffer[100];
+    struct pintle_text text;
+    pintle_text_init(&text, buffer, sizeof buffer);
+    pintle_text_quality(&text, quality);
+    return g_strdup(buffer);
+}
+
+char *cli_bytes(const uint8_t *bytes, size_t count)
+{
+    GString *text = g_string_new(NULL);
+    for (size_t i = 0; i < count; i++) {
+        g_string_append_printf(text, "%s%02x", i ? " " : "", bytes[i]);
+    }
+    return g_string_free(text, FALSE);
+}

@@ -1,0 +1,80 @@
+/* What the commands share: options, files, how they talk. */
+#ifndef PINTLE_CLI_H
+#define PINTLE_CLI_H
+
+#include <glib.h>
+
+#include "pintle/host/station.h"
+
+/* A command: its function gets the arguments after its name, itself at index 0. */
+struct command {
+    const char *name;
+    const char *usage;   /* what follows the name */
+    const char *summary; /* one line */
+    const char *more;    /* the rest of --help, with an example */
+    int (*run)(int argc, char **argv);
+};
+
+extern const struct command command_parts, command_scan, command_regs, command_read,
+    command_convert, command_calibrate, command_log, command_plot, command_demo;
+
+/* The options that most commands take. */
+struct rig_options {
+    char *rig;
+    gboolean demo;
+    char *at;
+};
+#define RIG_OPTIONS(options)                                                                        \
+    { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },               \
+        { "demo", 0, 0, G_OPTION_ARG_NONE, &(options).demo, "use the built-in rig, a moored sloop", \
+          NULL },                                                                                   \
+    {                                                                                               \
+        "at", 0, 0, G_OPTION_ARG_STRING, &(options).at,                                             \
+            "begin this far into the simulated world (\"1d 6h\")", "DURATION"                       \
+    }
+
+enum format { FORMAT_TEXT, FORMAT_CSV, FORMAT_SENML };
+
+/* Parse the command's options; what is left stays in argv. False: the mistake is reported, leave
+ * with status 2. --help ends the program. */
+bool cli_options(const struct command *command, const GOptionEntry *entries, int *argc,
+                 char ***argv);
+
+/* "text", "csv" or "senml" (null: text). */
+bool cli_format(const char *name, enum format *format, struct pintle_problem *problem);
+
+/* Load the rig with its kept corrections and open a station on it. */
+bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
+              struct pintle_station **station, struct pintle_problem *problem);
+
+/* The rig alone. */
+struct pintle_rig *cli_rig(const struct rig_options *options, struct pintle_problem *problem);
+
+/* Print the problem to stderr; returns the exit status that goes with it. */
+int cli_fail(const struct pintle_problem *problem);
+
+/* Wrong use, said in one go. Returns the exit status. */
+int cli_misuse(const char *format, ...) __attribute__((format(printf, 1, 2)));
+
+/* Talk: a line on stderr. */
+void cli_say(const char *format, ...) __attribute__((format(printf, 1, 2)));
+
+/* Terminal codes, empty strings where stdout is no terminal. */
+const char *cli_bold(void);
+const char *cli_good(void);
+const char *cli_bad(void);
+const char *cli_dim(void);
+const char *cli_plain(void);
+
+/* A reading in the unit that people are shown, with `extra` more places than are worth it. To be
+ * freed with g_free. "-" where there is no value. */
+char *cli_value(const struct pintle_channel *channel, const struct pintle_reading *reading,
+                unsigned extra);
+
+/* Quality as words. To be freed with g_free. */
+char *cli_quality(uint8_t quality);
+
+/* Bytes as "00 7f a0". To be freed with g_free. */
+char *cli_bytes(const uint8_t *bytes, size_t count);
+
+#endif

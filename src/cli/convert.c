@@ -1,0 +1,265 @@
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "cli/cli.h"
+#include "pintle/host/senml.h"
+
+/* The working: one line per intermediate value, as the part reports them. */
+static void print_whole(struct pintle_notes *notes, const char *symbol, int64_t value)
+{
+    (void)notes;
+    printf("  %-26s %lld\n", symbol, (long long)value);
+}
+
+static void print_real(struct pintle_notes *notes, const char *symbol, float value)
+{
+    (void)notes;
+    printf("  %-26s %.9g\n", symbol, (double)value);
+}
+
+/* Hexadecimal with blanks, commas, colons or 0x anywhere between the bytes. */
+static bool parse_hex(const char *text, GByteArray *bytes, struct pintle_problem *problem)
+{
+    GString *digits = g_string_new(NULL);
+    bool ok = true;
+    for (const char *at = text; *at && ok; at++) {
+        if (at[0] == '0' && (at[1] == 'x' || at[1] == 'X')) {
+            at++;
+        } else if (g_ascii_isxdigit(*at)) {
+            g_string_append_c(digits, *at);
+        } else if (!strchr(" ,:-\t", *at)) {
+            ok = pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                    "'%c' in '%s' is no hexadecimal digit", *at, text);
+        }
+    }
+    if (ok && digits->len % 2 != 0) {
+        ok = pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                "'%s' has %zu hexadecimal digits; bytes take two each, so one is "
+                                "missing or one too many",
+                                text, digits->len);
+    }
+    for (gsize i = 0; ok && i < digits->len; i += 2) {
+        uint8_t byte = (uint8_t)(g_ascii_xdigit_value(digits->str[i]) * 16
+                                 + g_ascii_xdigit_value(digits->str[i + 1]));
+        g_byte_array_append(bytes, &byte, 1);
+    }
+    g_string_free(digits, TRUE);
+    return ok;
+}
+
+/* "8 bytes: F7h 3, FAh 3, FDh 2" */
+static char *block_text(const struct pintle_stretch *blocks, unsigned count)
+{
+    GString *text = g_string_new(NULL);
+    unsigned sum = 0;
+    for (unsigned i = 0; i < count; i++) {
+        sum += blocks[i].bytes;
+        g_string_append_printf(text, "%s%s%s%u", i ? ", " : "", blocks[i].from,
+                               blocks[i].from[0] ? " " : "", blocks[i].bytes);
+    }
+    char *all = g_strdup_printf("%u bytes: %s", sum, text->str);
+    g_string_free(text, TRUE);
+    return all;
+}
+
+static bool check_size(const struct pintle_sheet *sheet, const char *what, guint have,
+                       unsigned want, const struct pintle_stretch *blocks, unsigned count,
+                       struct pintle_problem *problem)
+{
+    if (have == want) {
+        return true;
+    }
+    char *text = block_text(blocks, count);
+    pintle_problem_set(
+        problem, PINTLE_FAILURE_USE,
+        "%s: the %s has %u byte%s where it takes %s; 'pintle parts %s' explains them",
+        sheet->part->name, what, have, have == 1 ? "" : "s", want ? text : "none",
+        sheet->part->name);
+    g_free(text);
+    return false;
+}
+
+static void show_linear(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+{
+    for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+        const struct pintle_channel_text *text = &sheet->channels[c];
+        if (sheet->part->channels[c].linear) {
+            printf("  %-26s %d = 0x%04x\n", text->symbol, sample->channel[c].raw,
+                   (unsigned)sample->channel[c].raw & 0xffff);
+        }
+        printf("  %-26s %s\n", sheet->part->channels[c].name, text->formula);
+    }
+}
+
+static void print_text(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+{
+    for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+        const struct pintle_channel *channel = &sheet->part->channels[c];
+        unsigned extra = channel->quantity == PINTLE_QUANTITY_PRESSURE ? 2 : 0;
+        char *value = cli_value(channel, &sample->channel[c], extra);
+        char *quality = cli_quality(sample->channel[c].quality);
+        printf("%-12s %s %s   raw %d   %s\n", channel->name, value,
+               pintle_quantity_shown((enum pintle_quantity)channel->quantity),
+               sample->channel[c].raw, quality);
+        g_free(value);
+        g_free(quality);
+    }
+}
+
+static void print_csv(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+{
+    printf("channel,value,unit\r\n");
+    for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+        const struct pintle_channel *channel = &sheet->part->channels[c];
+        char buffer[60];
+        struct pintle_text value;
+        pintle_text_init(&value, buffer, sizeof buffer);
+        pintle_text_reading(&value, channel, &sample->channel[c]);
+        printf("%s,%s,%s\r\n", channel->name, buffer,
+               pintle_quantity_symbol((enum pintle_quantity)channel->quantity));
+    }
+}
+
+static void print_senml(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+{
+    char *pack = pintle_senml_sample(sheet->part->name, sheet, sample);
+    printf("%s\n", pack);
+    free(pack);
+}
+
+struct request {
+    const struct pintle_sheet *sheet;
+    uint8_t settings[PINTLE_SETTINGS_MAX];
+    GByteArray *raw;
+    GByteArray *trim;
+    gboolean working;
+    enum format format;
+};
+
+static bool gather(struct request *request, const char *part, char **settings, char **trims,
+                   const char *hex, struct pintle_problem *problem)
+{
+    request->sheet = pintle_rig_part(part, problem);
+    if (!request->sheet) {
+        return false;
+    }
+    const struct pintle_sheet *sheet = request->sheet;
+    pintle_part_initial(sheet->part, request->settings);
+    for (unsigned i = 0; settings && settings[i]; i++) {
+        if (!pintle_rig_setting(sheet, settings[i], request->settings, problem)) {
+            return false;
+        }
+    }
+    for (unsigned i = 0; trims && trims[i]; i++) {
+        if (!parse_hex(trims[i], request->trim, problem)) {
+            return false;
+        }
+    }
+    return parse_hex(hex, request->raw, problem)
+           && check_size(sheet, "data", request->raw->len, sheet->part->raw_size, sheet->data,
+                         sheet->data_count, problem)
+           && check_size(sheet, "trim", request->trim->len, sheet->part->trim_size, sheet->trim,
+                         sheet->trim_count, problem);
+}
+
+/* Words of a part that sends checksums must have the right ones. */
+static bool check_words(const struct request *request, struct pintle_problem *problem)
+{
+    const uint8_t *raw = request->raw->data;
+    if (!(request->sheet->part->flags & PINTLE_PART_CRC_WORDS)) {
+        return true;
+    }
+    for (guint i = 0; i + 2 < request->raw->len; i += 3) {
+        uint8_t crc = pintle_crc8_31(raw + i, 2);
+        if (request->working) {
+            printf("  CRC of %02x %02x              %02x, sent %02x\n", raw[i], raw[i + 1], crc,
+                   raw[i + 2]);
+        }
+        if (crc != raw[i + 2]) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_RIG,
+                                      "%s: the CRC of %02x %02x is %02x, not %02x; a bit was lost "
+                                      "on the way, or the bytes are not in order",
+                                      request->sheet->part->name, raw[i], raw[i + 1], crc,
+                                      raw[i + 2]);
+        }
+    }
+    return true;
+}
+
+static bool convert(const struct request *request, struct pintle_problem *problem)
+{
+    static void (*const printers[])(const struct pintle_sheet *,
+                                    const struct pintle_sample *) = { print_text, print_csv,
+                                                                      print_senml };
+    struct pintle_notes notes = { print_whole, print_real };
+    const struct pintle_block block = { request->raw->data, request->trim->data,
+                                        request->working ? &notes : NULL };
+    struct pintle_sample sample = { 0 };
+    if (request->working) {
+        char *bytes = cli_bytes(request->raw->data, request->raw->len);
+        printf("%sworking%s\n  %-26s %s\n", cli_bold(), cli_plain(), "raw bytes", bytes);
+        g_free(bytes);
+    }
+    if (!check_words(request, problem)) {
+        return false;
+    }
+    pintle_part_decode(request->sheet->part, request->settings, &block, &sample);
+    if (request->working) {
+        show_linear(request->sheet, &sample);
+        printf("%sresult%s\n", cli_bold(), cli_plain());
+    }
+    printers[request->format](request->sheet, &sample);
+    return true;
+}
+
+static int run(int argc, char **argv)
+{
+    struct request request = { 0 };
+    char **trims = NULL;
+    char **settings = NULL;
+    char *format_name = NULL;
+    const GOptionEntry entries[] = { { "trim", 't', 0, G_OPTION_ARG_STRING_ARRAY, &trims,
+                                       "the factory's trim, block after block", "HEX" },
+                                     { "set", 's', 0, G_OPTION_ARG_STRING_ARRAY, &settings,
+                                       "a setting of the part", "NAME=VALUE" },
+                                     { "working", 'w', 0, G_OPTION_ARG_NONE, &request.working,
+                                       "show every intermediate value", NULL },
+                                     { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
+                                       "text, csv or senml", "NAME" },
+                                     { 0 } };
+    if (!cli_options(&command_convert, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    struct pintle_problem problem = { 0 };
+    if (argc < 3) {
+        return cli_misuse("convert: give a part and its raw bytes in hexadecimal");
+    }
+    char *hex = g_strjoinv(" ", argv + 2);
+    request.raw = g_byte_array_new();
+    request.trim = g_byte_array_new();
+    bool ok = cli_format(format_name, &request.format, &problem);
+    if (ok && request.working && request.format != FORMAT_TEXT) {
+        ok = pintle_problem_set(&problem, PINTLE_FAILURE_USE,
+                                "--working is for people; leave --format away with it");
+    }
+    ok = ok && gather(&request, argv[1], settings, trims, hex, &problem)
+         && convert(&request, &problem);
+    g_byte_array_free(request.raw, TRUE);
+    g_byte_array_free(request.trim, TRUE);
+    g_strfreev(trims);
+    g_strfreev(settings);
+    g_free(hex);
+    return ok ? 0 : cli_fail(&problem);
+}
+
+const struct command command_convert = {
+    .name = "convert",
+    .usage = "PART HEX",
+    .summary = "raw bytes from a datasheet, a log or a scope, to units",
+    .more = "No hardware and no rig are needed. 'pintle parts PART' says in which order the bytes "
+            "go.\n\n"
+            "Example:\n  pintle convert TMP102 1910 --working\n"
+            "  pintle convert SHT31 \"be ef 92 80 00 a2\"",
+    .run = run,
+};

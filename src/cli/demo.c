@@ -1,0 +1,136 @@
+#include <errno.h>
+#include <glib/gstdio.h>
+#include <stdio.h>
+#include <string.h>
+
+#include "cli/cli.h"
+
+/* A stop of the tour: what is said, then the command that is run. */
+struct stop {
+    const char *said;
+    const struct command *command;
+    const char *words[12];
+    int expected; /* the status that shows what was to be shown */
+};
+
+/* The raw bytes and trim of the convert stop are the worked example of the BMP280's datasheet
+ * (section 3.12), whose temperature and pressure formulas the BME280 shares. */
+static const struct stop stops[] = {
+    { "A sloop lies on her mooring. Which parts can be wired to her?", &command_parts, { 0 }, 0 },
+    { "Is everything there that her rig file expects?", &command_scan, { "--demo" }, 0 },
+    { "The sea sensor's configuration, as the datasheet names it.",
+      &command_regs,
+      { "--demo", "sea", "CONFIGURATION" },
+      0 },
+    { "Four conversions a second are many. Once a second, its neighbours untouched:",
+      &command_regs,
+      { "--demo", "sea", "CONFIGURATION.CR=1Hz" },
+      0 },
+    { "Raw bytes to a value, with no hardware and every step shown.",
+      &command_convert,
+      { "TMP102", "fe70", "--working" },
+      0 },
+    { "One reading of everything.", &command_read, { "--demo" }, 0 },
+    { "The barometer's thermometer reads warm. Three readings beside a good thermometer:",
+      &command_calibrate,
+      { "--demo", "baro.temperature", "13.5=12.9", "18.7=18.0", "22.0=21.4", "--yes" },
+      0 },
+    { "Read again: corrected.", &command_read, { "--demo", "baro" }, 0 },
+    { "Log a day, a record a minute. In the afternoon a plug works loose.",
+      &command_log,
+      { "--demo", "--for", "1d", "--quiet" },
+      0 },
+    { "What does a scan say at that hour?",
+      &command_scan,
+      { "--demo", "--at", "16h" },
+      PINTLE_FAILURE_RIG },
+};
+
+static int run_stop(const struct stop *stop)
+{
+    char *argv[14] = { (char *)(uintptr_t)stop->command->name };
+    int argc = 1;
+    printf("\n%s%s%s\n%s$ pintle %s", cli_bold(), stop->said, cli_plain(), cli_dim(),
+           stop->command->name);
+    while (stop->words[argc - 1]) {
+        argv[argc] = (char *)(uintptr_t)stop->words[argc - 1];
+        printf(" %s", argv[argc]);
+        argc++;
+    }
+    printf("%s\n", cli_plain());
+    fflush(stdout);
+    int status = stop->command->run(argc, argv);
+    fflush(stdout);
+    return status == stop->expected ? 0 : PINTLE_FAILURE_UNABLE;
+}
+
+/* The newest run there is, as a number. */
+static char *newest(const char *folder)
+{
+    GDir *dir = g_dir_open(folder, 0, NULL);
+    const char *name = NULL;
+    char *best = g_strdup("");
+    while (dir && (name = g_dir_read_name(dir)) != NULL) {
+        if (strcmp(name, best) > 0) {
+            g_free(best);
+            best = g_strdup(name);
+        }
+    }
+    if (dir) {
+        g_dir_close(dir);
+    }
+    return best;
+}
+
+static int plot_newest(void)
+{
+    char *name = newest("sloop-runs");
+    const struct stop stop = { "The day as a picture, the gap where the plug was out.",
+                               &command_plot,
+                               { "--demo", name },
+                               0 };
+    int status = run_stop(&stop);
+    g_free(name);
+    return status;
+}
+
+static int run(int argc, char **argv)
+{
+    char *into = NULL;
+    const GOptionEntry entries[] = { { "into", 0, 0, G_OPTION_ARG_FILENAME, &into,
+                                       "folder for the run and the calibration (pintle-demo)",
+                                       "DIR" },
+                                     { 0 } };
+    if (!cli_options(&command_demo, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    const char *folder = into ? into : "pintle-demo";
+    if (argc > 1) {
+        return cli_misuse("demo: it takes no names");
+    }
+    if (g_mkdir_with_parents(folder, 0755) != 0 || g_chdir(folder) != 0) {
+        struct pintle_problem problem = { 0 };
+        pintle_problem_set(&problem, PINTLE_FAILURE_UNABLE,
+                           "cannot use the folder %s: %s; name another one with --into", folder,
+                           g_strerror(errno));
+        return cli_fail(&problem);
+    }
+    g_unlink("sloop.calibration.json"); /* the tour begins uncalibrated */
+    int status = 0;
+    for (size_t i = 0; i < G_N_ELEMENTS(stops) && status == 0; i++) {
+        status = run_stop(&stops[i]);
+    }
+    status = status ? status : plot_newest();
+    printf("\n%sAll of it is in %s.%s\n", cli_bold(), folder, cli_plain());
+    return status;
+}
+
+const struct command command_demo = {
+    .name = "demo",
+    .summary = "a guided tour of all the commands, on the built-in rig",
+    .more =
+        "Everything is simulated and takes seconds. It leaves a run, its plots and a calibration\n"
+        "in a folder.\n\n"
+        "Example:\n  pintle demo --into /tmp/tour",
+    .run = run,
+};

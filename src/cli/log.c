@@ -1,0 +1,246 @@
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "cli/cli.h"
+#include "pintle/host/logger.h"
+#include "pintle/host/senml.h"
+
+static volatile sig_atomic_t stop;
+
+static void on_signal(int number)
+{
+    (void)number;
+    stop = 1;
+}
+
+/* No SA_RESTART: a sleep ends at once. */
+static void catch_signals(void)
+{
+    struct sigaction action = { .sa_handler = on_signal };
+    sigaction(SIGINT, &action, NULL);
+    sigaction(SIGTERM, &action, NULL);
+}
+
+/* What is printed while logging. */
+struct watch {
+    const struct pintle_station *station;
+    enum format format;
+    gboolean quiet;
+    bool failing[PINTLE_RIG_SENSORS];
+};
+
+static void print_heading(const struct pintle_rig *rig)
+{
+    printf("%s%6s  %-20s", cli_bold(), "record", "time (UTC)");
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_part *part = rig->sensor[i].sheet->part;
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            if (pintle_run_logs(&part->channels[c])) {
+                printf(" %9.9s", rig->sensor[i].name);
+            }
+        }
+    }
+    printf("\n%6s  %-20s", "", "");
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_part *part = rig->sensor[i].sheet->part;
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            if (pintle_run_logs(&part->channels[c])) {
+                printf(" %9s",
+                       pintle_quantity_shown((enum pintle_quantity)part->channels[c].quantity));
+            }
+        }
+    }
+    printf("%s\n", cli_plain());
+}
+
+static void print_row(const struct pintle_station *station, uint32_t number, const char *line)
+{
+    const char *time = strchr(line, ',') + 1;
+    const char *quality = strrchr(line, ',') + 1;
+    printf("%6u  %-20.*s", number, (int)strcspn(time, ","), time);
+    for (unsigned i = 0; i < station->rig->sensors; i++) {
+        const struct pintle_part *part = station->rig->sensor[i].sheet->part;
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            const struct pintle_reading *reading = &station->seat[i].sample.channel[c];
+            if (pintle_run_logs(&part->channels[c])) {
+                bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
+                char *value = cli_value(&part->channels[c], reading, 0);
+                printf(" %s%9s%s", good ? "" : cli_bad(), value, good ? "" : cli_plain());
+                g_free(value);
+            }
+        }
+    }
+    bool good = strncmp(quality, "good", 4) == 0;
+    printf("  %s\n", good ? "" : "suspect");
+}
+
+/* Say when a sensor fails and when it is back. */
+static void talk(struct watch *watch, const char *line)
+{
+    const char *time = strchr(line, ',') + 1;
+    int length = (int)strcspn(time, ",");
+    for (unsigned i = 0; i < watch->station->rig->sensors; i++) {
+        const struct pintle_seat *seat = &watch->station->seat[i];
+        const struct pintle_rig_sensor *sensor = &watch->station->rig->sensor[i];
+        bool failing = seat->status != PINTLE_OK;
+        if (failing && !watch->failing[i]) {
+            cli_say("%.*s: sensor '%s' fails: %s; it is marked and tried again every time", length,
+                    time, sensor->name, pintle_status_sentence(seat->status));
+        } else if (!failing && watch->failing[i]) {
+            cli_say("%.*s: sensor '%s' is back", length, time, sensor->name);
+        }
+        watch->failing[i] = failing;
+    }
+}
+
+static void on_record(void *context, const struct pintle_run *run, const char *line)
+{
+    struct watch *watch = context;
+    talk(watch, line);
+    if (watch->quiet) {
+        return;
+    }
+    if (watch->format == FORMAT_CSV) {
+        fputs(line, stdout);
+    } else if (watch->format == FORMAT_SENML) {
+        char *pack = pintle_senml(watch->station, NULL);
+        printf("%s\n", pack);
+        free(pack);
+    } else {
+        print_row(watch->station, run->records, line);
+    }
+    fflush(stdout);
+}
+
+static void print_first_lines(const struct watch *watch)
+{
+    char buffer[4096];
+    struct pintle_text header;
+    if (watch->quiet || watch->format == FORMAT_SENML) {
+        return;
+    }
+    if (watch->format == FORMAT_TEXT) {
+        print_heading(watch->station->rig);
+        return;
+    }
+    pintle_text_init(&header, buffer, sizeof buffer);
+    pintle_run_header(&header, watch->station->rig);
+    fputs(buffer, stdout);
+}
+
+struct log_options {
+    struct rig_options rig;
+    char *every;
+    char *length;
+    char *into;
+    char *format;
+    gboolean real_time;
+    gboolean quiet;
+};
+
+static bool take_duration(const char *option, const char *text, int64_t *us,
+                          struct pintle_problem *problem)
+{
+    if (!text || (pintle_duration_parse(text, us) && *us >= 1000)) {
+        return true;
+    }
+    return pintle_problem_set(
+        problem, PINTLE_FAILURE_USE,
+        "%s takes a duration of at least 1 ms, such as \"20 s\" or \"1d\", not "
+        "'%s'",
+        option, text);
+}
+
+static int report(const struct pintle_logged *logged, bool ok, const struct pintle_problem *problem)
+{
+    if (logged->number > 0) {
+        cli_say("run %04u: %u records in %s, %u with suspect readings%s", logged->number,
+                logged->records, logged->path, logged->suspect,
+                logged->interrupted ? ", stopped by a signal" : "");
+    }
+    if (logged->missed > 0) {
+        cli_say("%u slots were missed: a round takes longer than the interval", logged->missed);
+    }
+    return ok ? 0 : cli_fail(problem);
+}
+
+static int log_with(const struct log_options *options, struct pintle_rig *rig,
+                    struct pintle_station *station, enum format format)
+{
+    struct pintle_problem problem = { 0 };
+    struct pintle_logged logged = { 0 };
+    struct watch watch = { .station = station, .format = format, .quiet = options->quiet };
+    struct pintle_logging logging = { .station = station,
+                                      .folder = options->into ? options->into : rig->runs,
+                                      .every_us = rig->every_us,
+                                      .stop = &stop,
+                                      .record = on_record,
+                                      .context = &watch };
+    if (!take_duration("--every", options->every, &logging.every_us, &problem)
+        || !take_duration("--for", options->length, &logging.for_us, &problem)) {
+        return cli_fail(&problem);
+    }
+    rig->every_us = logging.every_us;
+    if (options->real_time) {
+        pintle_station_pace(station);
+    } else if (!options->length) {
+        logging.for_us = 86400000000;
+        cli_say("logging one simulated day; --for sets another length, --real-time the real pace");
+    }
+    catch_signals();
+    print_first_lines(&watch);
+    bool ok = pintle_log(&logging, &logged, &problem);
+    return report(&logged, ok, &problem);
+}
+
+static int run(int argc, char **argv)
+{
+    struct log_options options = { 0 };
+    const GOptionEntry entries[] = {
+        RIG_OPTIONS(options.rig),
+        { "for", 0, 0, G_OPTION_ARG_STRING, &options.length,
+          "how long (until stopped; in simulated time one day)", "DURATION" },
+        { "every", 0, 0, G_OPTION_ARG_STRING, &options.every, "instead of the rig's interval",
+          "DURATION" },
+        { "into", 0, 0, G_OPTION_ARG_FILENAME, &options.into, "folder of run folders", "DIR" },
+        { "real-time", 0, 0, G_OPTION_ARG_NONE, &options.real_time,
+          "pace simulated time to the real clock", NULL },
+        { "format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
+          "of what is printed: text, csv or senml", "NAME" },
+        { "quiet", 'q', 0, G_OPTION_ARG_NONE, &options.quiet, "print no records", NULL },
+        { 0 }
+    };
+    if (!cli_options(&command_log, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    struct pintle_problem problem = { 0 };
+    struct pintle_rig *rig = NULL;
+    struct pintle_station *station = NULL;
+    enum format format = FORMAT_TEXT;
+    if (argc > 1) {
+        return cli_misuse("log: '%s' is one word too many; it logs every sensor of the rig",
+                          argv[1]);
+    }
+    if (!cli_format(options.format, &format, &problem)
+        || !cli_open(&options.rig, &rig, &station, &problem)) {
+        return cli_fail(&problem);
+    }
+    int status = log_with(&options, rig, station, format);
+    pintle_station_free(station);
+    pintle_rig_free(rig);
+    return status;
+}
+
+const struct command command_log = {
+    .name = "log",
+    .summary = "log every sensor into a new run folder, aligned to the clock",
+    .more =
+        "Each record is on the disk before the next is taken. Ctrl-C ends a run whole; a pulled\n"
+        "plug costs at most the record being written. A failing sensor is marked, tried again\n"
+        "every time, and comes back by itself.\n\n"
+        "Example:\n  pintle log --demo --for 1d --quiet\n"
+        "  pintle log --demo --for 1min --every 5s --real-time",
+    .run = run,
+};

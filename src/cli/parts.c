@@ -1,0 +1,127 @@
+#include <stdio.h>
+
+#include "cli/cli.h"
+
+static void list(void)
+{
+    printf("%s%-8s %-40s %-20s %s%s\n", cli_bold(), "part", "what it is", "addresses", "channels",
+           cli_plain());
+    for (size_t i = 0; pintle_sheet_at(i); i++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(i);
+        GString *addresses = g_string_new(NULL);
+        for (unsigned a = 0; a < sheet->part->address_count; a++) {
+            g_string_append_printf(addresses, "%s0x%02x", a ? " " : "", sheet->straps[a].address);
+        }
+        printf("%-8s %-40s %-20s", sheet->part->name, sheet->what, addresses->str);
+        for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+            printf("%s %s", c ? "," : "", sheet->part->channels[c].name);
+        }
+        printf("\n");
+        g_string_free(addresses, TRUE);
+    }
+    printf("\n'pintle parts NAME' explains one of them.\n");
+}
+
+static void heading(const char *text)
+{
+    printf("\n%s%s%s\n", cli_bold(), text, cli_plain());
+}
+
+static void show_settings(const struct pintle_sheet *sheet)
+{
+    uint8_t initial[PINTLE_SETTINGS_MAX];
+    if (sheet->part->setting_count == 0) {
+        return;
+    }
+    pintle_part_initial(sheet->part, initial);
+    heading("settings (the one in brackets is used unless the rig says otherwise)");
+    for (unsigned i = 0; i < sheet->part->setting_count; i++) {
+        const struct pintle_setting_text *setting = &sheet->settings[i];
+        printf("  %-26s", setting->name);
+        for (unsigned o = 0; setting->options[o]; o++) {
+            bool used = initial[i] == o;
+            printf("%s%s%s%s", o ? " " : "", used ? "[" : "", setting->options[o], used ? "]" : "");
+        }
+        printf("\n  %-26s%s\n", "", setting->meaning);
+    }
+}
+
+static void show_channel(const struct pintle_sheet *sheet, unsigned i)
+{
+    const struct pintle_channel *channel = &sheet->part->channels[i];
+    const struct pintle_channel_text *text = &sheet->channels[i];
+    enum pintle_quantity quantity = (enum pintle_quantity)channel->quantity;
+    printf("  %s, %s\n", channel->name, pintle_quantity_shown(quantity));
+    if (quantity != PINTLE_QUANTITY_TIME) {
+        printf("    %-12s%g to %g %s\n", "range",
+               (double)pintle_quantity_show(quantity, channel->lowest),
+               (double)pintle_quantity_show(quantity, channel->highest),
+               pintle_quantity_shown(quantity));
+    }
+    printf("    %-12s%s\n    %-12s%s\n    %-12s%s\n", "resolution", text->resolution, "accuracy",
+           text->accuracy, "from raw", text->formula);
+}
+
+static void show_blocks(const char *title, const struct pintle_stretch *blocks, unsigned count)
+{
+    if (count == 0) {
+        return;
+    }
+    heading(title);
+    for (unsigned i = 0; i < count; i++) {
+        printf("  %-6s %2u byte%s %s\n", blocks[i].from, blocks[i].bytes,
+               blocks[i].bytes == 1 ? ", " : "s,", blocks[i].what);
+    }
+}
+
+static void show(const struct pintle_sheet *sheet)
+{
+    printf("%s%s%s  %s\n", cli_bold(), sheet->part->name, cli_plain(), sheet->what);
+    printf("  %-10s%s\n", "datasheet", sheet->source);
+    printf("  %-10s%g to %g V\n", "supply", (double)sheet->supply_lowest,
+           (double)sheet->supply_highest);
+    for (unsigned i = 0; i < sheet->part->address_count; i++) {
+        printf("  %-10s0x%02x  %s\n", i ? "" : "address", sheet->straps[i].address,
+               sheet->straps[i].by);
+    }
+    printf("  %-10s%s\n", "proof", sheet->proof);
+    show_settings(sheet);
+    heading("channels");
+    for (unsigned i = 0; i < sheet->part->channel_count; i++) {
+        show_channel(sheet, i);
+    }
+    show_blocks("data, in the order in which 'convert' takes it", sheet->data, sheet->data_count);
+    show_blocks("trim, in the order in which 'convert --trim' takes it", sheet->trim,
+                sheet->trim_count);
+    printf("\nIts registers: 'pintle regs SENSOR' on a rig that has one.\n");
+}
+
+static int run(int argc, char **argv)
+{
+    const GOptionEntry entries[] = { { 0 } };
+    if (!cli_options(&command_parts, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    if (argc > 2) {
+        return cli_misuse("parts: one name at a time");
+    }
+    if (argc == 1) {
+        list();
+        return 0;
+    }
+    struct pintle_problem problem = { 0 };
+    const struct pintle_sheet *sheet = pintle_rig_part(argv[1], &problem);
+    if (!sheet) {
+        return cli_fail(&problem);
+    }
+    show(sheet);
+    return 0;
+}
+
+const struct command command_parts = {
+    .name = "parts",
+    .usage = "[NAME]",
+    .summary = "the catalogue, or one part in full",
+    .more = "Example:\n  pintle parts BME280",
+    .run = run,
+};

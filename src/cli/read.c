@@ -1,0 +1,154 @@
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "cli/cli.h"
+#include "pintle/host/senml.h"
+
+static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
+                          const struct pintle_sample *sample)
+{
+    const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
+    const struct pintle_reading *reading = &sample->channel[c];
+    bool there = !(reading->quality & PINTLE_QUALITY_BUS);
+    bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
+    char *value = cli_value(channel, reading, 0);
+    char *quality = cli_quality(reading->quality);
+    char *raw = there ? g_strdup_printf("%d", reading->raw) : g_strdup("-");
+    bool corrected = there && !(reading->quality & PINTLE_QUALITY_UNCORRECTED);
+    printf("%-10s %-12s %20s %-5s %11s   %s%s%s%s\n", sensor->name, channel->name, value,
+           pintle_quantity_shown((enum pintle_quantity)channel->quantity), raw,
+           good ? cli_good() : cli_bad(), quality, cli_plain(), corrected ? ", corrected" : "");
+    g_free(value);
+    g_free(quality);
+    g_free(raw);
+}
+
+static void print_sensor(const struct pintle_station *station, unsigned i)
+{
+    const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
+    const struct pintle_seat *seat = &station->seat[i];
+    const struct pintle_part *part = sensor->sheet->part;
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        print_channel(sensor, c, &seat->sample);
+    }
+    if (seat->status == PINTLE_OK) {
+        char *bytes = cli_bytes(seat->sample.raw, part->raw_size);
+        printf("%s%-10s raw bytes %s%s\n", cli_dim(), "", bytes, cli_plain());
+        g_free(bytes);
+    } else {
+        printf("%-10s %s at 0x%02x on bus '%s': %s; 'pintle scan' looks for the cause\n", "",
+               part->name, sensor->address, station->rig->bus[sensor->bus].name,
+               pintle_status_sentence(seat->status));
+    }
+}
+
+static void print_text(const struct pintle_station *station, const uint8_t *chosen)
+{
+    printf("%s%-10s %-12s %20s %-5s %11s   quality%s\n", cli_bold(), "sensor", "channel", "value",
+           "unit", "raw", cli_plain());
+    for (unsigned i = 0; i < station->rig->sensors; i++) {
+        if (chosen[i]) {
+            print_sensor(station, i);
+        }
+    }
+}
+
+static void print_csv(const struct pintle_station *station, const uint8_t *chosen)
+{
+    printf("sensor,channel,value,unit,raw,bytes,quality\r\n");
+    for (unsigned i = 0; i < station->rig->sensors; i++) {
+        const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
+        const struct pintle_sample *sample = &station->seat[i].sample;
+        for (unsigned c = 0; chosen[i] && c < sensor->sheet->part->channel_count; c++) {
+            const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
+            const struct pintle_reading *reading = &sample->channel[c];
+            bool there = !(reading->quality & PINTLE_QUALITY_BUS);
+            char buffer[60];
+            struct pintle_text value;
+            pintle_text_init(&value, buffer, sizeof buffer);
+            pintle_text_reading(&value, channel, reading);
+            char *quality = cli_quality(reading->quality);
+            char *bytes = cli_bytes(sample->raw, there ? sensor->sheet->part->raw_size : 0);
+            char *raw = there ? g_strdup_printf("%d", reading->raw) : g_strdup("");
+            printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, buffer,
+                   pintle_quantity_symbol((enum pintle_quantity)channel->quantity), raw, bytes,
+                   quality);
+            g_free(quality);
+            g_free(bytes);
+            g_free(raw);
+        }
+    }
+}
+
+static void print_senml(const struct pintle_station *station, const uint8_t *chosen)
+{
+    char *pack = pintle_senml(station, chosen);
+    printf("%s\n", pack);
+    free(pack);
+}
+
+/* No names: all sensors. */
+static bool choose(const struct pintle_rig *rig, int argc, char **argv, uint8_t *chosen,
+                   struct pintle_problem *problem)
+{
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        chosen[i] = argc == 1;
+    }
+    for (int i = 1; i < argc; i++) {
+        int index = pintle_rig_find(rig, argv[i], problem);
+        if (index < 0) {
+            return false;
+        }
+        chosen[index] = 1;
+    }
+    return true;
+}
+
+static int run(int argc, char **argv)
+{
+    struct rig_options options = { 0 };
+    char *format_name = NULL;
+    const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
+                                       "text, csv or senml", "NAME" },
+                                     { 0 } };
+    if (!cli_options(&command_read, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    static void (*const printers[])(const struct pintle_station *,
+                                    const uint8_t *) = { print_text, print_csv, print_senml };
+    struct pintle_problem problem = { 0 };
+    struct pintle_rig *rig = NULL;
+    struct pintle_station *station = NULL;
+    enum format format = FORMAT_TEXT;
+    uint8_t chosen[PINTLE_RIG_SENSORS] = { 0 };
+    int status = 0;
+    if (!cli_format(format_name, &format, &problem)
+        || !cli_open(&options, &rig, &station, &problem)) {
+        return cli_fail(&problem);
+    }
+    if (!choose(rig, argc, argv, chosen, &problem)) {
+        status = cli_fail(&problem);
+    } else {
+        for (unsigned i = 0; i < rig->sensors; i++) {
+            if (chosen[i] && pintle_station_read(station, i, true) != PINTLE_OK) {
+                status = PINTLE_FAILURE_RIG;
+            }
+        }
+        printers[format](station, chosen);
+    }
+    pintle_station_free(station);
+    pintle_rig_free(rig);
+    return status;
+}
+
+const struct command command_read = {
+    .name = "read",
+    .usage = "[SENSOR...]",
+    .summary = "one reading of each channel, raw beside value",
+    .more =
+        "Without names every sensor is read. A first reading after power-up is thrown away and\n"
+        "another taken.\n\n"
+        "Example:\n  pintle read --demo\n  pintle read --demo baro sea --format csv",
+    .run = run,
+};

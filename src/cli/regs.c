@@ -1,0 +1,268 @@
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "cli/cli.h"
+
+/* What the user named: REG, REG.FIELD, with =VALUE or without. */
+struct target {
+    const struct pintle_map_reg *reg;
+    const struct pintle_field *field;
+    bool write;
+    uint32_t value;
+};
+
+static const char *access_word(const struct pintle_map_reg *reg)
+{
+    if (reg->reg.flags & PINTLE_REG_READ_ONLY) {
+        return "read-only";
+    }
+    return reg->reg.flags & PINTLE_REG_WRITE_ONLY ? "write-only" : "";
+}
+
+static const struct pintle_map_reg *find_reg(const struct pintle_sheet *sheet, const char *name,
+                                             struct pintle_problem *problem)
+{
+    const char *names[64];
+    for (unsigned i = 0; i < sheet->reg_count; i++) {
+        names[i] = sheet->regs[i].name;
+        if (g_ascii_strcasecmp(names[i], name) == 0) {
+            return &sheet->regs[i];
+        }
+    }
+    const char *nearest = pintle_problem_nearest(name, names, sheet->reg_count);
+    pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                       "a %s has no register '%s'%s%s%s; 'pintle regs SENSOR' lists them",
+                       sheet->part->name, name, nearest ? "; did you mean '" : "",
+                       nearest ? nearest : "", nearest ? "'?" : "");
+    return NULL;
+}
+
+static const struct pintle_field *find_field(const struct pintle_map_reg *reg, const char *name,
+                                             struct pintle_problem *problem)
+{
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < reg->field_count; i++) {
+        if (g_ascii_strcasecmp(reg->fields[i].name, name) == 0) {
+            g_string_free(all, TRUE);
+            return &reg->fields[i];
+        }
+        g_string_append_printf(all, "%s%s", i ? ", " : "", reg->fields[i].name);
+    }
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "register %s has no field '%s'; it has %s",
+                       reg->name, name, all->len ? all->str : "none");
+    g_string_free(all, TRUE);
+    return NULL;
+}
+
+/* A number (decimal, 0x...), or for a field one of its meanings. */
+static bool parse_value(const char *text, struct target *target, struct pintle_problem *problem)
+{
+    const char *const *values = target->field ? target->field->values : NULL;
+    for (uint32_t i = 0; values && values[i]; i++) {
+        if (g_ascii_strcasecmp(values[i], text) == 0) {
+            target->value = i;
+            return true;
+        }
+    }
+    char *end = NULL;
+    guint64 number = g_ascii_strtoull(text, &end, 0);
+    if (end == text || *end != '\0' || text[0] == '-' || number > UINT32_MAX) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "'%s' is no value for %s; give a number such as 5 or 0x05%s",
+                                  text, target->reg->name, values ? ", or a field's meaning" : "");
+    }
+    target->value = (uint32_t)number;
+    return true;
+}
+
+static bool parse_target(const struct pintle_sheet *sheet, const char *text, struct target *target,
+                         struct pintle_problem *problem)
+{
+    char **sides = g_strsplit(text, "=", 2);
+    char **names = g_strsplit(sides[0] ? sides[0] : "", ".", 2);
+    target->write = sides[0] && sides[1];
+    target->reg = find_reg(sheet, names[0] ? names[0] : "", problem);
+    bool ok = target->reg != NULL;
+    if (ok && names[1]) {
+        target->field = find_field(target->reg, names[1], problem);
+        ok = target->field != NULL;
+    }
+    ok = ok && (!target->write || parse_value(sides[1], target, problem));
+    g_strfreev(sides);
+    g_strfreev(names);
+    return ok;
+}
+
+static uint32_t cut(const struct pintle_field *field, uint32_t value)
+{
+    return value >> field->shift & (uint32_t)(((uint64_t)1 << field->bits) - 1);
+}
+
+static const char *meaning_of(const struct pintle_field *field, uint32_t value)
+{
+    uint32_t i = 0;
+    while (field->values && field->values[i]) {
+        if (i++ == value) {
+            return field->values[value];
+        }
+    }
+    return "";
+}
+
+static void print_field(const struct pintle_field *field, uint32_t value)
+{
+    char bits[16];
+    uint32_t part = cut(field, value);
+    const char *meaning = meaning_of(field, part);
+    if (field->bits == 1) {
+        g_snprintf(bits, sizeof bits, "%u", field->shift);
+    } else {
+        g_snprintf(bits, sizeof bits, "%u-%u", field->shift + field->bits - 1, field->shift);
+    }
+    char *value_text = g_strdup_printf("%u%s%s", part, meaning[0] ? " = " : "", meaning);
+    printf("    %-7s%-14s %-26s %s%s%s\n", bits, field->name, value_text, cli_dim(), field->meaning,
+           cli_plain());
+    g_free(value_text);
+}
+
+static void print_reg(const struct pintle_map_reg *reg, uint32_t value,
+                      const struct pintle_field *only)
+{
+    const char *access = access_word(reg);
+    printf("%s%02xh  %-14s 0x%0*x%s  %s%s%s%s%s\n", cli_bold(), reg->reg.address, reg->name,
+           2 * reg->reg.width, value, cli_plain(), cli_dim(), reg->meaning, access[0] ? ", " : "",
+           access, cli_plain());
+    for (unsigned i = 0; i < reg->field_count; i++) {
+        if (!only || only == &reg->fields[i]) {
+            print_field(&reg->fields[i], value);
+        }
+    }
+}
+
+/* A transfer that failed, as a problem of the rig. */
+static bool no_transfer(const struct pintle_rig *rig, unsigned index,
+                        const struct pintle_map_reg *reg, enum pintle_status status,
+                        struct pintle_problem *problem)
+{
+    const struct pintle_rig_sensor *sensor = &rig->sensor[index];
+    bool use = status == PINTLE_READ_ONLY || status == PINTLE_WRITE_ONLY
+               || status == PINTLE_OUT_OF_RANGE || status == PINTLE_BAD_ARGUMENT;
+    return pintle_problem_set(problem, use ? PINTLE_FAILURE_USE : PINTLE_FAILURE_RIG,
+                              "sensor '%s' (%s at 0x%02x on bus '%s'), register %s: %s%s",
+                              sensor->name, sensor->sheet->part->name, sensor->address,
+                              rig->bus[sensor->bus].name, reg->name, pintle_status_sentence(status),
+                              use ? "; 'pintle regs SENSOR' shows what each register takes"
+                                  : "; 'pintle scan' says what is wrong");
+}
+
+static bool show(struct pintle_station *station, unsigned index, const struct target *target,
+                 struct pintle_problem *problem)
+{
+    uint32_t value = 0;
+    enum pintle_status status =
+        pintle_reg_read(&station->post[index].sensor, &target->reg->reg, &value);
+    if (status != PINTLE_OK) {
+        return no_transfer(station->rig, index, target->reg, status, problem);
+    }
+    print_reg(target->reg, value, target->field);
+    return true;
+}
+
+static bool change(struct pintle_station *station, unsigned index, const struct target *target,
+                   struct pintle_problem *problem)
+{
+    struct pintle_sensor *sensor = &station->post[index].sensor;
+    const struct pintle_reg *reg = &target->reg->reg;
+    bool readable = !(reg->flags & PINTLE_REG_WRITE_ONLY);
+    if (readable && !(reg->flags & PINTLE_REG_READ_ONLY)) {
+        printf("before\n");
+        if (!show(station, index, target, problem)) {
+            return false;
+        }
+    }
+    enum pintle_status status = target->field
+                                    ? pintle_reg_write_field(sensor, reg, target->field->shift,
+                                                             target->field->bits, target->value)
+                                    : pintle_reg_write(sensor, reg, target->value);
+    if (status != PINTLE_OK) {
+        return no_transfer(station->rig, index, target->reg, status, problem);
+    }
+    printf(readable ? "after\n" : "%s written\n", target->reg->name);
+    return !readable || show(station, index, target, problem);
+}
+
+static bool dump(struct pintle_station *station, unsigned index, struct pintle_problem *problem)
+{
+    const struct pintle_rig_sensor *sensor = &station->rig->sensor[index];
+    const struct pintle_sheet *sheet = sensor->sheet;
+    printf("%s: %s at 0x%02x on bus '%s'\n\n", sensor->name, sheet->part->name, sensor->address,
+           station->rig->bus[sensor->bus].name);
+    for (unsigned i = 0; i < sheet->reg_count; i++) {
+        const struct target target = { .reg = &sheet->regs[i] };
+        if (target.reg->reg.flags & PINTLE_REG_WRITE_ONLY) {
+            printf("%s%02xh  %s%s  %s%s, write-only%s\n", cli_bold(), target.reg->reg.address,
+                   target.reg->name, cli_plain(), cli_dim(), target.reg->meaning, cli_plain());
+        } else if (!show(station, index, &target, problem)) {
+            return false;
+        }
+    }
+    return true;
+}
+
+static bool act(struct pintle_station *station, const char *name, const char *what,
+                gboolean measure, struct pintle_problem *problem)
+{
+    int index = pintle_rig_find(station->rig, name, problem);
+    struct target target = { 0 };
+    if (index < 0) {
+        return false;
+    }
+    if (measure) {
+        pintle_station_read(station, (unsigned)index, true);
+    }
+    if (!what) {
+        return dump(station, (unsigned)index, problem);
+    }
+    if (!parse_target(station->rig->sensor[index].sheet, what, &target, problem)) {
+        return false;
+    }
+    return (target.write ? change : show)(station, (unsigned)index, &target, problem);
+}
+
+static int run(int argc, char **argv)
+{
+    struct rig_options options = { 0 };
+    gboolean measure = FALSE;
+    const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "measure", 'm', 0, G_OPTION_ARG_NONE, &measure,
+                                       "set the sensor up and take a reading first", NULL },
+                                     { 0 } };
+    if (!cli_options(&command_regs, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    if (argc < 2 || argc > 3) {
+        return cli_misuse("regs: name a sensor, and at most one register");
+    }
+    struct pintle_problem problem = { 0 };
+    struct pintle_rig *rig = NULL;
+    struct pintle_station *station = NULL;
+    if (!cli_open(&options, &rig, &station, &problem)) {
+        return cli_fail(&problem);
+    }
+    bool ok = act(station, argv[1], argc > 2 ? argv[2] : NULL, measure, &problem);
+    pintle_station_free(station);
+    pintle_rig_free(rig);
+    return ok ? 0 : cli_fail(&problem);
+}
+
+const struct command command_regs = {
+    .name = "regs",
+    .usage = "SENSOR [REGISTER[.FIELD][=VALUE]]",
+    .summary = "a sensor's registers by name, explained; change one or one field",
+    .more = "VALUE is a number (5, 0x05) or, for a field, one of its meanings. A field is changed\n"
+            "without disturbing its neighbours.\n\n"
+            "Example:\n  pintle regs --demo baro\n  pintle regs --demo sea CONFIGURATION\n"
+            "  pintle regs --demo sea CONFIGURATION.CR=8Hz",
+    .run = run,
+};

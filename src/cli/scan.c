@@ -1,0 +1,98 @@
+#include <stdio.h>
+
+#include "cli/cli.h"
+#include "pintle/host/survey.h"
+
+static const char *colour(enum pintle_finding_kind kind)
+{
+    return kind <= PINTLE_FINDING_LIKELY ? cli_good() : cli_bad();
+}
+
+static void print_text(const struct pintle_rig *rig, const struct pintle_survey *survey)
+{
+    unsigned at = 0;
+    for (unsigned bus = 0; bus < rig->buses; bus++) {
+        printf("%sbus %s%s  I2C, %u kHz\n", cli_bold(), rig->bus[bus].name, cli_plain(),
+               rig->bus[bus].speed_hz / 1000);
+        unsigned first = at;
+        for (; at < survey->count && survey->finding[at].bus == bus; at++) {
+            const struct pintle_finding *f = &survey->finding[at];
+            printf("  0x%02x  %-8s %-10s %s%-10s%s %s\n", f->address,
+                   f->sheet ? f->sheet->part->name : "?",
+                   f->sensor >= 0 ? rig->sensor[f->sensor].name : "-", colour(f->kind),
+                   pintle_finding_word(f->kind), cli_plain(), f->text);
+        }
+        if (at == first) {
+            printf("  nothing answers, and the rig expects nothing here\n");
+        }
+        printf("\n");
+    }
+    printf("%u of %u sensors are there%s.\n", survey->count - survey->amiss, rig->sensors,
+           survey->amiss ? "; see above" : ", nothing else answers");
+}
+
+static void print_csv(const struct pintle_rig *rig, const struct pintle_survey *survey)
+{
+    printf("bus,address,state,part,sensor,remark\r\n");
+    for (unsigned i = 0; i < survey->count; i++) {
+        const struct pintle_finding *f = &survey->finding[i];
+        char buffer[700];
+        struct pintle_text remark;
+        pintle_text_init(&remark, buffer, sizeof buffer);
+        pintle_csv_field(&remark, f->text);
+        printf("%s,0x%02x,%s,%s,%s%s\r\n", rig->bus[f->bus].name, f->address,
+               pintle_finding_word(f->kind), f->sheet ? f->sheet->part->name : "",
+               f->sensor >= 0 ? rig->sensor[f->sensor].name : "", buffer);
+    }
+}
+
+static int run(int argc, char **argv)
+{
+    struct rig_options options = { 0 };
+    char *format_name = NULL;
+    const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
+                                       "text or csv", "NAME" },
+                                     { 0 } };
+    if (!cli_options(&command_scan, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    struct pintle_problem problem = { 0 };
+    struct pintle_rig *rig = NULL;
+    struct pintle_station *station = NULL;
+    enum format format = FORMAT_TEXT;
+    if (argc > 1) {
+        return cli_misuse("scan: it takes no names; it asks every address of every bus");
+    }
+    if (!cli_format(format_name, &format, &problem)) {
+        return cli_fail(&problem);
+    }
+    if (format == FORMAT_SENML) {
+        return cli_misuse("scan yields no readings; its formats are text and csv");
+    }
+    if (!cli_open(&options, &rig, &station, &problem)) {
+        return cli_fail(&problem);
+    }
+    struct pintle_survey *survey = g_new(struct pintle_survey, 1);
+    pintle_survey_run(station, survey);
+    (format == FORMAT_CSV ? print_csv : print_text)(rig, survey);
+    int status = survey->amiss ? PINTLE_FAILURE_RIG : 0;
+    g_free(survey);
+    pintle_station_free(station);
+    pintle_rig_free(rig);
+    return status;
+}
+
+const struct command command_scan = {
+    .name = "scan",
+    .summary = "who answers on each bus, which part it is, what is missing",
+    .more =
+        "States:\n"
+        "  proven      an identity register says that it is the expected part\n"
+        "  likely      it answers as the expected part would; the part has no identity register\n"
+        "  wrong       something else answers there\n"
+        "  missing     expected by the rig, and nothing answers\n"
+        "  unexpected  answers, and the rig does not know it\n\n"
+        "Example:\n  pintle scan --demo\n  pintle scan --demo --at 16h",
+    .run = run,
+};

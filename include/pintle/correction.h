@@ -25,6 +25,7 @@ void pintle_correction_apply(const struct pintle_correction *correction,
 /* Running sums of a fit. Zero it to begin. */
 struct pintle_fit {
     uint16_t count;
+    float origin_x, origin_y; /* the first pair: all that follows is counted from it */
     float mean_x, mean_y;
     float xx, xy, yy; /* sums of squared and mixed deviations from the means */
 };

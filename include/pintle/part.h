@@ -112,6 +112,8 @@ struct pintle_linear {
     uint8_t bytes; /* 1 to 4 */
     uint8_t shift; /* bits to drop at the right */
     uint8_t flags;
+    uint8_t fixed_mask; /* bits of the last byte that ... */
+    uint8_t fixed_bits; /* ... always read so; else the part is not set up as it should be */
     float scale;
     float zero;
     int32_t lowest; /* the integers at which the scale ends */
@@ -160,6 +162,7 @@ struct pintle_block {
 #define PINTLE_PART_STICKY_POINTER 4 /* remembers the register address between transfers */
 #define PINTLE_PART_CRC_WORDS 8      /* a CRC-8 follows every two bytes read */
 #define PINTLE_PART_FIRST_SUSPECT 16 /* mark the first reading after power-up */
+#define PINTLE_PART_FORGETS 32       /* set it up again when a power-on value is read */
 
 struct pintle_part {
     char name[12];

@@ -49,7 +49,9 @@ static void decode_linear(const struct pintle_linear *row, const uint8_t *raw,
     if (reading->raw <= linear.lowest || reading->raw >= linear.highest) {
         reading->quality |= PINTLE_QUALITY_SATURATED;
     }
-    if ((linear.flags & PINTLE_LINEAR_POWER_ON) && reading->raw == linear.power_on) {
+    uint8_t last = raw[linear.at + linear.bytes - 1];
+    if (((linear.flags & PINTLE_LINEAR_POWER_ON) && reading->raw == linear.power_on)
+        || (last & linear.fixed_mask) != linear.fixed_bits) {
         reading->quality |= PINTLE_QUALITY_POWER_ON;
     }
 }

@@ -307,22 +307,31 @@ static void mark_failed(const struct pintle_sensor *sensor, struct pintle_sample
     }
 }
 
-/* POWER_ON is a suspicion only while nothing else was read yet, unless the part's own decode
- * function knows better. */
-static void mark_first(struct pintle_sensor *sensor, struct pintle_sample *sample)
+/* A linear channel's power-on value is a suspicion only while nothing else was read yet: later it
+ * is a value like any other. */
+static uint8_t believe(const struct pintle_sensor *sensor, uint8_t i, int32_t raw)
+{
+    const struct pintle_channel *channels = pintle_table_pointer(&sensor->part->channels);
+    const struct pintle_linear *linear = pintle_table_pointer(&channels[i].linear);
+    return !sensor->first && linear && (int32_t)pintle_table_u32(&linear->power_on) == raw;
+}
+
+/* Returns the bits that any of the channels has. */
+static uint8_t mark_first(const struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
     uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    const struct pintle_channel *channels = pintle_table_pointer(&sensor->part->channels);
+    uint8_t any = 0;
     for (uint8_t i = 0; i < count; i++) {
-        uint8_t *quality = &sample->channel[i].quality;
+        struct pintle_reading *reading = &sample->channel[i];
         if (sensor->first && (pintle_priv_flags(sensor) & PINTLE_PART_FIRST_SUSPECT)) {
-            *quality |= PINTLE_QUALITY_FIRST;
+            reading->quality |= PINTLE_QUALITY_FIRST;
         }
-        if (!sensor->first && pintle_table_pointer(&channels[i].linear)) {
-            *quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
+        if (believe(sensor, i, reading->raw)) {
+            reading->quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
         }
+        any |= reading->quality;
     }
-    sensor->first = 0;
+    return any;
 }
 
 static void stamp(const struct pintle_sensor *sensor, struct pintle_sample *sample)
@@ -352,8 +361,11 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
     }
     const struct pintle_block block = { sample->raw, sensor->trim, NULL };
     pintle_part_decode(sensor->part, sensor->settings, &block, sample);
-    mark_first(sensor, sample);
-    sensor->phase = PHASE_OPEN;
+    uint8_t any = mark_first(sensor, sample);
+    uint8_t forgot = (any & PINTLE_QUALITY_POWER_ON) && !sensor->first
+                     && (pintle_priv_flags(sensor) & PINTLE_PART_FORGETS);
+    sensor->phase = forgot ? PHASE_CLOSED : PHASE_OPEN;
+    sensor->first = 0;
     return PINTLE_OK;
 }
 

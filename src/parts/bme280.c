@@ -190,11 +190,18 @@ static int32_t humidity(const struct pintle_block *block, int32_t adc_H, int32_t
     return v >> 12;
 }
 
-/* Table 30 of section 5.4: what the data registers hold before the first measurement. Each alone
- * is a value that can occur. */
+/* Section 5.4: what the data registers hold before the first measurement. Each alone is a value
+ * that can occur. */
 static uint8_t power_on(int32_t adc_P, int32_t adc_T, int32_t adc_H)
 {
     return adc_P == 0x80000 && adc_T == 0x80000 && adc_H == 0x8000;
+}
+
+/* A lone 8000h is what comes out when humidity is skipped: the chip has lost CTRL_HUM. A true
+ * reading of just that is marked too; that costs one reading. */
+static uint8_t skipped(int32_t adc_H)
+{
+    return adc_H == 0x8000 ? PINTLE_QUALITY_POWER_ON : 0;
 }
 
 static void decode(const struct pintle_block *block, struct pintle_sample *sample)
@@ -213,7 +220,7 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     sample->channel[PINTLE_BME280_PRESSURE] =
         (struct pintle_reading){ (float)p / 256.0f, adc_P, quality };
     sample->channel[PINTLE_BME280_HUMIDITY] =
-        (struct pintle_reading){ (float)h / 1024.0f, adc_H, quality };
+        (struct pintle_reading){ (float)h / 1024.0f, adc_H, quality | skipped(adc_H) };
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
@@ -224,7 +231,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_bme280 PINTLE_TABLE = {
     .name = "BME280",
-    .flags = PINTLE_PART_FIRST_SUSPECT,
+    .flags = PINTLE_PART_FIRST_SUSPECT | PINTLE_PART_FORGETS,
     .raw_size = 8,
     .trim_size = PINTLE_BME280_TRIM,
     .channel_count = 3,

@@ -102,9 +102,14 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     PINTLE_NOTE(block->notes, "seconds", calendar.second);
 }
 
-static const struct pintle_linear temperature PINTLE_TABLE = { 2,     2, 6,    PINTLE_LINEAR_SIGNED,
-                                                               0.25f, 0, -512, 511,
-                                                               0 };
+static const struct pintle_linear temperature PINTLE_TABLE = { .at = 2,
+                                                               .bytes = 2,
+                                                               .shift = 6,
+                                                               .flags = PINTLE_LINEAR_SIGNED,
+                                                               .fixed_mask = 0x3f,
+                                                               .scale = 0.25f,
+                                                               .lowest = -512,
+                                                               .highest = 511 };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 85, &temperature },

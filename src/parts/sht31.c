@@ -39,10 +39,12 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
 
 /* Section 4.13: T = -45 + 175 S_T / (2^16 - 1), RH = 100 S_RH / (2^16 - 1). */
 static const struct pintle_linear temperature PINTLE_TABLE = {
-    0, 2, 0, 0, 175.0f / 65535.0f, -45.0f, 0, 65535, 0
+    .at = 0, .bytes = 2, .scale = 175.0f / 65535.0f, .zero = -45.0f, .lowest = 0, .highest = 65535
 };
-static const struct pintle_linear humidity PINTLE_TABLE = { 3,    2,  0,     0, 100.0f / 65535.0f,
-                                                            0.0f, -1, 65536, 0 };
+/* 0 and 100 %RH are values, not ends of a scale. */
+static const struct pintle_linear humidity PINTLE_TABLE = {
+    .at = 3, .bytes = 2, .scale = 100.0f / 65535.0f, .lowest = -1, .highest = 65536
+};
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 125, &temperature },

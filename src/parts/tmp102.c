@@ -53,14 +53,17 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-/* Section 8.5.3: 0 degC until the first conversion after power-up has ended. */
-#define ROW(shift, ends)                                                                           \
+/* Section 8.5.3: 0 degC until the first conversion after power-up has ended. Section 8.5.2: the
+ * lowest bits tell the formats apart. */
+#define ROW(drop, mask, bits, ends)                                                                \
     {                                                                                              \
-        0, 2, (shift), PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_POWER_ON, 0.0625f, 0, -(ends),         \
-            (ends)-1, 0                                                                            \
+        .bytes = 2, .shift = (drop), .flags = PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_POWER_ON,       \
+        .fixed_mask = (mask), .fixed_bits = (bits), .scale = 0.0625f, .lowest = -(ends),           \
+        .highest = (ends)-1, .power_on = 0                                                         \
     }
 
-static const struct pintle_linear formats_rows[] PINTLE_TABLE = { ROW(4, 2048), ROW(3, 4096) };
+static const struct pintle_linear formats_rows[] PINTLE_TABLE = { ROW(4, 0x0f, 0x00, 2048),
+                                                                  ROW(3, 0x07, 0x01, 4096) };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_TMP102_FORMAT, -40, 125, formats_rows },
@@ -68,7 +71,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_tmp102 PINTLE_TABLE = {
     .name = "TMP102",
-    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_STICKY_POINTER,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_STICKY_POINTER | PINTLE_PART_FORGETS,
     .raw_size = 2,
     .channel_count = 1,
     .setting_count = 4,

@@ -1,0 +1,529 @@
+/* The engine: traffic, waiting, identity, failing and coming back. */
+#include "support.h"
+
+#include "pintle/sheet.h"
+
+/* Bytes on the bus, address bytes included, of one measurement after the first. The least that the
+ * datasheets allow:
+ * TMP102  continuous: address, 2 bytes, the pointer being where it was left        3
+ * TMP102  one-shot: address, pointer, 2 bytes; address, pointer, address, 2 bytes  9
+ * SHT31   address, 2 bytes command; address, 6 bytes                              10
+ * BME280  address, register, value; address, register, address, status;
+ *         address, register, address, 8 bytes                                     18
+ * DS3231  address, register, address, 11 bytes                                    14 */
+static void the_fewest_bytes(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t address;
+        uint8_t setting, option;
+        unsigned bytes;
+    } rows[] = {
+        { &pintle_tmp102, 0x48, 255, 0, 3 },
+        { &pintle_tmp102, 0x48, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 9 },
+        { &pintle_sht31, 0x44, 255, 0, 10 },
+        { &pintle_bme280, 0x76, 255, 0, 18 },
+        { &pintle_ds3231, 0x68, 255, 0, 14 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, rows[i].part, rows[i].address);
+        if (rows[i].setting != 255) {
+            CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, rows[i].setting, rows[i].option),
+                            PINTLE_OK);
+        }
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        uint64_t before = bench.sim.bus[0].bytes;
+        for (int k = 0; k < 10; k++) {
+            CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        }
+        uint64_t bytes = (bench.sim.bus[0].bytes - before) / 10;
+        EXPECT(bytes == rows[i].bytes, "%s: %u bytes", rows[i].part->name, (unsigned)bytes);
+    }
+}
+
+/* start never sleeps; collect says NOT_READY until the datasheet's longest time is over. */
+static void start_wait_collect(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t address;
+        uint32_t longest_us; /* SHT31 table 4; BME280 appendix 9.1: 1.25 + 2.3 + 2.875 + 2.875 ms */
+    } rows[] = { { &pintle_sht31, 0x44, 15500 }, { &pintle_bme280, 0x76, 9300 } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, rows[i].part, rows[i].address);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+        uint32_t wait = pintle_sensor_wait_us(&bench.sensor);
+        EXPECT(wait == rows[i].longest_us, "%s: wait %u", rows[i].part->name, wait);
+        uint64_t traffic = bench.sim.bus[0].bytes;
+        CU_ASSERT_EQUAL(pintle_sensor_collect(&bench.sensor, &sample), PINTLE_NOT_READY);
+        EXPECT(bench.sim.bus[0].bytes == traffic, "%s: asking too early costs no traffic",
+               rows[i].part->name);
+        pintle_sim_pass(&bench.sim, wait);
+        CU_ASSERT_EQUAL(pintle_sensor_wait_us(&bench.sensor), 0);
+        CU_ASSERT_EQUAL(pintle_sensor_collect(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(sample.time_us, bench.sim.began_us + (int64_t)bench.sim.now_us);
+        CU_ASSERT_EQUAL(pintle_sensor_collect(&bench.sensor, &sample), PINTLE_BAD_ARGUMENT);
+    }
+}
+
+/* Three sensors in a round take the time of the slowest, not the sum. */
+static void a_round_is_as_long_as_the_slowest(void)
+{
+    struct pintle_sim sim;
+    struct pintle_sensor sensors[3];
+    struct pintle_seat seats[3];
+    uint8_t trim[PINTLE_BME280_TRIM];
+    pintle_sim_init(&sim, 1, 0, 1);
+    struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
+    struct pintle_clock clock = pintle_sim_clock(&sim);
+    pintle_sim_add(&sim, "SHT31", 0, 0x44);
+    pintle_sim_add(&sim, "SHT31", 0, 0x45);
+    pintle_sim_add(&sim, "BME280", 0, 0x76);
+    CU_ASSERT_EQUAL(pintle_sensor_init(&sensors[0], &pintle_sht31, &bus, &clock, 0x44, NULL), 0);
+    CU_ASSERT_EQUAL(pintle_sensor_init(&sensors[1], &pintle_sht31, &bus, &clock, 0x45, NULL), 0);
+    CU_ASSERT_EQUAL(pintle_sensor_init(&sensors[2], &pintle_bme280, &bus, &clock, 0x76, trim), 0);
+    for (int i = 0; i < 3; i++) {
+        seats[i].sensor = &sensors[i];
+    }
+    CU_ASSERT_EQUAL(pintle_round(seats, 3), 0);
+    uint64_t before = sim.now_us;
+    uint64_t bytes = sim.bus[0].bytes;
+    CU_ASSERT_EQUAL(pintle_round(seats, 3), 0);
+    uint64_t traffic_us = (sim.bus[0].bytes - bytes) * 90;
+    EXPECT(sim.now_us - before <= 15500 + traffic_us, "a round took %u us",
+           (unsigned)(sim.now_us - before));
+}
+
+static void wrong_arguments(void)
+{
+    struct pintle_sensor sensor;
+    struct bench bench;
+    bench_make(&bench, &pintle_bme280, 0x76);
+    CU_ASSERT_EQUAL(pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x75,
+                                       bench.trim),
+                    PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(
+        pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x76, NULL),
+        PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 4, 0), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 0, 5), PINTLE_BAD_ARGUMENT);
+    uint8_t byte = 0;
+    const struct pintle_segment both = { &byte, &byte, 1 };
+    const struct pintle_segment neither = { NULL, NULL, 1 };
+    const struct pintle_segment good = { &byte, NULL, 1 };
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x76, &both, 1), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x76, &neither, 1), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x76, &good, 0), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x07, &good, 1), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x78, &good, 1), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_PTR_NULL(pintle_sim_add(&bench.sim, "TMP103", 0, 0x48));
+    CU_ASSERT_PTR_NULL(pintle_sim_add(&bench.sim, "TMP102", 1, 0x48));
+}
+
+/* Which part passes whose proof, each put at an address that both know or not at all. */
+static void identity(void)
+{
+    static const struct {
+        const char *chip;
+        const struct pintle_part *expected;
+        uint8_t address;
+        enum pintle_status status;
+    } rows[] = {
+        { "BME280", &pintle_bme280, 0x76, PINTLE_OK },
+        { "TMP102", &pintle_tmp102, 0x4a, PINTLE_OK },
+        { "SHT31", &pintle_sht31, 0x45, PINTLE_OK },
+        { "DS3231", &pintle_ds3231, 0x68, PINTLE_OK },
+        { "TMP102", &pintle_bme280, 0x76, PINTLE_WRONG_IDENTITY },
+        { "DS3231", &pintle_bme280, 0x77, PINTLE_WRONG_IDENTITY },
+        { "BME280", &pintle_tmp102, 0x48, PINTLE_WRONG_IDENTITY },
+        { "DS3231", &pintle_tmp102, 0x48, PINTLE_WRONG_IDENTITY },
+        { "TMP102", &pintle_ds3231, 0x68, PINTLE_WRONG_IDENTITY },
+        { "SHT31", &pintle_bme280, 0x76, PINTLE_DATA_REFUSED },
+        { "BME280", &pintle_sht31, 0x44, PINTLE_BAD_CRC },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        pintle_sim_init(&bench.sim, 1, 0, 1);
+        pintle_sim_add(&bench.sim, rows[i].chip, 0, rows[i].address);
+        pintle_sim_pass(&bench.sim, 100000);
+        bench.bus = pintle_sim_i2c(&bench.sim, 0);
+        bench.clock = pintle_sim_clock(&bench.sim);
+        CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, rows[i].expected, &bench.bus,
+                                           &bench.clock, rows[i].address, bench.trim),
+                        PINTLE_OK);
+        enum pintle_status status = pintle_sensor_prove(&bench.sensor);
+        bool refused = rows[i].status != PINTLE_OK && status != PINTLE_OK;
+        EXPECT(status == rows[i].status || (rows[i].status == PINTLE_DATA_REFUSED && refused),
+               "a %s as a %s: %s", rows[i].chip, rows[i].expected->name,
+               pintle_status_word(status));
+    }
+}
+
+/* Each fault of the simulation on each part: what is reported while it lasts, that every value is
+ * marked, and that the sensor comes back by itself with its settings. */
+static void faults_come_and_go(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t address;
+        enum pintle_sim_fault_kind kind;
+        enum pintle_status status;
+    } rows[] = {
+        { &pintle_tmp102, 0x48, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
+        { &pintle_tmp102, 0x48, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
+        { &pintle_sht31, 0x44, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
+        { &pintle_sht31, 0x44, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
+        { &pintle_sht31, 0x44, PINTLE_SIM_FLIPPED, PINTLE_BAD_CRC },
+        { &pintle_bme280, 0x76, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
+        { &pintle_bme280, 0x76, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
+        { &pintle_ds3231, 0x68, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
+        { &pintle_ds3231, 0x68, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        const struct pintle_sim_fault fault = { rows[i].kind, 0, 10000000, 20000000 };
+        bench_make(&bench, rows[i].part, rows[i].address);
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+        EXPECT(bench_read(&bench, &sample) == PINTLE_OK, "%s before", rows[i].part->name);
+        pintle_sim_pass(&bench.sim, 10000000);
+        for (int k = 0; k < 3; k++) {
+            enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+            EXPECT(status == rows[i].status, "%s during fault %d: %s", rows[i].part->name,
+                   rows[i].kind, pintle_status_word(status));
+            for (unsigned c = 0; c < rows[i].part->channel_count; c++) {
+                EXPECT(sample.channel[c].quality == PINTLE_QUALITY_BUS, "%s marked",
+                       rows[i].part->name);
+            }
+        }
+        pintle_sim_pass(&bench.sim, 10000000);
+        EXPECT(bench_read(&bench, &sample) == PINTLE_OK, "%s after", rows[i].part->name);
+        EXPECT_NEAR(sample.channel[0].value, 20, 3, rows[i].part->name);
+    }
+}
+
+/* A chip that lost its supply for a millisecond between two readings, with nobody looking, has
+ * forgotten its settings: what it then says must not pass as good, and it must be set up again. */
+static void a_brown_out_between_readings(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t address, setting, option, channel;
+        double truth, tolerance;
+    } rows[] = {
+        { &pintle_bme280, 0x76, 0, 0, PINTLE_BME280_HUMIDITY, 50, 3 },
+        { &pintle_tmp102, 0x48, PINTLE_TMP102_FORMAT, PINTLE_TMP102_13_BIT, 0, 20, 2 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        const struct pintle_sim_fault fault = { PINTLE_SIM_UNPLUGGED, 0, 30000000, 30001000 };
+        bench_make(&bench, rows[i].part, rows[i].address);
+        const struct pintle_reading *reading = &sample.channel[rows[i].channel];
+        CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, rows[i].setting, rows[i].option), 0);
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        pintle_sim_pass(&bench.sim, 60000000);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        EXPECT(reading->quality & PINTLE_QUALITY_POWER_ON, "%s: %g passes as good",
+               rows[i].part->name, (double)reading->value);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        EXPECT(reading->quality == 0, "%s: quality %02x", rows[i].part->name, reading->quality);
+        EXPECT_NEAR(reading->value, rows[i].truth, rows[i].tolerance, rows[i].part->name);
+    }
+}
+
+/* A port that fails its call number `at` once, or every call from it on. */
+struct saboteur {
+    struct pintle_i2c inner;
+    enum pintle_status status;
+    int at;
+    int calls;
+    bool for_ever;
+};
+
+static enum pintle_status sabotaged(void *context, uint8_t address,
+                                    const struct pintle_segment *segments, uint8_t count,
+                                    uint32_t limit_us)
+{
+    struct saboteur *s = context;
+    int call = s->calls++;
+    if (call == s->at || (s->for_ever && call > s->at)) {
+        return s->status;
+    }
+    return s->inner.calls->transfer(s->inner.context, address, segments, count, limit_us);
+}
+
+typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
+
+static enum pintle_status op_read(struct pintle_sensor *sensor)
+{
+    struct pintle_sample sample;
+    return pintle_sensor_read(sensor, &sample);
+}
+
+static enum pintle_status op_field(struct pintle_sensor *sensor)
+{
+    static const struct pintle_reg limit = { 0x02, 2, 0 };
+    return pintle_reg_write_field(sensor, &limit, 4, 12, 5);
+}
+
+static enum pintle_status op_limits(struct pintle_sensor *sensor)
+{
+    return pintle_tmp102_limits(sensor, 10, 20);
+}
+
+static enum pintle_status op_set_clock(struct pintle_sensor *sensor)
+{
+    return pintle_ds3231_set(sensor, 1781222400);
+}
+
+static enum pintle_status op_alarm(struct pintle_sensor *sensor)
+{
+    return pintle_ds3231_alarm(sensor, PINTLE_DS3231_EVERY_MINUTE, 0, 0, 30);
+}
+
+static enum pintle_status op_alarmed(struct pintle_sensor *sensor)
+{
+    uint8_t alarmed = 0;
+    return pintle_ds3231_alarmed(sensor, &alarmed);
+}
+
+/* For every operation fail its Nth transfer, for every N, once and for ever, in every way: the
+ * cause comes out, nothing hangs, and the sensor works afterwards. */
+static void sweep(const char *name, const struct pintle_part *part, uint8_t address, operation op,
+                  enum pintle_status status, bool for_ever)
+{
+    static const struct pintle_i2c_calls calls = { sabotaged, NULL };
+    for (int at = 0;; at++) {
+        struct bench bench;
+        bench_make(&bench, part, address);
+        struct saboteur saboteur = { bench.bus, status, at, 0, for_ever };
+        bench.bus = (struct pintle_i2c){ &calls, &saboteur, 0 };
+        enum pintle_status got = op(&bench.sensor);
+        bool reached = saboteur.calls > at;
+        EXPECT(!reached || got == status, "%s: call %d failing %s gives %s", name, at,
+               pintle_status_word(status), pintle_status_word(got));
+        saboteur.at = 1000000;
+        saboteur.for_ever = false;
+        EXPECT(op_read(&bench.sensor) == PINTLE_OK, "%s: works after call %d failed", name, at);
+        if (!reached) {
+            EXPECT(got == PINTLE_OK && at > 0, "%s: %d calls", name, at);
+            return;
+        }
+    }
+}
+
+static void every_call_failing(void)
+{
+    static const struct {
+        const char *name;
+        const struct pintle_part *part;
+        uint8_t address;
+        operation op;
+    } rows[] = {
+        { "read TMP102", &pintle_tmp102, 0x48, op_read },
+        { "read SHT31", &pintle_sht31, 0x44, op_read },
+        { "read BME280", &pintle_bme280, 0x76, op_read },
+        { "read DS3231", &pintle_ds3231, 0x68, op_read },
+        { "prove BME280", &pintle_bme280, 0x76, pintle_sensor_prove },
+        { "prove DS3231", &pintle_ds3231, 0x68, pintle_sensor_prove },
+        { "write a field", &pintle_tmp102, 0x48, op_field },
+        { "TMP102 limits", &pintle_tmp102, 0x48, op_limits },
+        { "set DS3231", &pintle_ds3231, 0x68, op_set_clock },
+        { "arm DS3231", &pintle_ds3231, 0x68, op_alarm },
+        { "ask DS3231", &pintle_ds3231, 0x68, op_alarmed },
+    };
+    static const enum pintle_status ways[] = { PINTLE_NO_ANSWER, PINTLE_DATA_REFUSED,
+                                               PINTLE_CLOCK_STUCK, PINTLE_DATA_STUCK,
+                                               PINTLE_TIME_LIMIT };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        for (size_t w = 0; w < COUNT(ways); w++) {
+            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], false);
+            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], true);
+        }
+    }
+}
+
+/* A stuck line is recovered once and the transfer repeated; where that does not help, the first
+ * cause comes out. */
+struct stuck {
+    int stuck_for; /* transfers */
+    int recoveries;
+    enum pintle_status recovery;
+};
+
+static enum pintle_status stuck_transfer(void *context, uint8_t address,
+                                         const struct pintle_segment *segments, uint8_t count,
+                                         uint32_t limit_us)
+{
+    struct stuck *stuck = context;
+    (void)address;
+    (void)segments;
+    (void)count;
+    EXPECT(limit_us == 25000, "the default limit: %u", limit_us);
+    return stuck->stuck_for-- > 0 ? PINTLE_DATA_STUCK : PINTLE_OK;
+}
+
+static enum pintle_status stuck_recover(void *context)
+{
+    struct stuck *stuck = context;
+    stuck->recoveries++;
+    return stuck->recovery;
+}
+
+static void a_stuck_bus_is_recovered(void)
+{
+    static const struct pintle_i2c_calls calls = { stuck_transfer, stuck_recover };
+    static const struct {
+        const char *name;
+        struct stuck stuck;
+        enum pintle_status status;
+        int recoveries;
+    } rows[] = {
+        { "free", { 0, 0, PINTLE_OK }, PINTLE_OK, 0 },
+        { "stuck once", { 1, 0, PINTLE_OK }, PINTLE_OK, 1 },
+        { "stuck again", { 2, 0, PINTLE_OK }, PINTLE_DATA_STUCK, 1 },
+        { "cannot be recovered", { 1, 0, PINTLE_DATA_STUCK }, PINTLE_DATA_STUCK, 1 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct stuck stuck = rows[i].stuck;
+        const struct pintle_i2c bus = { &calls, &stuck, 0 };
+        EXPECT(pintle_i2c_probe(&bus, 0x48) == rows[i].status, "%s", rows[i].name);
+        EXPECT(stuck.recoveries == rows[i].recoveries, "%s: recoveries", rows[i].name);
+    }
+}
+
+/* A chip whose busy flag never clears ends in a time limit, not in a hang. */
+static enum pintle_status busy_for_ever(void *context, uint8_t address,
+                                        const struct pintle_segment *segments, uint8_t count,
+                                        uint32_t limit_us)
+{
+    (void)context;
+    (void)address;
+    (void)limit_us;
+    for (uint8_t i = 0; i < count; i++) {
+        for (uint16_t k = 0; segments[i].in && k < segments[i].length; k++) {
+            segments[i].in[k] = segments[0].out[0] == 0xd0 ? 0x60 : 0xff;
+        }
+    }
+    return PINTLE_OK;
+}
+
+static void a_busy_flag_has_a_limit(void)
+{
+    static const struct pintle_i2c_calls calls = { busy_for_ever, NULL };
+    struct bench bench;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_bme280, 0x76);
+    bench.bus = (struct pintle_i2c){ &calls, NULL, 0 };
+    CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_TIME_LIMIT);
+    EXPECT(bench.sim.now_us < 200000, "it took %u us", (unsigned)bench.sim.now_us);
+}
+
+/* Registers: what each call refuses, and that neighbours of a field stay. */
+static void registers(void)
+{
+    static const struct pintle_reg config = { 0x01, 2, 0 };
+    static const struct pintle_reg temperature = { 0x00, 2, PINTLE_REG_READ_ONLY };
+    static const struct pintle_reg secret = { 0x02, 2, PINTLE_REG_WRITE_ONLY };
+    static const struct pintle_reg wide = { 0x02, 5, 0 };
+    struct bench bench;
+    uint32_t value = 0;
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    struct pintle_sensor *s = &bench.sensor;
+    CU_ASSERT_EQUAL(pintle_reg_read(s, &config, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0x60a0); /* SLOS854 table 8-8 */
+    CU_ASSERT_EQUAL(pintle_reg_write_field(s, &config, 11, 2, 3), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_reg_read(s, &config, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0x78a0);
+    CU_ASSERT_EQUAL(pintle_reg_write_field(s, &config, 11, 2, 4), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_reg_write_field(s, &config, 15, 2, 1), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_reg_write_field(s, &config, 0, 0, 0), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_reg_write_field(s, &temperature, 0, 1, 1), PINTLE_READ_ONLY);
+    CU_ASSERT_EQUAL(pintle_reg_write(s, &temperature, 1), PINTLE_READ_ONLY);
+    CU_ASSERT_EQUAL(pintle_reg_write(s, &config, 0x10000), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_reg_read(s, &secret, &value), PINTLE_WRITE_ONLY);
+    CU_ASSERT_EQUAL(pintle_reg_read(s, &wide, &value), PINTLE_BAD_ARGUMENT);
+}
+
+static void command_parts_have_registers_too(void)
+{
+    static const struct pintle_reg status = { 0xf32d, 2, PINTLE_REG_READ_ONLY };
+    static const struct pintle_reg heater = { 0x306d, 0, PINTLE_REG_WRITE_ONLY };
+    static const struct pintle_reg word = { 0x6100, 2, 0 };
+    struct bench bench;
+    uint32_t value = 0;
+    bench_make(&bench, &pintle_sht31, 0x44);
+    pintle_sim_pass(&bench.sim, 2000);
+    CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &status, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0x8010); /* SHT3x-DIS table 18 */
+    CU_ASSERT_EQUAL(pintle_reg_write(&bench.sensor, &heater, 0), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &status, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0xa010);
+    CU_ASSERT_EQUAL(pintle_reg_write(&bench.sensor, &word, 1), PINTLE_UNSUPPORTED);
+}
+
+/* A second sensor's settings live in its own chip only. */
+static void the_first_reading_is_marked(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t address;
+        uint8_t first;
+    } rows[] = {
+        { &pintle_bme280, 0x76, PINTLE_QUALITY_FIRST },
+        { &pintle_tmp102, 0x48, 0 },
+        { &pintle_sht31, 0x44, 0 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, rows[i].part, rows[i].address);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        EXPECT(sample.channel[0].quality == rows[i].first, "%s first", rows[i].part->name);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        EXPECT(sample.channel[0].quality == 0, "%s second", rows[i].part->name);
+    }
+}
+
+/* TMP102: a first reading of exactly 0 degC is what the register holds before its first
+ * conversion; a later one is a temperature. */
+static void freezing_point(void)
+{
+    struct bench bench;
+    struct pintle_sample sample;
+    const struct pintle_curve ice = { .level = 0 };
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &ice), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+    int first = sample.channel[0].raw == 0 ? PINTLE_QUALITY_POWER_ON : 0;
+    CU_ASSERT_EQUAL(sample.channel[0].quality, first);
+    for (int i = 0; i < 20; i++) {
+        pintle_sim_pass(&bench.sim, 300000);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(sample.channel[0].quality, 0);
+    }
+}
+
+void add_engine_suite(void)
+{
+    SUITE("engine", { "the fewest bytes on the bus", the_fewest_bytes },
+          { "start, wait, collect", start_wait_collect },
+          { "a round is as long as its slowest", a_round_is_as_long_as_the_slowest },
+          { "wrong arguments", wrong_arguments }, { "identity", identity },
+          { "faults come and go", faults_come_and_go },
+          { "a brown-out between readings", a_brown_out_between_readings },
+          { "every call failing", every_call_failing },
+          { "a stuck bus is recovered", a_stuck_bus_is_recovered },
+          { "a busy flag has a limit", a_busy_flag_has_a_limit }, { "registers", registers },
+          { "command parts have registers too", command_parts_have_registers_too },
+          { "the first reading is marked", the_first_reading_is_marked },
+          { "freezing point", freezing_point });
+}

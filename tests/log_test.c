@@ -1,0 +1,2 @@
+#include "support.h"
+void add_log_suite(void) {}

@@ -1,0 +1,338 @@
+/* The parts' computation, from raw bytes, against their datasheets' tables and examples. */
+#include "support.h"
+
+#include "pintle/sheet.h"
+
+static struct pintle_sample decode(const struct pintle_part *part, const uint8_t *settings,
+                                   const uint8_t *raw, const uint8_t *trim)
+{
+    const struct pintle_block block = { raw, trim, NULL };
+    uint8_t initial[PINTLE_SETTINGS_MAX] = { 0 };
+    struct pintle_sample sample;
+    memset(&sample, 0, sizeof sample);
+    pintle_part_initial(part, initial);
+    pintle_part_decode(part, settings ? settings : initial, &block, &sample);
+    return sample;
+}
+
+/* SLOS854 tables 8-1 (12 bits) and 8-2 (13 bits). The 12-bit table gives 128 degC the code of
+ * 127.9375, which is the end of the scale. */
+static void tmp102_tables(void)
+{
+    static const struct {
+        double celsius;
+        uint16_t code;
+        uint8_t bits;
+        uint8_t quality;
+    } rows[] = {
+        { 127.9375, 0x7ff, 12, PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED },
+        { 100, 0x640, 12, 0 },
+        { 80, 0x500, 12, 0 },
+        { 75, 0x4b0, 12, 0 },
+        { 50, 0x320, 12, 0 },
+        { 25, 0x190, 12, 0 },
+        { 0.25, 0x004, 12, 0 },
+        { 0, 0x000, 12, PINTLE_QUALITY_POWER_ON },
+        { -0.25, 0xffc, 12, 0 },
+        { -25, 0xe70, 12, 0 },
+        { -55, 0xc90, 12, PINTLE_QUALITY_RANGE },
+        { 150, 0x0960, 13, PINTLE_QUALITY_RANGE },
+        { 128, 0x0800, 13, PINTLE_QUALITY_RANGE },
+        { 127.9375, 0x07ff, 13, PINTLE_QUALITY_RANGE },
+        { 100, 0x0640, 13, 0 },
+        { 25, 0x0190, 13, 0 },
+        { 0.25, 0x0004, 13, 0 },
+        { -0.25, 0x1ffc, 13, 0 },
+        { -25, 0x1e70, 13, 0 },
+        { -55, 0x1c90, 13, PINTLE_QUALITY_RANGE },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        uint16_t word = (uint16_t)(rows[i].bits == 12 ? rows[i].code << 4 : rows[i].code << 3 | 1);
+        const uint8_t raw[] = { (uint8_t)(word >> 8), (uint8_t)word };
+        settings[PINTLE_TMP102_FORMAT] = rows[i].bits == 13;
+        struct pintle_sample sample = decode(&pintle_tmp102, settings, raw, NULL);
+        EXPECT((double)sample.channel[0].value == rows[i].celsius, "%g degC in %u bits: %g",
+               rows[i].celsius, rows[i].bits, (double)sample.channel[0].value);
+        EXPECT(sample.channel[0].quality == rows[i].quality, "%g degC in %u bits: quality %02x",
+               rows[i].celsius, rows[i].bits, sample.channel[0].quality);
+    }
+}
+
+/* SHT3x-DIS section 4.12: CRC(0xBEEF) = 0x92; the others were worked out apart from this code. */
+static void sht31_checksum(void)
+{
+    static const struct {
+        uint8_t bytes[2];
+        uint8_t crc;
+    } rows[] = { { { 0xbe, 0xef }, 0x92 }, { { 0x00, 0x00 }, 0x81 }, { { 0xff, 0xff }, 0xac } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        EXPECT(pintle_crc8_31(rows[i].bytes, 2) == rows[i].crc, "%02x %02x", rows[i].bytes[0],
+               rows[i].bytes[1]);
+    }
+}
+
+/* SHT3x-DIS section 4.13, worked out in rational numbers. */
+static void sht31_values(void)
+{
+    static const struct {
+        uint16_t st, srh;
+        double celsius, percent;
+        uint8_t quality[2];
+    } rows[] = {
+        { 0x0000, 0x0000, -45, 0, { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
+        { 0xffff, 0xffff, 130, 100, { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
+        { 0x6666, 0x8000, 25, 50.000763, { 0, 0 } },
+        { 0x41d5, 0x3333, 0.0030518, 20, { 0, 0 } },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const uint8_t raw[6] = { (uint8_t)(rows[i].st >> 8),  (uint8_t)rows[i].st,  0,
+                                 (uint8_t)(rows[i].srh >> 8), (uint8_t)rows[i].srh, 0 };
+        struct pintle_sample sample = decode(&pintle_sht31, NULL, raw, NULL);
+        EXPECT_NEAR(sample.channel[0].value, rows[i].celsius, 2e-5, "temperature");
+        EXPECT_NEAR(sample.channel[1].value, rows[i].percent, 2e-5, "humidity");
+        EXPECT(sample.channel[0].quality == rows[i].quality[0], "row %zu: T quality %02x", i,
+               sample.channel[0].quality);
+        EXPECT(sample.channel[1].quality == rows[i].quality[1], "row %zu: RH quality %02x", i,
+               sample.channel[1].quality);
+    }
+}
+
+/* The BMP280's datasheet (BST-BMP280-DS001 section 3.12) works an example in double precision
+ * whose formulas the BME280 shares: t_fine = 128422, T = 25.08 degC, p = 100653.27 Pa. The 64-bit
+ * integer formula of the same datasheet, worked out in unbounded integers apart from this code,
+ * gives 25767233 / 256 = 100653.254 Pa: less than a tenth of the chip's resolution away.
+ * The humidity trim is dig_H = 75, 367, 0, 313, 50, 30. */
+static const uint8_t example_trim[PINTLE_BME280_TRIM] = {
+    0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43, 0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9,
+    0xff, 0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b, 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e,
+};
+
+/* Keeps what the compensation reports of itself. */
+struct keeper {
+    struct pintle_notes notes;
+    int64_t t_fine, p;
+};
+
+static void keep_whole(struct pintle_notes *notes, const char *symbol, int64_t value)
+{
+    struct keeper *keeper = (struct keeper *)(void *)notes;
+    if (strcmp(symbol, "t_fine") == 0) {
+        keeper->t_fine = value;
+    } else if (strcmp(symbol, "p (Q24.8)") == 0) {
+        keeper->p = value;
+    }
+}
+
+static void bme280_example(void)
+{
+    const uint8_t raw[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
+    struct pintle_sample sample = decode(&pintle_bme280, NULL, raw, example_trim);
+    CU_ASSERT_EQUAL(sample.channel[PINTLE_BME280_TEMPERATURE].raw, 519888);
+    CU_ASSERT_EQUAL(sample.channel[PINTLE_BME280_PRESSURE].raw, 415148);
+    EXPECT_NEAR(sample.channel[PINTLE_BME280_TEMPERATURE].value, 25.08, 1e-6, "T");
+    EXPECT_NEAR(sample.channel[PINTLE_BME280_PRESSURE].value, 100653.27, 0.021, "p");
+    struct keeper keeper = { .notes = { keep_whole, NULL } };
+    const struct pintle_block block = { raw, example_trim, &keeper.notes };
+    pintle_part_decode(&pintle_bme280, NULL, &block, &sample);
+    CU_ASSERT_EQUAL(keeper.t_fine, 128422);
+    CU_ASSERT_EQUAL(keeper.p, 25767233);
+}
+
+/* The humidity formula of appendix 8.1, in double precision, written here once more from the
+ * datasheet: an oracle for the integer one. */
+static double humidity_oracle(int32_t adc_H, double t_fine)
+{
+    const double h1 = 75, h2 = 367, h3 = 0, h4 = 313, h5 = 50, h6 = 30;
+    double var = t_fine - 76800;
+    var = (adc_H - (h4 * 64 + h5 / 16384 * var))
+          * (h2 / 65536 * (1 + h6 / 67108864 * var * (1 + h3 / 67108864 * var)));
+    var = var * (1 - h1 * var / 524288);
+    return var > 100 ? 100 : var < 0 ? 0 : var;
+}
+
+static void bme280_humidity(void)
+{
+    for (int32_t adc_H = 20000; adc_H < 50000; adc_H += 500) {
+        const uint8_t raw[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, (uint8_t)(adc_H >> 8),
+                                 (uint8_t)adc_H };
+        struct pintle_sample sample = decode(&pintle_bme280, NULL, raw, example_trim);
+        EXPECT_NEAR(sample.channel[PINTLE_BME280_HUMIDITY].value, humidity_oracle(adc_H, 128422),
+                    0.05, "humidity");
+    }
+}
+
+/* Section 5.4: the data registers after reset. Each value alone may occur. */
+static void bme280_power_on(void)
+{
+    static const struct {
+        const char *name;
+        uint8_t raw[8];
+        bool suspect, suspect_humidity;
+    } rows[] = {
+        { "all three", { 0x80, 0, 0, 0x80, 0, 0, 0x80, 0 }, true, true },
+        { "temperature alone", { 0x65, 0x5a, 0xc0, 0x80, 0, 0, 0x80, 0xe8 }, false, false },
+        { "humidity skipped", { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0, 0x80, 0x00 }, false, true },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_sample sample = decode(&pintle_bme280, NULL, rows[i].raw, example_trim);
+        for (int c = 0; c < 3; c++) {
+            bool wanted = c == PINTLE_BME280_HUMIDITY ? rows[i].suspect_humidity : rows[i].suspect;
+            EXPECT(((sample.channel[c].quality & PINTLE_QUALITY_POWER_ON) != 0) == wanted,
+                   "%s, channel %d", rows[i].name, c);
+        }
+    }
+}
+
+/* 19-5170: the register map; temperature in quarters of a degree. */
+static void ds3231_blocks(void)
+{
+    static const struct {
+        const char *name;
+        uint8_t raw[11]; /* status, aging, temperature, seconds .. year */
+        double celsius;
+        const char *time;
+        uint8_t quality;
+    } rows[] = {
+        { "plain", { 0, 0, 0x19, 0x40, 0x30, 0x59, 0x23, 5, 0x31, 0x12, 0x99 }, 25.25,
+          "2099-12-31T23:59:30Z", 0 },
+        { "below zero", { 0, 0, 0xff, 0xc0, 0, 0, 0, 2, 0x29, 0x02, 0x24 }, -0.25,
+          "2024-02-29T00:00:00Z", 0 },
+        { "the next century", { 0, 0, 0, 0, 0, 0, 0, 1, 0x01, 0x83, 0x00 }, 0,
+          "2100-03-01T00:00:00Z", 0 },
+        { "12 hours, noon", { 0, 0, 0, 0, 0, 0x30, 0x72, 1, 0x12, 0x06, 0x26 }, 0,
+          "2026-06-12T12:30:00Z", 0 },
+        { "12 hours, midnight", { 0, 0, 0, 0, 0, 0x30, 0x52, 1, 0x12, 0x06, 0x26 }, 0,
+          "2026-06-12T00:30:00Z", 0 },
+        { "12 hours, evening", { 0, 0, 0, 0, 0, 0, 0x71, 1, 0x12, 0x06, 0x26 }, 0,
+          "2026-06-12T23:00:00Z", 0 },
+        { "stopped", { 0x88, 0, 0, 0, 0, 0, 0, 1, 1, 1, 0 }, 0, "2000-01-01T00:00:00Z",
+          PINTLE_QUALITY_POWER_ON },
+        { "no BCD", { 0, 0, 0, 0, 0x1f, 0, 0, 1, 1, 1, 0 }, 0, NULL, PINTLE_QUALITY_RANGE },
+        { "month 13", { 0, 0, 0, 0, 0, 0, 0, 1, 1, 0x13, 0 }, 0, NULL, PINTLE_QUALITY_RANGE },
+        { "12 hours, hour 0", { 0, 0, 0, 0, 0, 0, 0x40, 1, 1, 1, 0 }, 0, NULL,
+          PINTLE_QUALITY_RANGE },
+        { "a year past counting", { 0, 0, 0, 0, 0, 0, 0, 1, 1, 0x81, 0x40 }, 0, NULL,
+          PINTLE_QUALITY_RANGE },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char buffer[40];
+        struct pintle_text text;
+        struct pintle_sample sample = decode(&pintle_ds3231, NULL, rows[i].raw, NULL);
+        const struct pintle_reading *time = &sample.channel[PINTLE_DS3231_TIME];
+        pintle_text_init(&text, buffer, sizeof buffer);
+        pintle_text_reading(&text, &pintle_ds3231.channels[PINTLE_DS3231_TIME], time);
+        EXPECT((double)sample.channel[0].value == rows[i].celsius, "%s: temperature", rows[i].name);
+        EXPECT(!rows[i].time || strcmp(buffer, rows[i].time) == 0, "%s: %s", rows[i].name, buffer);
+        EXPECT(time->quality == rows[i].quality, "%s: quality %02x", rows[i].name, time->quality);
+    }
+}
+
+/* Any bytes at all, with any trim at all: no trap, and every value is finite. Run under the
+ * sanitizers this finds overflow and out-of-bounds. */
+static void any_bytes(void)
+{
+    srand(5);
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_part *part = pintle_sheet_at(p)->part;
+        for (int i = 0; i < 20000; i++) {
+            uint8_t *raw = g_malloc(part->raw_size);
+            uint8_t *trim = g_malloc(part->trim_size + 1u);
+            for (unsigned k = 0; k < part->raw_size; k++) {
+                raw[k] = (uint8_t)(rand() % 8 ? rand() : 0xff * (rand() & 1));
+            }
+            for (unsigned k = 0; k < part->trim_size; k++) {
+                trim[k] = (uint8_t)(rand() % 8 ? rand() : 0xff * (rand() & 1));
+            }
+            struct pintle_sample sample = decode(part, NULL, raw, trim);
+            for (unsigned c = 0; c < part->channel_count; c++) {
+                if (!isfinite(sample.channel[c].value)) {
+                    EXPECT(0, "%s channel %u is not finite", part->name, c);
+                }
+            }
+            g_free(raw);
+            g_free(trim);
+        }
+        EXPECT(1, "%s", part->name);
+    }
+}
+
+/* What a sheet says must fit the part that it explains. */
+static void sheets_fit_their_parts(void)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        const struct pintle_part *part = sheet->part;
+        unsigned data = 0;
+        unsigned trim = 0;
+        for (unsigned i = 0; i < sheet->data_count; i++) {
+            data += sheet->data[i].bytes;
+        }
+        for (unsigned i = 0; i < sheet->trim_count; i++) {
+            trim += sheet->trim[i].bytes;
+        }
+        EXPECT(data == part->raw_size, "%s: data %u", part->name, data);
+        EXPECT(trim == part->trim_size, "%s: trim %u", part->name, trim);
+        EXPECT(part->raw_size <= PINTLE_RAW_MAX, "%s: raw size", part->name);
+        EXPECT(part->channel_count <= PINTLE_CHANNELS_MAX, "%s: channels", part->name);
+        EXPECT(part->setting_count <= PINTLE_SETTINGS_MAX, "%s: settings", part->name);
+        for (unsigned i = 0; i < part->address_count; i++) {
+            EXPECT(sheet->straps[i].address == part->addresses[i], "%s: strap %u", part->name, i);
+        }
+        for (unsigned i = 0; i < part->setting_count; i++) {
+            unsigned options = 0;
+            while (sheet->settings[i].options[options]) {
+                options++;
+            }
+            EXPECT(options == part->settings[i].count, "%s: options of %s", part->name,
+                   sheet->settings[i].name);
+            EXPECT(part->settings[i].initial < options, "%s: initial of %s", part->name,
+                   sheet->settings[i].name);
+        }
+        EXPECT(pintle_sheet_find(part->name) == sheet, "%s: found by name", part->name);
+    }
+    CU_ASSERT_PTR_NULL(pintle_sheet_find("TMP"));
+    CU_ASSERT_PTR_NULL(pintle_sheet_find(""));
+    CU_ASSERT_PTR_NOT_NULL(pintle_sheet_find("tmp102"));
+    CU_ASSERT_PTR_NULL(pintle_sheet_at(pintle_sheet_count()));
+}
+
+/* Fields lie inside their register and do not overlap; every value of a named field has a name. */
+static void register_maps(void)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        for (unsigned r = 0; r < sheet->reg_count; r++) {
+            const struct pintle_map_reg *reg = &sheet->regs[r];
+            uint64_t taken = 0;
+            for (unsigned f = 0; f < reg->field_count; f++) {
+                const struct pintle_field *field = &reg->fields[f];
+                uint64_t mask = (((uint64_t)1 << field->bits) - 1) << field->shift;
+                unsigned names = 0;
+                while (field->values && field->values[names]) {
+                    names++;
+                }
+                EXPECT((taken & mask) == 0, "%s %s.%s overlaps", sheet->part->name, reg->name,
+                       field->name);
+                EXPECT(mask >> (8 * reg->reg.width) == 0, "%s %s.%s sticks out",
+                       sheet->part->name, reg->name, field->name);
+                EXPECT(!field->values || names <= 1u << field->bits, "%s %s.%s names",
+                       sheet->part->name, reg->name, field->name);
+                taken |= mask;
+            }
+        }
+    }
+}
+
+void add_parts_suite(void)
+{
+    SUITE("parts", { "TMP102: the datasheet's tables", tmp102_tables },
+          { "SHT31: the datasheet's CRC", sht31_checksum }, { "SHT31: values", sht31_values },
+          { "BME280: the worked example", bme280_example },
+          { "BME280: humidity against double precision", bme280_humidity },
+          { "BME280: power-on values", bme280_power_on },
+          { "DS3231: time and temperature", ds3231_blocks },
+          { "any bytes and any trim", any_bytes },
+          { "sheets fit their parts", sheets_fit_their_parts },
+          { "register maps", register_maps });
+}

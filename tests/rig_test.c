@@ -1,0 +1,2 @@
+#include "support.h"
+void add_rig_suite(void) {}

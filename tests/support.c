@@ -1,0 +1,95 @@
+#include "support.h"
+
+#include <stdarg.h>
+#include <sys/wait.h>
+
+void expect(int holds, const char *file, unsigned line, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *name = g_strdup_vprintf(format, args);
+    va_end(args);
+    CU_assertImplementation(holds != 0, line, name, file, "", CU_FALSE);
+    g_free(name);
+}
+
+struct said tool(const char *folder, const char *arguments)
+{
+    struct said said = { .status = -1 };
+    char *line = g_strdup_printf("%s %s", TOOL, arguments);
+    char *argv[] = { (char *)(uintptr_t) "sh", (char *)(uintptr_t) "-c", line, NULL };
+    char *scratch = folder ? NULL : scratch_make();
+    int wait_status = 0;
+    if (g_spawn_sync(folder ? folder : scratch, argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL,
+                     &said.out, &said.err, &wait_status, NULL)) {
+        said.status = WIFEXITED(wait_status) ? WEXITSTATUS(wait_status) : -1;
+    }
+    if (scratch) {
+        scratch_remove(scratch);
+    }
+    g_free(line);
+    return said;
+}
+
+void said_free(struct said *said)
+{
+    g_free(said->out);
+    g_free(said->err);
+}
+
+char *scratch_make(void)
+{
+    char *folder = g_dir_make_tmp("pintle-XXXXXX", NULL);
+    if (!folder) {
+        fputs("the tests need a temporary folder that can be written\n", stderr);
+        exit(3);
+    }
+    return folder;
+}
+
+void scratch_remove(char *folder)
+{
+    char *line = g_strdup_printf("rm -rf '%s'", folder);
+    g_spawn_command_line_sync(line, NULL, NULL, NULL, NULL);
+    g_free(line);
+    g_free(folder);
+}
+
+char *file_text(const char *folder, const char *name)
+{
+    char *path = g_build_filename(folder, name, NULL);
+    char *text = NULL;
+    if (!g_file_get_contents(path, &text, NULL, NULL)) {
+        text = g_strdup("");
+    }
+    g_free(path);
+    return text;
+}
+
+void file_write(const char *folder, const char *name, const char *text)
+{
+    char *path = g_build_filename(folder, name, NULL);
+    EXPECT(g_file_set_contents(path, text, -1, NULL), "cannot write %s", path);
+    g_free(path);
+}
+
+void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address)
+{
+    pintle_sim_init(&bench->sim, 1, 1781222400000000, 42);
+    bench->chip = pintle_sim_add(&bench->sim, part->name, 0, address);
+    bench->bus = pintle_sim_i2c(&bench->sim, 0);
+    bench->clock = pintle_sim_clock(&bench->sim);
+    CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
+    CU_ASSERT_EQUAL_FATAL(pintle_sensor_init(&bench->sensor, part, &bench->bus, &bench->clock,
+                                             address, bench->trim),
+                          PINTLE_OK);
+}
+
+enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
+{
+    enum pintle_status status = pintle_sensor_read(&bench->sensor, sample);
+    if (status == PINTLE_OK && (sample->channel[0].quality & PINTLE_QUALITY_FIRST)) {
+        status = pintle_sensor_read(&bench->sensor, sample);
+    }
+    return status;
+}

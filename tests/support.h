@@ -1,0 +1,80 @@
+/* What the tests share: checks that name their row, the built tool, scratch folders, a bench with
+ * one sensor. */
+#ifndef TESTS_SUPPORT_H
+#define TESTS_SUPPORT_H
+
+#include <CUnit/CUnit.h>
+#include <glib.h>
+#include <math.h>
+#include <stdbool.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "pintle/pintle.h"
+#include "pintle/sim.h"
+
+#define COUNT(array) (sizeof(array) / sizeof(array)[0])
+
+/* Fails under a printf-style name of the row. */
+void expect(int holds, const char *file, unsigned line, const char *format, ...)
+    __attribute__((format(printf, 4, 5)));
+#define EXPECT(holds, ...) expect((holds), __FILE__, __LINE__, __VA_ARGS__)
+
+/* `value` within `tolerance` of `wanted`. */
+#define EXPECT_NEAR(value, wanted, tolerance, name)                                                \
+    EXPECT(fabs((double)(value) - (double)(wanted)) <= (double)(tolerance), "%s: %.9g, not %.9g", \
+           (name), (double)(value), (double)(wanted))
+
+/* Run the built tool in `folder` (null: a scratch one) through a shell. */
+struct said {
+    int status;
+    char *out;
+    char *err;
+};
+struct said tool(const char *folder, const char *arguments);
+void said_free(struct said *said);
+
+/* A folder of its own below the system's temporary one, removed with everything in it by
+ * scratch_remove. */
+char *scratch_make(void);
+void scratch_remove(char *folder);
+
+char *file_text(const char *folder, const char *name);
+void file_write(const char *folder, const char *name, const char *text);
+
+/* A simulated bench with one sensor on one bus. */
+struct bench {
+    struct pintle_sim sim;
+    struct pintle_sim_chip *chip;
+    struct pintle_i2c bus;
+    struct pintle_clock clock;
+    struct pintle_sensor sensor;
+    uint8_t trim[64];
+};
+void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address);
+
+/* One reading, with a suspect first one thrown away. */
+enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample);
+
+/* The suites. */
+void add_text_suite(void);
+void add_numbers_suite(void);
+void add_parts_suite(void);
+void add_truth_suite(void);
+void add_engine_suite(void);
+void add_rig_suite(void);
+void add_tool_suite(void);
+void add_log_suite(void);
+void add_examples_suite(void);
+
+#define SUITE(title, ...)                                                                          \
+    do {                                                                                           \
+        static const CU_TestInfo tests[] = { __VA_ARGS__, CU_TEST_INFO_NULL };                     \
+        const CU_SuiteInfo suites[]                                                                \
+            = { { (title), NULL, NULL, NULL, NULL, (CU_TestInfo *)(uintptr_t)tests },              \
+                CU_SUITE_INFO_NULL };                                                              \
+        CU_register_suites((CU_SuiteInfo *)(uintptr_t)suites);                                     \
+    } while (0)
+
+#endif

@@ -1,0 +1,288 @@
+/* Whole measurements on simulated chips: each reading must be within the part's accuracy of what
+ * the chip is exposed to, over the part's whole range. Chip and driver share no code. */
+#include "support.h"
+
+#include "pintle/sheet.h"
+
+/* A way to measure: the part and one of its settings. */
+struct mode {
+    const char *part;
+    const char *setting;
+    const char *option;
+};
+
+static const struct mode modes[] = {
+    { "TMP102", NULL, NULL },
+    { "TMP102", "mode", "one-shot" },
+    { "TMP102", "format", "13-bit" },
+    { "TMP102", "rate", "8Hz" },
+    { "SHT31", NULL, NULL },
+    { "SHT31", "repeatability", "medium" },
+    { "SHT31", "repeatability", "low" },
+    { "BME280", NULL, NULL },
+    { "BME280", "temperature-oversampling", "x16" },
+    { "BME280", "pressure-oversampling", "x16" },
+    { "BME280", "humidity-oversampling", "x8" },
+    { "DS3231", NULL, NULL },
+};
+
+static float allowed(const struct pintle_channel_text *text, double truth)
+{
+    bool narrow = truth >= (double)text->narrow_lowest && truth <= (double)text->narrow_highest;
+    return narrow ? text->accuracy_narrow : text->accuracy_wide;
+}
+
+static void set(struct bench *bench, const struct pintle_sheet *sheet, const struct mode *mode)
+{
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    pintle_part_initial(sheet->part, settings);
+    if (mode->setting) {
+        EXPECT(pintle_sheet_set(sheet, mode->setting, mode->option, settings) == PINTLE_OK,
+               "%s has %s=%s", mode->part, mode->setting, mode->option);
+    }
+    for (uint8_t i = 0; i < sheet->part->setting_count; i++) {
+        CU_ASSERT_EQUAL(pintle_sensor_set(&bench->sensor, i, settings[i]), PINTLE_OK);
+    }
+}
+
+/* Move one channel from end to end of its range, the others staying where they are. */
+static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigned c,
+                  const char *mode)
+{
+    const struct pintle_channel *channel = &sheet->part->channels[c];
+    const int steps = 60;
+    for (int i = 0; i <= steps; i++) {
+        double truth = (double)channel->lowest
+                       + (double)(channel->highest - channel->lowest) * i / steps;
+        const struct pintle_curve level = { .level = truth };
+        struct pintle_sample sample;
+        CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &level), PINTLE_OK);
+        pintle_sim_pass(&bench->sim, 70000000); /* slower converters have converted by then */
+        enum pintle_status status = bench_read(bench, &sample);
+        double error = (double)sample.channel[c].value - truth;
+        EXPECT(status == PINTLE_OK, "%s %s at %g: %s", sheet->part->name, mode, truth,
+               pintle_status_word(status));
+        EXPECT(fabs(error) <= (double)allowed(&sheet->channels[c], truth),
+               "%s %s %s at %g is off by %g", sheet->part->name, mode, channel->name, truth, error);
+        uint8_t edge = PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED;
+        EXPECT((sample.channel[c].quality & ~edge) == 0, "%s %s at %g: quality %02x",
+               sheet->part->name, mode, truth, sample.channel[c].quality);
+    }
+    const struct pintle_curve middle
+        = { .level = (double)(channel->lowest + channel->highest) / 2 };
+    CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &middle), PINTLE_OK);
+}
+
+/* A 12-bit TMP102 saturates above 127.94 degC and a TMP102's range ends at 125, so no step of a
+ * sweep is beyond the scale. */
+static void within_accuracy_over_the_range(void)
+{
+    for (size_t m = 0; m < COUNT(modes); m++) {
+        const struct pintle_sheet *sheet = pintle_sheet_find(modes[m].part);
+        for (unsigned a = 0; a < sheet->part->address_count; a++) {
+            struct bench bench;
+            bench_make(&bench, sheet->part, sheet->part->addresses[a]);
+            bench.sim.seed += a;
+            set(&bench, sheet, &modes[m]);
+            for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+                if (sheet->part->channels[c].quantity != PINTLE_QUANTITY_TIME) {
+                    sweep(&bench, sheet, c, modes[m].option ? modes[m].option : "as it is");
+                }
+            }
+        }
+    }
+}
+
+/* Wherever a specimen's errors fall, it stays within its data sheet. */
+static void specimens_differ_within_the_sheet(void)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        double least = INFINITY;
+        double most = -INFINITY;
+        for (uint64_t seed = 1; seed <= 40; seed++) {
+            struct bench bench;
+            struct pintle_sample sample;
+            pintle_sim_init(&bench.sim, 1, 0, seed);
+            bench.chip = pintle_sim_add(&bench.sim, sheet->part->name, 0, sheet->part->addresses[0]);
+            bench.bus = pintle_sim_i2c(&bench.sim, 0);
+            bench.clock = pintle_sim_clock(&bench.sim);
+            CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, sheet->part, &bench.bus,
+                                               &bench.clock, sheet->part->addresses[0],
+                                               bench.trim),
+                            PINTLE_OK);
+            CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+            least = fmin(least, (double)sample.channel[0].value);
+            most = fmax(most, (double)sample.channel[0].value);
+        }
+        double limit = (double)sheet->channels[0].accuracy_narrow;
+        EXPECT(least >= 20 - limit && most <= 20 + limit, "%s: %g to %g", sheet->part->name, least,
+               most);
+        EXPECT(most - least > limit / 4, "%s: specimens differ", sheet->part->name);
+    }
+}
+
+/* The BMP280 datasheet's integers, from registers, over the bus, through the engine. The trim of
+ * the simulated chip is the example's; here a chip that only holds bytes stands in for it. */
+struct holder {
+    uint8_t regs[256];
+    uint8_t pointer;
+};
+
+static enum pintle_status holder_transfer(void *context, uint8_t address,
+                                          const struct pintle_segment *segments, uint8_t count,
+                                          uint32_t limit_us)
+{
+    struct holder *holder = context;
+    (void)limit_us;
+    for (uint8_t i = 0; i < count; i++) {
+        for (uint16_t k = 0; k < segments[i].length; k++) {
+            if (segments[i].in) {
+                segments[i].in[k] = holder->regs[holder->pointer++];
+            } else if (k == 0) {
+                holder->pointer = segments[i].out[0];
+            }
+        }
+    }
+    return address == 0x77 ? PINTLE_OK : PINTLE_NO_ANSWER;
+}
+
+static void the_worked_example_over_the_bus(void)
+{
+    static const struct pintle_i2c_calls calls = { holder_transfer, NULL };
+    static const uint8_t low[26]
+        = { 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43, 0xd6, 0xd0, 0x0b, 0x27,
+            0x0b, 0x8c, 0x00, 0xf9, 0xff, 0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
+    static const uint8_t data[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
+    struct holder holder = { .pointer = 0 };
+    struct pintle_sim sim;
+    struct pintle_sensor sensor;
+    struct pintle_sample sample;
+    uint8_t trim[PINTLE_BME280_TRIM];
+    const struct pintle_i2c bus = { &calls, &holder, 0 };
+    pintle_sim_init(&sim, 1, 0, 1);
+    struct pintle_clock clock = pintle_sim_clock(&sim);
+    holder.regs[0xd0] = 0x60;
+    memcpy(holder.regs + 0x88, low, sizeof low);
+    memcpy(holder.regs + 0xf7, data, sizeof data);
+    CU_ASSERT_EQUAL(pintle_sensor_init(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim),
+                    PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_read(&sensor, &sample), PINTLE_OK);
+    EXPECT_NEAR(sample.channel[PINTLE_BME280_TEMPERATURE].value, 25.08, 1e-6, "T");
+    EXPECT_NEAR(sample.channel[PINTLE_BME280_PRESSURE].value, 100653.27, 0.021, "p");
+}
+
+/* The world's curves: level, points, sine. */
+static void curves(void)
+{
+    static const struct pintle_point points[] = { { 0, 10 }, { 100, 20 }, { 200, 20 }, { 300, 0 } };
+    static const struct {
+        const char *name;
+        struct pintle_curve curve;
+        double t, value;
+    } rows[] = {
+        { "level", { .level = 7 }, 1e6, 7 },
+        { "before the first point", { points, 4, 0, 0, 0, 0 }, -5, 10 },
+        { "at a point", { points, 4, 0, 0, 0, 0 }, 100, 20 },
+        { "half way", { points, 4, 0, 0, 0, 0 }, 50, 15 },
+        { "flat stays flat", { points, 4, 0, 0, 0, 0 }, 130, 20 },
+        { "after the last", { points, 4, 0, 0, 0, 0 }, 1e9, 0 },
+        { "a quarter of a wave", { .level = 1, .swing = 2, .period_s = 40 }, 10, 3 },
+        { "its phase", { .level = 1, .swing = 2, .period_s = 40, .phase_s = 10 }, 10, 1 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        EXPECT_NEAR(pintle_curve_at(&rows[i].curve, rows[i].t), rows[i].value, 1e-9, rows[i].name);
+    }
+}
+
+/* The simulated clock counts by itself through every kind of end: minute, day, month, leap February, year,
+ * century; the C library says what should come out. */
+static void the_clock_chip_counts(void)
+{
+    static const int64_t starts[] = { 951782395,  1709164795, 1772323195, 4102444795,
+                                      1781222395, 1782863995, 4107542395 };
+    for (size_t i = 0; i < COUNT(starts); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, &pintle_ds3231, 0x68);
+        CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, starts[i]), PINTLE_OK);
+        pintle_sim_pass(&bench.sim, 10500000);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        const struct pintle_reading *time = &sample.channel[PINTLE_DS3231_TIME];
+        int64_t now = (int64_t)(uint32_t)time->raw + 946684800;
+        EXPECT(now == starts[i] + 10, "from %lld: %lld", (long long)starts[i], (long long)now);
+        EXPECT(time->quality == 0, "from %lld: quality %02x", (long long)starts[i], time->quality);
+    }
+}
+
+static void the_clock_chip_refuses(void)
+{
+    struct bench bench;
+    bench_make(&bench, &pintle_ds3231, 0x68);
+    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 946684799), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 5238777600), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_ds3231_alarm(&bench.sensor, PINTLE_DS3231_EVERY_DAY, 24, 0, 0),
+                    PINTLE_OUT_OF_RANGE);
+}
+
+/* Set at 12:00:00, the alarm armed; each row: when it goes off for the first time, in seconds. */
+static void the_clock_chip_alarms(void)
+{
+    static const struct {
+        const char *name;
+        enum pintle_ds3231_every every;
+        uint8_t hour, minute, second;
+        uint32_t after_s;
+    } rows[] = {
+        { "every second", PINTLE_DS3231_EVERY_SECOND, 0, 0, 0, 1 },
+        { "every minute at :30", PINTLE_DS3231_EVERY_MINUTE, 0, 0, 30, 30 },
+        { "every hour at :10:05", PINTLE_DS3231_EVERY_HOUR, 0, 10, 5, 605 },
+        { "every day at 13:00:00", PINTLE_DS3231_EVERY_DAY, 13, 0, 0, 3600 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        uint8_t early = 9;
+        uint8_t due = 9;
+        uint8_t again = 9;
+        bench_make(&bench, &pintle_ds3231, 0x68);
+        CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 1781265600), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_ds3231_alarm(&bench.sensor, rows[i].every, rows[i].hour,
+                                            rows[i].minute, rows[i].second),
+                        PINTLE_OK);
+        pintle_sim_pass(&bench.sim, (uint64_t)rows[i].after_s * 1000000 - 500000);
+        CU_ASSERT_EQUAL(pintle_ds3231_alarmed(&bench.sensor, &early), PINTLE_OK);
+        pintle_sim_pass(&bench.sim, 600000);
+        CU_ASSERT_EQUAL(pintle_ds3231_alarmed(&bench.sensor, &due), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_ds3231_alarmed(&bench.sensor, &again), PINTLE_OK);
+        EXPECT(early == 0 && due == 1 && again == 0, "%s: %u %u %u", rows[i].name, early, due,
+               again);
+    }
+}
+
+/* TMP102 limits read back as the datasheet codes them. */
+static void thermostat_limits(void)
+{
+    static const struct pintle_reg low = { 0x02, 2, 0 };
+    static const struct pintle_reg high = { 0x03, 2, 0 };
+    struct bench bench;
+    uint32_t value = 0;
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    CU_ASSERT_EQUAL(pintle_tmp102_limits(&bench.sensor, -25, 100), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &low, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0xe700);
+    CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &high, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0x6400);
+    CU_ASSERT_EQUAL(pintle_tmp102_limits(&bench.sensor, 30, 20), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_tmp102_limits(&bench.sensor, 0, 128), PINTLE_OUT_OF_RANGE);
+}
+
+void add_truth_suite(void)
+{
+    SUITE("truth", { "within accuracy over the whole range", within_accuracy_over_the_range },
+          { "specimens differ within the sheet", specimens_differ_within_the_sheet },
+          { "the worked example over the bus", the_worked_example_over_the_bus },
+          { "curves of the world", curves }, { "the clock chip counts", the_clock_chip_counts },
+          { "the clock chip refuses", the_clock_chip_refuses },
+          { "the clock chip's alarm", the_clock_chip_alarms },
+          { "thermostat limits", thermostat_limits });
+}

@@ -104,9 +104,9 @@ static void wrong_arguments(void)
     struct pintle_sensor sensor;
     struct bench bench;
     bench_make(&bench, &pintle_bme280, 0x76);
-    CU_ASSERT_EQUAL(pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x75,
-                                       bench.trim),
-                    PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(
+        pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x75, bench.trim),
+        PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(
         pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x76, NULL),
         PINTLE_BAD_ARGUMENT);

@@ -1,2 +1,53 @@
+/* The examples are built and run, and say what their pages promise. */
 #include "support.h"
-void add_examples_suite(void) {}
+
+static void run_example(const char *name, const char *const *promised)
+{
+    char *folder = scratch_make();
+    char *line = g_strdup_printf("%s/%s", EXAMPLES, name);
+    char *argv[] = { line, NULL };
+    char *out = NULL;
+    int status = -1;
+    EXPECT(g_spawn_sync(folder, argv, NULL, G_SPAWN_DEFAULT, NULL, NULL, &out, NULL, &status, NULL),
+           "%s runs", name);
+    EXPECT(status == 0, "%s: status %d", name, status);
+    for (; *promised; promised++) {
+        EXPECT(out && strstr(out, *promised) != NULL, "%s: no '%s' in %s", name, *promised, out);
+    }
+    g_free(out);
+    g_free(line);
+    scratch_remove(folder);
+}
+
+static void first_reading(void)
+{
+    static const char *const promised[] = { " degC from raw ", NULL };
+    run_example("first_reading", promised);
+}
+
+static void two_on_one_bus(void)
+{
+    static const char *const promised[] = {
+        "a finger on one of them", "the warm one is at 0x48",
+        "0x49 (ADD0 to V+)  fails: nothing acknowledged the address", "pushed home again", NULL
+    };
+    run_example("two_on_one_bus", promised);
+}
+
+static void night_watch(void)
+{
+    static const char *const promised[] = { "night-watch/0001: 26 records",
+                                            "first record at 20:00",
+                                            "last  record at 00:10",
+                                            "night-watch/0002: 28 records",
+                                            "first record at 01:30",
+                                            "last  record at 06:00",
+                                            NULL };
+    run_example("night_watch", promised);
+}
+
+void add_examples_suite(void)
+{
+    SUITE("examples", { "first_reading", first_reading }, { "two_on_one_bus", two_on_one_bus },
+          { "night_watch", night_watch });
+}

@@ -1,2 +1,406 @@
+/* Runs on disk: alignment, marks, and what is left after every way of ending. */
 #include "support.h"
-void add_log_suite(void) {}
+
+#include <errno.h>
+#include <signal.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "pintle/host/logger.h"
+#include "pintle/host/plot.h"
+
+static struct pintle_history *load(const char *folder, const char *name)
+{
+    struct pintle_problem problem = { 0 };
+    struct pintle_history *history = pintle_history_load(folder, name, &problem);
+    EXPECT(history != NULL, "run %s: %s", name, problem.text);
+    return history;
+}
+
+static const struct pintle_column *column(const struct pintle_history *history, const char *name)
+{
+    for (unsigned i = 0; i < history->columns; i++) {
+        if (strcmp(history->column[i].name, name) == 0) {
+            return &history->column[i];
+        }
+    }
+    EXPECT(0, "no column %s", name);
+    return &history->column[0];
+}
+
+/* The sea sensor is out from 15:20:30 to 17:05:30: marked from 15:21 to 17:05, and nothing else
+ * is but the barometer's first record. */
+static void a_simulated_day(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "log --demo --for 1d --quiet");
+    EXPECT(said.status == 0, "log: %s", said.err);
+    EXPECT(strstr(said.err, "run 0001: 1440 records in sloop-runs/0001, 106 with suspect readings"),
+           "%s", said.err);
+    EXPECT(strstr(said.err, "2026-06-12T15:21:00Z: sensor 'sea' fails: nothing acknowledged"), "%s",
+           said.err);
+    EXPECT(strstr(said.err, "2026-06-12T17:06:00Z: sensor 'sea' is back"), "%s", said.err);
+    char *runs = g_build_filename(folder, "sloop-runs", NULL);
+    struct pintle_history *day = load(runs, "1");
+    CU_ASSERT_PTR_NOT_NULL_FATAL(day);
+    CU_ASSERT_EQUAL(day->rows, 1440);
+    CU_ASSERT_EQUAL(day->columns, 8);
+    const struct pintle_column *sea = column(day, "sea.temperature");
+    const struct pintle_column *baro = column(day, "baro.pressure");
+    unsigned wrong = 0;
+    for (unsigned i = 0; i < day->rows; i++) {
+        double minute = (day->time[i] - 1781222400) / 60;
+        bool out = minute >= 15 * 60 + 21 && minute <= 17 * 60 + 5;
+        wrong += minute != i + 1;
+        wrong += sea->suspect[i] != out || isnan(sea->value[i]) != out;
+        wrong += baro->suspect[i] != (i == 0);
+        for (unsigned c = 0; c < day->columns; c++) {
+            const struct pintle_column *other = &day->column[c];
+            bool may = other == sea || strncmp(other->name, "baro.", 5) == 0;
+            wrong += !may && (other->suspect[i] || isnan(other->value[i]));
+        }
+    }
+    EXPECT(wrong == 0, "%u cells are not as they must be", wrong);
+    pintle_history_free(day);
+    g_free(runs);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* Whatever is printed while logging is the same data. */
+static void what_log_prints(void)
+{
+    char *folder = scratch_make();
+    struct said csv = tool(folder, "log --demo --for 5min --format csv");
+    char *file = file_text(folder, "sloop-runs/0001/readings.csv");
+    EXPECT(strcmp(csv.out, file) == 0, "csv is the file: %s", csv.out);
+    struct said text = tool(folder, "log --demo --for 30s --every 10s");
+    EXPECT(strstr(text.out, "     1  2026-06-12T00:00:10Z"), "text: %s", text.out);
+    EXPECT(strstr(text.out, "     3  2026-06-12T00:00:30Z"), "text: %s", text.out);
+    struct said senml = tool(folder, "log --demo --for 2min --format senml | wc -l");
+    EXPECT(atoi(senml.out) == 2, "senml: a pack per record: %s", senml.out);
+    char *about = file_text(folder, "sloop-runs/0002/run.json");
+    EXPECT(strstr(about, "\"every_s\": 10.0") && strstr(about, "\"records\": 3"), "%s", about);
+    char *rig = file_text(folder, "sloop-runs/0002/rig");
+    char *demo = file_text(SOURCE, "demo/sloop.rig");
+    CU_ASSERT_STRING_EQUAL(rig, demo);
+    g_free(rig);
+    g_free(demo);
+    g_free(about);
+    g_free(file);
+    said_free(&csv);
+    said_free(&text);
+    said_free(&senml);
+    scratch_remove(folder);
+}
+
+/* The tool in the background, logging simulated days as fast as it can. */
+static pid_t start_log(const char *folder, const char *length)
+{
+    pid_t child = fork();
+    if (child == 0) {
+        if (chdir(folder) != 0 || !freopen("/dev/null", "w", stderr)) {
+            _exit(9);
+        }
+        execl(TOOL, "pintle", "log", "--demo", "--quiet", "--for", length, (char *)NULL);
+        _exit(9);
+    }
+    return child;
+}
+
+/* Records are numbered from 1 without a gap, and every one but perhaps the last is whole. */
+static unsigned check_records(const char *path, int number)
+{
+    char *text = NULL;
+    char *file = g_build_filename(path, "readings.csv", NULL);
+    EXPECT(g_file_get_contents(file, &text, NULL, NULL), "kill %d: %s is there", number, file);
+    char **lines = g_strsplit(text ? text : "", "\r\n", -1);
+    unsigned last = 0;
+    EXPECT(g_str_has_prefix(lines[0] ? lines[0] : "", "record,time,"), "kill %d: header", number);
+    for (unsigned i = 1; lines[0] && lines[i] && lines[i + 1]; i++) {
+        unsigned record = (unsigned)atoi(lines[i]);
+        bool whole = strrchr(lines[i], ',') != NULL && record == last + 1;
+        if (!whole) {
+            EXPECT(0, "kill %d: line %u is '%s'", number, i + 1, lines[i]);
+        }
+        last = record;
+    }
+    g_strfreev(lines);
+    g_free(text);
+    g_free(file);
+    return last;
+}
+
+/* One sum over all the files of the numbered run folders. */
+static char *sum_of_runs(const char *folder)
+{
+    char *line = g_strdup_printf("sh -c 'cd %s && cat sloop-runs/[0-9]*/* | sha256sum'", folder);
+    char *out = NULL;
+    g_spawn_command_line_sync(line, &out, NULL, NULL, NULL);
+    g_free(line);
+    return out;
+}
+
+/* Killed with no warning at a hundred moments between the start and some hundred records. */
+static void killed_a_hundred_times(void)
+{
+    char *folder = scratch_make();
+    unsigned logged = 0;
+    unsigned runs = 0;
+    srand(17);
+    for (int i = 0; i < 100; i++) {
+        char *before = runs ? sum_of_runs(folder) : NULL;
+        pid_t child = start_log(folder, "300d");
+        g_usleep((gulong)(rand() % 60000));
+        kill(child, SIGKILL);
+        waitpid(child, NULL, 0);
+        char *path = g_strdup_printf("%s/sloop-runs/%04u", folder, runs + 1);
+        bool made = g_file_test(path, G_FILE_TEST_IS_DIR);
+        if (made) {
+            logged += check_records(path, i);
+        }
+        if (before) {
+            char *hide = g_build_filename(folder, "aside", NULL);
+            EXPECT(!made || rename(path, hide) == 0, "kill %d", i);
+            char *after = sum_of_runs(folder);
+            EXPECT(g_strcmp0(before, after) == 0, "kill %d: an earlier run changed", i);
+            EXPECT(!made || rename(hide, path) == 0, "kill %d", i);
+            g_free(after);
+            g_free(hide);
+        }
+        runs += made;
+        g_free(before);
+        g_free(path);
+    }
+    EXPECT(runs > 20, "%u of 100 came far enough to make a run", runs);
+    EXPECT(logged > runs, "%u records in all", logged);
+    struct said said = tool(folder, "log --demo --for 2min --quiet");
+    EXPECT(said.status == 0, "a run after all that: %s", said.err);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* Asked to stop, a run ends whole and says so. */
+static void stopped_by_a_signal(void)
+{
+    static const int signals[] = { SIGINT, SIGTERM };
+    for (size_t i = 0; i < COUNT(signals); i++) {
+        char *folder = scratch_make();
+        int status = -1;
+        pid_t child = start_log(folder, "3000d");
+        char *about = NULL;
+        for (int tries = 0; tries < 500 && !g_strrstr(about ? about : "", "format"); tries++) {
+            g_free(about);
+            g_usleep(10000);
+            about = file_text(folder, "sloop-runs/0001/run.json");
+        }
+        g_free(about);
+        g_usleep(20000);
+        kill(child, signals[i]);
+        waitpid(child, &status, 0);
+        about = file_text(folder, "sloop-runs/0001/run.json");
+        EXPECT(WIFEXITED(status) && WEXITSTATUS(status) == 0, "signal %d: status %x", signals[i],
+               (unsigned)status);
+        EXPECT(strstr(about, "\"ended\": \"interrupted\"") != NULL, "signal %d: %s", signals[i],
+               about);
+        g_free(about);
+        char *path = g_strdup_printf("%s/sloop-runs/0001", folder);
+        EXPECT(check_records(path, (int)i) > 0, "signal %d: records", signals[i]);
+        g_free(path);
+        scratch_remove(folder);
+    }
+}
+
+/* The disk gives out in the middle: a file size limit stands in for it, everywhere. */
+static void the_disk_gives_out(void)
+{
+    char *folder = scratch_make();
+    char *line = g_strdup_printf("cd %s && trap '' XFSZ && ulimit -f 40 && %s log --demo --quiet",
+                                 folder, TOOL);
+    char *argv[] = { (char *)(uintptr_t) "sh", (char *)(uintptr_t) "-c", line, NULL };
+    char *err = NULL;
+    int status = 0;
+    g_spawn_sync(NULL, argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, NULL, &err, &status, NULL);
+    EXPECT(WIFEXITED(status) && WEXITSTATUS(status) == 3, "status %x", (unsigned)status);
+    EXPECT(strstr(err, "cannot write sloop-runs/0001: File too large") != NULL, "%s", err);
+    char *path = g_build_filename(folder, "sloop-runs/0001", NULL);
+    EXPECT(check_records(path, 0) > 50, "what was logged before is there");
+    struct pintle_history *history = load(folder, path);
+    EXPECT(history && history->rows > 50, "and can be read");
+    pintle_history_free(history);
+    g_free(path);
+    g_free(err);
+    g_free(line);
+    scratch_remove(folder);
+}
+
+/* A really full file system, where this user may mount one; said aloud where not. */
+static void a_full_file_system(void)
+{
+    char *line = g_strdup_printf(
+        "unshare -rm sh -c 'mount -t tmpfs -o size=48k none /mnt || exit 77; cd /mnt && "
+        "%s log --demo --quiet; status=$?; tail -c 300 sloop-runs/0001/readings.csv; exit $status'",
+        TOOL);
+    char *argv[] = { (char *)(uintptr_t) "sh", (char *)(uintptr_t) "-c", line, NULL };
+    char *err = NULL;
+    char *out = NULL;
+    int status = 0;
+    g_spawn_sync(NULL, argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, &out, &err, &status, NULL);
+    int code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+    if (code == 77 || code == 1) {
+        printf("\n  (no file system may be mounted here: a full one was not tried: %s)\n", err);
+    } else {
+        EXPECT(code == 3, "status %d: %s", code, err);
+        EXPECT(strstr(err, "No space left on device; make room or name another folder"), "%s", err);
+        EXPECT(strstr(out, "2026-06-12T") != NULL, "records before: %s", out);
+    }
+    g_free(err);
+    g_free(out);
+    g_free(line);
+}
+
+/* Slots that pass while a round lasts are counted as missed, in the record and in the end. */
+static void missed_slots(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "log --demo --for 1s --every 10ms --quiet");
+    char *text = file_text(folder, "sloop-runs/0001/readings.csv");
+    EXPECT(said.status == 0, "%s", said.err);
+    EXPECT(strstr(said.err, "slots were missed") != NULL, "%s", said.err);
+    EXPECT(strstr(text, "missed=") != NULL, "%s", text);
+    g_free(text);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* Real time: three records at whole seconds of the simulated clock take two to some seconds. */
+static void real_time(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "log --demo --for 2s --every 1s --real-time --format csv");
+    EXPECT(said.status == 0, "%s", said.err);
+    EXPECT(strstr(said.out, "\r\n2,2026-06-12T00:00:02Z,") != NULL, "%s", said.out);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+#define HEADER "record,time,a.temperature/Cel,quality\r\n"
+
+/* Files that something has happened to. */
+static void damaged_files(void)
+{
+    static const struct {
+        const char *name;
+        const char *text;
+        int rows; /* -1: refused */
+        const char *answer;
+    } rows[] = {
+        { "whole", HEADER "1,2026-06-12T00:00:00Z,5.5,good\r\n", 1, "" },
+        { "cut in the last record", HEADER "1,2026-06-12T00:00:00Z,5.5,good\r\n2,2026-06", 1, "" },
+        { "cut in the header", "record,ti", -1, "no record yet" },
+        { "no record", HEADER, -1, "no record yet" },
+        { "empty", "", -1, "no record yet" },
+        { "something else", "ahoy\r\n", -1, "readings.csv:1: this is no line of a run" },
+        { "a hole", HEADER "1,2026-06-12T00:00:00Z,5.5,good\r\n\r\n", -1, "readings.csv:3" },
+        { "too few fields", HEADER "1,2026-06-12T00:00:00Z,good\r\n", -1, "readings.csv:2" },
+        { "no time", HEADER "1,noon,5.5,good\r\n", -1, "readings.csv:2" },
+        { "other line ends",
+          "record,time,a.temperature/Cel,quality\n1,2026-06-12T00:00:00Z,5.5,good\n", 1, "" },
+        { "quotes",
+          HEADER "1,2026-06-12T00:00:00Z,5.5,\"a.temperature=jump, and \"\"more\"\"\"\r\n", 1, "" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_problem problem = { 0 };
+        file_write(folder, "readings.csv", rows[i].text);
+        struct pintle_history *history = pintle_history_load(".", folder, &problem);
+        int found = history ? (int)history->rows : -1;
+        EXPECT(found == rows[i].rows, "%s: %d rows", rows[i].name, found);
+        EXPECT(strstr(problem.text, rows[i].answer) != NULL, "%s: %s", rows[i].name, problem.text);
+        pintle_history_free(history);
+    }
+    scratch_remove(folder);
+}
+
+/* Random damage to a real file: read or refused, never worse. */
+static void damaged_at_random(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "log --demo --for 20min --quiet");
+    char *text = file_text(folder, "sloop-runs/0001/readings.csv");
+    size_t length = strlen(text);
+    srand(23);
+    for (int i = 0; i < 2000; i++) {
+        struct pintle_problem problem = { 0 };
+        char *copy = g_strdup(text);
+        for (int k = rand() % 4; k >= 0; k--) {
+            copy[(size_t)rand() % length] = ",\"\n\rx;9"[rand() % 7];
+        }
+        file_write(folder, "readings.csv", copy);
+        struct pintle_history *history = pintle_history_load(".", folder, &problem);
+        if (!history && problem.text[0] == '\0') {
+            EXPECT(0, "no answer");
+        }
+        pintle_history_free(history);
+        g_free(copy);
+    }
+    g_free(text);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* Plots: the size asked for, what was chosen, and one that has nothing good to show. */
+static void plots(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *said;
+    } rows[] = {
+        { "plot --demo 1", 0, "sloop-runs/0001/plot.png" },
+        { "plot --demo 1 --channels sea,engine --png a.png", 0, "a.png" },
+        { "plot --demo 1 --channels pressure --svg b.svg", 0, "b.svg" },
+        { "plot sloop-runs/0001 --channels cabin.humidity --png c.png", 0, "c.png" },
+        { "plot --demo 1 --channels rudder", 2, "has no channel 'rudder'" },
+        { "plot --demo 1 --png d.jpg", 2, "ends in .png or .svg" },
+        { "plot --demo 1 --png no/d.png", 3, "cannot write no/d.png" },
+        { "plot --demo 2", 0, "sloop-runs/0002/plot.png" },
+    };
+    char *folder = scratch_make();
+    struct said day = tool(folder, "log --demo --for 1d --quiet && true");
+    struct said gone = tool(folder, "log --demo --at 16h --for 5min --quiet");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct said said = tool(folder, rows[i].arguments);
+        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
+        EXPECT(strstr(said.out, rows[i].said) || strstr(said.err, rows[i].said), "%s: %s%s",
+               rows[i].arguments, said.out, said.err);
+        said_free(&said);
+    }
+    char *png = NULL;
+    gsize size = 0;
+    char *path = g_build_filename(folder, "a.png", NULL);
+    EXPECT(g_file_get_contents(path, &png, &size, NULL) && size > 5000, "a.png has %zu bytes",
+           size);
+    static const uint8_t wide[8] = { 0, 0, 0x05, 0x00, 0, 0, 0x03, 0x20 }; /* 1280 x 800 */
+    EXPECT(size > 24 && memcmp(png + 16, wide, 8) == 0, "1280x800");
+    char *svg = file_text(folder, "b.svg");
+    EXPECT(strstr(svg, "<svg") != NULL, "b.svg is one");
+    g_free(svg);
+    g_free(png);
+    g_free(path);
+    said_free(&day);
+    said_free(&gone);
+    scratch_remove(folder);
+}
+
+void add_log_suite(void)
+{
+    SUITE("log", { "a simulated day", a_simulated_day }, { "what log prints", what_log_prints },
+          { "killed a hundred times", killed_a_hundred_times },
+          { "stopped by a signal", stopped_by_a_signal },
+          { "the disk gives out", the_disk_gives_out },
+          { "a full file system", a_full_file_system }, { "missed slots", missed_slots },
+          { "real time", real_time }, { "damaged files", damaged_files },
+          { "damaged at random", damaged_at_random }, { "plots", plots });
+}

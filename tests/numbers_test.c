@@ -14,11 +14,11 @@ static void units(void)
         double result;
         double tolerance;
     } rows[] = {
-        { 0, "degC", "degF", 32, 1e-5 },           { 100, "degC", "degF", 212, 1e-4 },
-        { -40, "degF", "degC", -40, 1e-5 },        { 20, "degC", "K", 293.15, 1e-4 },
-        { 0, "K", "degC", -273.15, 1e-4 },         { 101325, "Pa", "hPa", 1013.25, 1e-3 },
-        { 1013.25, "hPa", "mmHg", 760, 1e-3 },     { 1013.25, "hPa", "inHg", 29.9213, 1e-3 },
-        { 29.92, "inHg", "kPa", 101.3207, 1e-3 },  { 50, "%RH", "%RH", 50, 0 },
+        { 0, "degC", "degF", 32, 1e-5 },          { 100, "degC", "degF", 212, 1e-4 },
+        { -40, "degF", "degC", -40, 1e-5 },       { 20, "degC", "K", 293.15, 1e-4 },
+        { 0, "K", "degC", -273.15, 1e-4 },        { 101325, "Pa", "hPa", 1013.25, 1e-3 },
+        { 1013.25, "hPa", "mmHg", 760, 1e-3 },    { 1013.25, "hPa", "inHg", 29.9213, 1e-3 },
+        { 29.92, "inHg", "kPa", 101.3207, 1e-3 }, { 50, "%RH", "%RH", 50, 0 },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         float result = 0;
@@ -29,9 +29,9 @@ static void units(void)
         EXPECT_NEAR(result, rows[i].result, rows[i].tolerance, rows[i].to);
     }
     float untouched = 7;
-    CU_ASSERT_EQUAL(pintle_unit_convert(1, pintle_unit_find("K"), pintle_unit_find("Pa"),
-                                        &untouched),
-                    PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(
+        pintle_unit_convert(1, pintle_unit_find("K"), pintle_unit_find("Pa"), &untouched),
+        PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_unit_convert(1, PINTLE_UNIT_COUNT, PINTLE_UNIT_CEL, &untouched),
                     PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(untouched, 7);
@@ -211,8 +211,8 @@ void add_numbers_suite(void)
 {
     SUITE("numbers", { "units", units }, { "a line agrees with GSL", a_line_agrees_with_gsl },
           { "an offset is the mean difference", an_offset_is_the_mean_difference },
-          { "a line needs two places", a_line_needs_two_places },
-          { "corrections", corrections }, { "jumps and frozen values", judging },
+          { "a line needs two places", a_line_needs_two_places }, { "corrections", corrections },
+          { "jumps and frozen values", judging },
           { "suspects are not remembered", suspects_are_not_remembered },
           { "slots of a schedule", schedule });
 }

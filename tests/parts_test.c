@@ -104,8 +104,9 @@ static void sht31_values(void)
  * gives 25767233 / 256 = 100653.254 Pa: less than a tenth of the chip's resolution away.
  * The humidity trim is dig_H = 75, 367, 0, 313, 50, 30. */
 static const uint8_t example_trim[PINTLE_BME280_TRIM] = {
-    0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43, 0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9,
-    0xff, 0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b, 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e,
+    0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43, 0xd6, 0xd0,
+    0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff, 0x8c, 0x3c, 0xf8, 0xc6,
+    0x70, 0x17, 0x00, 0x4b, 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e,
 };
 
 /* Keeps what the compensation reports of itself. */
@@ -154,7 +155,7 @@ static double humidity_oracle(int32_t adc_H, double t_fine)
 static void bme280_humidity(void)
 {
     for (int32_t adc_H = 20000; adc_H < 50000; adc_H += 500) {
-        const uint8_t raw[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, (uint8_t)(adc_H >> 8),
+        const uint8_t raw[8] = { 0x65,          0x5a, 0xc0, 0x7e, 0xed, 0x00, (uint8_t)(adc_H >> 8),
                                  (uint8_t)adc_H };
         struct pintle_sample sample = decode(&pintle_bme280, NULL, raw, example_trim);
         EXPECT_NEAR(sample.channel[PINTLE_BME280_HUMIDITY].value, humidity_oracle(adc_H, 128422),
@@ -194,25 +195,52 @@ static void ds3231_blocks(void)
         const char *time;
         uint8_t quality;
     } rows[] = {
-        { "plain", { 0, 0, 0x19, 0x40, 0x30, 0x59, 0x23, 5, 0x31, 0x12, 0x99 }, 25.25,
-          "2099-12-31T23:59:30Z", 0 },
-        { "below zero", { 0, 0, 0xff, 0xc0, 0, 0, 0, 2, 0x29, 0x02, 0x24 }, -0.25,
-          "2024-02-29T00:00:00Z", 0 },
-        { "the next century", { 0, 0, 0, 0, 0, 0, 0, 1, 0x01, 0x83, 0x00 }, 0,
-          "2100-03-01T00:00:00Z", 0 },
-        { "12 hours, noon", { 0, 0, 0, 0, 0, 0x30, 0x72, 1, 0x12, 0x06, 0x26 }, 0,
-          "2026-06-12T12:30:00Z", 0 },
-        { "12 hours, midnight", { 0, 0, 0, 0, 0, 0x30, 0x52, 1, 0x12, 0x06, 0x26 }, 0,
-          "2026-06-12T00:30:00Z", 0 },
-        { "12 hours, evening", { 0, 0, 0, 0, 0, 0, 0x71, 1, 0x12, 0x06, 0x26 }, 0,
-          "2026-06-12T23:00:00Z", 0 },
-        { "stopped", { 0x88, 0, 0, 0, 0, 0, 0, 1, 1, 1, 0 }, 0, "2000-01-01T00:00:00Z",
+        { "plain",
+          { 0, 0, 0x19, 0x40, 0x30, 0x59, 0x23, 5, 0x31, 0x12, 0x99 },
+          25.25,
+          "2099-12-31T23:59:30Z",
+          0 },
+        { "below zero",
+          { 0, 0, 0xff, 0xc0, 0, 0, 0, 2, 0x29, 0x02, 0x24 },
+          -0.25,
+          "2024-02-29T00:00:00Z",
+          0 },
+        { "the next century",
+          { 0, 0, 0, 0, 0, 0, 0, 1, 0x01, 0x83, 0x00 },
+          0,
+          "2100-03-01T00:00:00Z",
+          0 },
+        { "12 hours, noon",
+          { 0, 0, 0, 0, 0, 0x30, 0x72, 1, 0x12, 0x06, 0x26 },
+          0,
+          "2026-06-12T12:30:00Z",
+          0 },
+        { "12 hours, midnight",
+          { 0, 0, 0, 0, 0, 0x30, 0x52, 1, 0x12, 0x06, 0x26 },
+          0,
+          "2026-06-12T00:30:00Z",
+          0 },
+        { "12 hours, evening",
+          { 0, 0, 0, 0, 0, 0, 0x71, 1, 0x12, 0x06, 0x26 },
+          0,
+          "2026-06-12T23:00:00Z",
+          0 },
+        { "stopped",
+          { 0x88, 0, 0, 0, 0, 0, 0, 1, 1, 1, 0 },
+          0,
+          "2000-01-01T00:00:00Z",
           PINTLE_QUALITY_POWER_ON },
         { "no BCD", { 0, 0, 0, 0, 0x1f, 0, 0, 1, 1, 1, 0 }, 0, NULL, PINTLE_QUALITY_RANGE },
         { "month 13", { 0, 0, 0, 0, 0, 0, 0, 1, 1, 0x13, 0 }, 0, NULL, PINTLE_QUALITY_RANGE },
-        { "12 hours, hour 0", { 0, 0, 0, 0, 0, 0, 0x40, 1, 1, 1, 0 }, 0, NULL,
+        { "12 hours, hour 0",
+          { 0, 0, 0, 0, 0, 0, 0x40, 1, 1, 1, 0 },
+          0,
+          NULL,
           PINTLE_QUALITY_RANGE },
-        { "a year past counting", { 0, 0, 0, 0, 0, 0, 0, 1, 1, 0x81, 0x40 }, 0, NULL,
+        { "a year past counting",
+          { 0, 0, 0, 0, 0, 0, 0, 1, 1, 0x81, 0x40 },
+          0,
+          NULL,
           PINTLE_QUALITY_RANGE },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -314,8 +342,8 @@ static void register_maps(void)
                 }
                 EXPECT((taken & mask) == 0, "%s %s.%s overlaps", sheet->part->name, reg->name,
                        field->name);
-                EXPECT(mask >> (8 * reg->reg.width) == 0, "%s %s.%s sticks out",
-                       sheet->part->name, reg->name, field->name);
+                EXPECT(mask >> (8 * reg->reg.width) == 0, "%s %s.%s sticks out", sheet->part->name,
+                       reg->name, field->name);
                 EXPECT(!field->values || names <= 1u << field->bits, "%s %s.%s names",
                        sheet->part->name, reg->name, field->name);
                 taken |= mask;
@@ -333,6 +361,5 @@ void add_parts_suite(void)
           { "BME280: power-on values", bme280_power_on },
           { "DS3231: time and temperature", ds3231_blocks },
           { "any bytes and any trim", any_bytes },
-          { "sheets fit their parts", sheets_fit_their_parts },
-          { "register maps", register_maps });
+          { "sheets fit their parts", sheets_fit_their_parts }, { "register maps", register_maps });
 }

@@ -1,2 +1,356 @@
+/* Rig files and world scripts: what is read, and what each mistake is answered with. */
 #include "support.h"
-void add_rig_suite(void) {}
+
+#include "pintle/host/calibration.h"
+#include "pintle/host/survey.h"
+
+#define BUS "bus main { speed = 400000 }\n"
+
+/* A rig file that is wrong, and what must stand in the answer: the line, and what was meant. */
+static void mistakes_in_a_rig(void)
+{
+    static const struct {
+        const char *name;
+        const char *rig;
+        const char *answer;
+    } rows[] = {
+        { "misspelt option", BUS "sensor a {\n part = \"TMP102\"\n adress = 0x48\n}",
+          "x.rig:4: there is no 'adress' here; did you mean 'address'?" },
+        { "misspelt section", "bord { }\n",
+          "x.rig:1: there is no 'bord' here; did you mean 'board'" },
+        { "nothing like it", "quay { }\n", "known: board, bus, sensor, log" },
+        { "misspelt part", BUS "sensor a {\n part = \"TMP12\"\n}",
+          "x.rig:3: the catalogue has no part 'TMP12'; did you mean 'TMP102'?" },
+        { "unknown part", BUS "sensor a {\n part = \"ZZZ\"\n}",
+          "'pintle parts' lists what it has" },
+        { "no part", BUS "sensor a {\n address = 0x48\n}", "sensor 'a' names no part" },
+        { "no address", BUS "sensor a {\n part = \"SHT31\"\n}",
+          "sensor 'a' has no address; a SHT31 sits at 0x44 (ADDR to VSS) or 0x45 (ADDR to VDD)" },
+        { "wrong address", BUS "sensor a {\n part = \"BME280\"\n address = 0x48\n}",
+          "x.rig:4: sensor 'a': a BME280 cannot sit at 0x48; it sits at 0x76 (SDO to GND)" },
+        { "8-bit address", BUS "sensor a {\n part = \"BME280\"\n address = 0xec\n}",
+          "x.rig:4: sensor 'a': 0xec looks like the 8-bit form of an address; write the 7-bit one, "
+          "0x76" },
+        { "two on one address",
+          BUS "sensor a {\n part = \"TMP102\"\n address = 0x48\n}\nsensor b {\n part = "
+              "\"TMP102\"\n address = 0x48\n}",
+          "x.rig:8: sensors 'a' and 'b' both sit at 0x48 on bus 'main'" },
+        { "one name twice",
+          BUS "sensor a {\n part = \"TMP102\"\n address = 0x48\n}\nsensor a {\n part = "
+              "\"TMP102\"\n address = 0x49\n}",
+          "there is a sensor 'a' already" },
+        { "no such bus", BUS "sensor a { part = \"TMP102\" address = 0x48 bus = \"other\" }",
+          "is on bus 'other', which no bus section before it describes" },
+        { "no bus at all", "sensor a { part = \"TMP102\" address = 0x48 }",
+          "which no bus section before it describes" },
+        { "address in words", BUS "sensor a { address = gnd }", "invalid integer value" },
+        { "no such setting", BUS "sensor a { part = \"TMP102\" address = 0x48 set = {\"gain=2\"} }",
+          "TMP102 has no setting 'gain'; it has mode, format, rate, faults" },
+        { "no such option",
+          BUS "sensor a { part = \"TMP102\" address = 0x48 set = {\"rate=2Hz\"} }",
+          "TMP102: 'rate' cannot be '2Hz'; it can be 0.25Hz, 1Hz, 4Hz, 8Hz" },
+        { "a setting of a part with none",
+          BUS "sensor a { part = \"DS3231\" address = 0x68 set = {\"rate=2Hz\"} }", "it has none" },
+        { "no assignment", BUS "sensor a { part = \"TMP102\" address = 0x48 set = {\"rate\"} }",
+          "'rate' sets nothing; write NAME=VALUE" },
+        { "no such channel",
+          BUS "sensor a { part = \"TMP102\" address = 0x48 channel humidity { } }",
+          "a TMP102 has no channel 'humidity'" },
+        { "another port", "board { port = \"usb\" }", "there is no port 'usb' in this build" },
+        { "another kind of bus", "bus b { kind = \"spi\" }", "this version knows 'i2c'" },
+        { "bus too fast", "bus b { speed = 5000000 }", "cannot run at 5000000 Hz" },
+        { "no interval", "log { every = \"often\" }", "'often' is no interval" },
+        { "unit missing", "log { every = \"20\" }", "'20' is no interval" },
+        { "brace missing", BUS "sensor a {\n part = \"TMP102\"\n address = 0x48\n", "x.rig:" },
+        { "no sensor", BUS, "x.rig: it describes no sensor" },
+        { "no world", BUS "sensor a { part = \"TMP102\" address = 0x48 }", "it names no world" },
+        { "world file missing",
+          "board { world = \"no.world\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }",
+          "there is no world file" },
+        { "five buses", "bus a {}\nbus b {}\nbus c {}\nbus d {}\nbus e {}\n", "room for 4 buses" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        file_write(folder, "x.rig", rows[i].rig);
+        struct said said = tool(folder, "scan --rig x.rig");
+        EXPECT(strstr(said.err, rows[i].answer) != NULL, "%s: %s", rows[i].name, said.err);
+        EXPECT(said.status == 2 || said.status == 3, "%s: status %d", rows[i].name, said.status);
+        EXPECT(said.out[0] == '\0', "%s: nothing on stdout", rows[i].name);
+        EXPECT(strchr(said.err, '\n') == said.err + strlen(said.err) - 1, "%s: one sentence: %s",
+               rows[i].name, said.err);
+        said_free(&said);
+    }
+    scratch_remove(folder);
+}
+
+static void mistakes_in_a_world(void)
+{
+    static const struct {
+        const char *name;
+        const char *world;
+        const char *answer;
+    } rows[] = {
+        { "no time", "began = \"yesterday\"\n", "w:1: 'yesterday' is no time" },
+        { "no point", "quantity q {\n points = { \"6h\" }\n}\n", "'6h' is no point" },
+        { "no number", "quantity q { points = { \"6h warm\" } }\n", "'6h warm' ends in no number" },
+        { "no duration", "quantity q { points = { \"noon 5\" } }\n", "'noon' is no duration" },
+        { "out of order", "quantity q { points = { \"6h 5\", \"5h 6\" } }\n",
+          "not in order of time" },
+        { "no such chip", "chip c { part = \"TMP103\" }\n", "there is no simulated 'TMP103'" },
+        { "no such bus", "chip c { part = \"TMP102\" bus = \"b\" }\n",
+          "a bus that the rig does not" },
+        { "no such quantity", "chip c { part = \"TMP102\" feels = { \"temperature=q\" } }\n",
+          "with a quantity described above" },
+        { "does not feel it",
+          "quantity q { level = 5 }\nchip c { part = \"TMP102\" feels = { \"light=q\" } }\n",
+          "a simulated TMP102 does not feel 'light'" },
+        { "no error", "chip c { part = \"TMP102\" errors = { \"light=1\" } }\n", "INPUT=NUMBER" },
+        { "no clock", "chip c { part = \"TMP102\" address = 0x48 set = true }\n", "is no clock" },
+        { "no such fault", "chip c { part = \"TMP102\" }\nfault c { kind = \"lightning\" }\n",
+          "a kind: unplugged, silent or flipped" },
+        { "fault of nobody", "fault c { kind = \"silent\" }\n", "a chip described above" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }\n");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        file_write(folder, "w", rows[i].world);
+        struct said said = tool(folder, "scan --rig x.rig");
+        EXPECT(strstr(said.err, rows[i].answer) != NULL, "%s: %s", rows[i].name, said.err);
+        EXPECT(said.status == 2, "%s: status %d", rows[i].name, said.status);
+        said_free(&said);
+    }
+    scratch_remove(folder);
+}
+
+/* Every option of a rig file arrives where it belongs. */
+static void a_whole_rig(void)
+{
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "bench.rig", NULL);
+    struct pintle_problem problem = { 0 };
+    file_write(folder, "w", "");
+    file_write(folder, "bench.rig",
+               "board { name = \"bench\" port = \"sim\" world = \"w\" }\n"
+               "bus one { speed = 400000 }\nbus two { }\n"
+               "sensor warm { part = \"tmp102\" bus = \"two\" address = 0x4b\n"
+               " set = { \"FORMAT=13-bit\", \"mode=one-shot\" }\n"
+               " channel temperature { gain = 1.01 offset = -0.5 jump = 3 frozen = 9 } }\n"
+               "sensor also { part = \"SHT31\" address = 0x45 }\n"
+               "log { every = \"1h30m\" folder = \"logs\" }\n");
+    struct pintle_rig *rig = pintle_rig_load(path, &problem);
+    EXPECT(rig != NULL, "loads: %s", problem.text);
+    if (rig) {
+        const struct pintle_rig_sensor *warm = &rig->sensor[0];
+        CU_ASSERT_STRING_EQUAL(rig->board, "bench");
+        CU_ASSERT_EQUAL(rig->buses, 2);
+        CU_ASSERT_EQUAL(rig->bus[0].speed_hz, 400000);
+        CU_ASSERT_EQUAL(rig->bus[1].speed_hz, 100000);
+        CU_ASSERT_EQUAL(warm->bus, 1);
+        CU_ASSERT_EQUAL(warm->address, 0x4b);
+        CU_ASSERT_EQUAL(warm->settings[PINTLE_TMP102_FORMAT], PINTLE_TMP102_13_BIT);
+        CU_ASSERT_EQUAL(warm->settings[PINTLE_TMP102_MODE], PINTLE_TMP102_ONE_SHOT);
+        EXPECT_NEAR(warm->channel[0].correction.gain, 1.01, 1e-6, "gain");
+        EXPECT_NEAR(warm->channel[0].correction.offset, -0.5, 1e-6, "offset");
+        CU_ASSERT_TRUE(warm->channel[0].correction.set);
+        CU_ASSERT_EQUAL(warm->channel[0].frozen, 9);
+        CU_ASSERT_EQUAL(rig->sensor[1].bus, 0);
+        CU_ASSERT_FALSE(rig->sensor[1].channel[0].correction.set);
+        CU_ASSERT_EQUAL(rig->every_us, 5400000000);
+        EXPECT(g_str_has_suffix(rig->runs, "/logs"), "runs in %s", rig->runs);
+    }
+    pintle_rig_free(rig);
+    g_free(path);
+    scratch_remove(folder);
+}
+
+static void durations(void)
+{
+    static const struct {
+        const char *text;
+        int64_t us; /* -1: none */
+    } rows[] = {
+        { "20 s", 20000000 },
+        { "20s", 20000000 },
+        { "500 ms", 500000 },
+        { "1h30m", 5400000000 },
+        { "1d 6h", 108000000000 },
+        { "0.5 min", 30000000 },
+        { "2 days", 172800000000 },
+        { "", -1 },
+        { "20", -1 },
+        { "s", -1 },
+        { "-5 s", -1 },
+        { "5 fortnights", -1 },
+        { "5 s and more", -1 },
+        { "1e99 d", -1 },
+        { "0 s", 0 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        int64_t us = -1;
+        bool ok = pintle_duration_parse(rows[i].text, &us);
+        EXPECT(ok == (rows[i].us >= 0), "'%s' is%s one", rows[i].text, ok ? "" : " not");
+        EXPECT(!ok || us == rows[i].us, "'%s': %lld us", rows[i].text, (long long)us);
+    }
+}
+
+/* What a survey finds in a rig and a world that disagree. */
+static void surveys(void)
+{
+    static const struct {
+        const char *name;
+        const char *world;
+        enum pintle_finding_kind kind;
+        uint8_t address;
+        const char *text;
+        unsigned amiss;
+    } rows[] = {
+        { "as expected", "chip c { part = \"BME280\" bus = \"main\" address = 0x76 }",
+          PINTLE_FINDING_PROVEN, 0x76, "register id reads 60h", 0 },
+        { "nothing there", "", PINTLE_FINDING_MISSING, 0x76, "nothing else on this bus", 1 },
+        { "the other strap", "chip c { part = \"BME280\" bus = \"main\" address = 0x77 }",
+          PINTLE_FINDING_MISSING, 0x76, "a BME280 answers at 0x77 instead (SDO to VDDIO)", 2 },
+        { "the other bus", "chip c { part = \"BME280\" bus = \"spare\" address = 0x76 }",
+          PINTLE_FINDING_MISSING, 0x76, "answers at 0x76 on bus 'spare': is it plugged in there?",
+          2 },
+        { "another part", "chip c { part = \"TMP102\" bus = \"main\" address = 0x76 }",
+          PINTLE_FINDING_WRONG, 0x76, "something answers that is no BME280", 1 },
+        { "a stranger beside it",
+          "chip c { part = \"BME280\" address = 0x76 }\nchip d { part = \"SHT31\" address = 0x44 }",
+          PINTLE_FINDING_UNEXPECTED, 0x44, "add it to the rig file", 1 },
+        { "a stranger at a stranger's place",
+          "chip c { part = \"BME280\" address = 0x76 }\nchip d { part = \"SHT31\" address = 0x33 }",
+          PINTLE_FINDING_UNEXPECTED, 0x33, "no part of the catalogue passes", 1 },
+        { "missing beside another", "chip d { part = \"SHT31\" address = 0x44 }",
+          PINTLE_FINDING_MISSING, 0x76, "no answer, while others on this bus do", 2 },
+        { "silent", "chip c { part = \"BME280\" address = 0x76 }\nfault c { kind = \"silent\" }",
+          PINTLE_FINDING_MISSING, 0x76, "swapped", 1 },
+    };
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\nbus main { }\nbus spare { }\n"
+               "sensor baro { part = \"BME280\" bus = \"main\" address = 0x76 }\n");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_problem problem = { 0 };
+        struct pintle_survey *survey = g_new(struct pintle_survey, 1);
+        file_write(folder, "w", rows[i].world);
+        struct pintle_rig *rig = pintle_rig_load(path, &problem);
+        struct pintle_station *station = rig ? pintle_station_open(rig, 10000, &problem) : NULL;
+        bool found = false;
+        CU_ASSERT_PTR_NOT_NULL_FATAL(station);
+        pintle_survey_run(station, survey);
+        for (unsigned k = 0; k < survey->count; k++) {
+            const struct pintle_finding *f = &survey->finding[k];
+            found = found
+                    || (f->kind == rows[i].kind && f->address == rows[i].address
+                        && strstr(f->text, rows[i].text) != NULL);
+        }
+        EXPECT(found, "%s: %s", rows[i].name, survey->count ? survey->finding[0].text : "nothing");
+        EXPECT(survey->amiss == rows[i].amiss, "%s: %u amiss", rows[i].name, survey->amiss);
+        g_free(survey);
+        pintle_station_free(station);
+        pintle_rig_free(rig);
+    }
+    g_free(path);
+    scratch_remove(folder);
+}
+
+/* Kept corrections come back to the sensor that they belong to, and to no other. */
+static char *last_remark;
+
+static void remember(const char *sentence)
+{
+    g_free(last_remark);
+    last_remark = g_strdup(sentence);
+}
+
+static void calibrations_are_kept(void)
+{
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    struct pintle_problem problem = { 0 };
+    struct pintle_pair pairs[] = { { 10, 11 }, { 20, 21 }, { 30, 31 } };
+    struct pintle_calibration fit = { .method = PINTLE_METHOD_LINE,
+                                      .pairs = pairs,
+                                      .pair_count = 3 };
+    file_write(folder, "w", "");
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }\n");
+    struct pintle_rig *rig = pintle_rig_load(path, &problem);
+    CU_ASSERT_PTR_NOT_NULL_FATAL(rig);
+    CU_ASSERT_TRUE(pintle_calibration_fit(&fit, &problem));
+    EXPECT_NEAR(fit.line.correction.gain, 1, 1e-6, "gain");
+    EXPECT_NEAR(fit.line.correction.offset, 1, 1e-5, "offset");
+    EXPECT_NEAR(fit.residual, 0, 1e-6, "residual");
+    CU_ASSERT_TRUE(pintle_calibration_keep(rig, 0, 0, &fit, 1781222400000000, &problem));
+    CU_ASSERT_TRUE(pintle_calibration_keep(rig, 0, 0, &fit, 1781222400000000, &problem));
+    char *text = file_text(folder, "x.calibration.json");
+    const char *first = strstr(text, "\"sensor\"");
+    EXPECT(first && !strstr(first + 1, "\"sensor\""), "a second one replaces the first: %s", text);
+    EXPECT(strstr(text, "2026-06-12T00:00:00Z") != NULL, "dated: %s", text);
+    g_free(text);
+    CU_ASSERT_FALSE(rig->sensor[0].channel[0].correction.set);
+    CU_ASSERT_TRUE(pintle_calibration_load(rig, remember, &problem));
+    CU_ASSERT_TRUE(rig->sensor[0].channel[0].correction.set);
+    CU_ASSERT_PTR_NULL(last_remark);
+    pintle_rig_free(rig);
+
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" BUS "sensor a { part = \"SHT31\" address = 0x44 }\n");
+    rig = pintle_rig_load(path, &problem);
+    CU_ASSERT_PTR_NOT_NULL_FATAL(rig);
+    CU_ASSERT_TRUE(pintle_calibration_load(rig, remember, &problem));
+    CU_ASSERT_FALSE(rig->sensor[0].channel[0].correction.set);
+    EXPECT(last_remark && strstr(last_remark, "'a' (TMP102) is not used"), "remark: %s",
+           last_remark ? last_remark : "none");
+    file_write(folder, "x.calibration.json", "{ half");
+    CU_ASSERT_FALSE(pintle_calibration_load(rig, remember, &problem));
+    EXPECT(strstr(problem.text, "x.calibration.json:1: this is no calibration file") != NULL, "%s",
+           problem.text);
+    pintle_rig_free(rig);
+    g_free(last_remark);
+    last_remark = NULL;
+    g_free(path);
+    scratch_remove(folder);
+}
+
+/* Anything at all in the place of a rig file: an answer, never a crash. Built from pieces of real
+ * ones, so that the depths are reached. */
+static void any_rig_text(void)
+{
+    static const char *const pieces[] = {
+        "sensor a {", "}",     "part = \"TMP102\"",     "address = 0x48", "bus b {", "\"",
+        "set = {",    "\"x\"", "channel temperature {", "gain = 1e999",   "=",       "log {",
+        "{",          "\n",    "every = \"1 s\"",       "board {",        "#",       "/*",
+        "world = ",   "\"w\"", "include(\"x.rig\")",    "address = -1",   "\\",      "${HOME}"
+    };
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    file_write(folder, "w", "");
+    srand(11);
+    for (int i = 0; i < 3000; i++) {
+        GString *text = g_string_new(NULL);
+        for (int k = rand() % 20; k >= 0; k--) {
+            g_string_append_printf(text, "%s ", pieces[(size_t)rand() % COUNT(pieces)]);
+        }
+        struct pintle_problem problem = { 0 };
+        g_file_set_contents(path, text->str, -1, NULL);
+        struct pintle_rig *rig = pintle_rig_load(path, &problem);
+        if (!rig && problem.text[0] == '\0') {
+            EXPECT(0, "no answer to: %s", text->str);
+        }
+        pintle_rig_free(rig);
+        g_string_free(text, TRUE);
+    }
+    g_free(path);
+    scratch_remove(folder);
+}
+
+void add_rig_suite(void)
+{
+    SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
+          { "mistakes in a world script", mistakes_in_a_world }, { "a whole rig", a_whole_rig },
+          { "durations", durations }, { "surveys", surveys },
+          { "calibrations are kept", calibrations_are_kept }, { "any rig text", any_rig_text });
+}

@@ -80,9 +80,9 @@ void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t add
     bench->bus = pintle_sim_i2c(&bench->sim, 0);
     bench->clock = pintle_sim_clock(&bench->sim);
     CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
-    CU_ASSERT_EQUAL_FATAL(pintle_sensor_init(&bench->sensor, part, &bench->bus, &bench->clock,
-                                             address, bench->trim),
-                          PINTLE_OK);
+    CU_ASSERT_EQUAL_FATAL(
+        pintle_sensor_init(&bench->sensor, part, &bench->bus, &bench->clock, address, bench->trim),
+        PINTLE_OK);
 }
 
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)

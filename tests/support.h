@@ -19,11 +19,11 @@
 /* Fails under a printf-style name of the row. */
 void expect(int holds, const char *file, unsigned line, const char *format, ...)
     __attribute__((format(printf, 4, 5)));
-#define EXPECT(holds, ...) expect((holds), __FILE__, __LINE__, __VA_ARGS__)
+#define EXPECT(holds, ...) expect((holds) ? 1 : 0, __FILE__, __LINE__, __VA_ARGS__)
 
 /* `value` within `tolerance` of `wanted`. */
 #define EXPECT_NEAR(value, wanted, tolerance, name)                                                \
-    EXPECT(fabs((double)(value) - (double)(wanted)) <= (double)(tolerance), "%s: %.9g, not %.9g", \
+    EXPECT(fabs((double)(value) - (double)(wanted)) <= (double)(tolerance), "%s: %.9g, not %.9g",  \
            (name), (double)(value), (double)(wanted))
 
 /* Run the built tool in `folder` (null: a scratch one) through a shell. */
@@ -71,9 +71,9 @@ void add_examples_suite(void);
 #define SUITE(title, ...)                                                                          \
     do {                                                                                           \
         static const CU_TestInfo tests[] = { __VA_ARGS__, CU_TEST_INFO_NULL };                     \
-        const CU_SuiteInfo suites[]                                                                \
-            = { { (title), NULL, NULL, NULL, NULL, (CU_TestInfo *)(uintptr_t)tests },              \
-                CU_SUITE_INFO_NULL };                                                              \
+        const CU_SuiteInfo suites[] = { { (title), NULL, NULL, NULL, NULL,                         \
+                                          (CU_TestInfo *)(uintptr_t)tests },                       \
+                                        CU_SUITE_INFO_NULL };                                      \
         CU_register_suites((CU_SuiteInfo *)(uintptr_t)suites);                                     \
     } while (0)
 

@@ -35,8 +35,8 @@ static void fixed_is(float value, uint8_t decimals)
     pintle_text_init(&text, buffer, sizeof buffer);
     pintle_text_fixed(&text, value, decimals);
     snprintf(wanted, sizeof wanted, "%.*f", decimals, (double)value);
-    const char *same = wanted[0] == '-' && strspn(wanted, "-0.") == strlen(wanted) ? wanted + 1
-                                                                                   : wanted;
+    const char *same =
+        wanted[0] == '-' && strspn(wanted, "-0.") == strlen(wanted) ? wanted + 1 : wanted;
     EXPECT(strcmp(buffer, same) == 0, "%.9g at %u places: %s, not %s", (double)value, decimals,
            buffer, same);
 }
@@ -44,9 +44,10 @@ static void fixed_is(float value, uint8_t decimals)
 /* printf rounds the exact binary value, a tie to even: so must we, but for "-0.00". */
 static void fixed_agrees_with_printf(void)
 {
-    static const float values[] = { 0.0f,     0.5f,   1.5f,    2.5f,       -0.5f,   0.05f,  0.005f,
-                                    0.0005f,  1e-7f,  -1e-7f,  0.125f,     0.375f,  -2.5f,  9.995f,
-                                    999.999f, 1e-40f, 123.45f, 100653.27f, -273.15f, 65535.f, 1e9f };
+    static const float values[] = { 0.0f,     0.5f,    1.5f,     2.5f,   -0.5f,   0.05f,
+                                    0.005f,   0.0005f, 1e-7f,    -1e-7f, 0.125f,  0.375f,
+                                    -2.5f,    9.995f,  999.999f, 1e-40f, 123.45f, 100653.27f,
+                                    -273.15f, 65535.f, 1e9f };
     for (size_t i = 0; i < COUNT(values); i++) {
         for (uint8_t d = 0; d <= 6; d++) {
             fixed_is(values[i], d);
@@ -65,8 +66,8 @@ static void fixed_beyond_numbers(void)
         float value;
         const char *text;
     } rows[] = {
-        { NAN, "nan" },         { INFINITY, "inf" }, { -INFINITY, "-inf" },
-        { 1.2e12f, "over" },    { -1.2e12f, "-over" }, { 1099511496704.0f, "1099511496704.0" },
+        { NAN, "nan" },      { INFINITY, "inf" },   { -INFINITY, "-inf" },
+        { 1.2e12f, "over" }, { -1.2e12f, "-over" }, { 1099511496704.0f, "1099511496704.0" },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         char buffer[32];
@@ -159,8 +160,8 @@ static void a_full_buffer_stays_whole(void)
         pintle_text_char(&text, ',');
         pintle_text_fixed(&text, -12.5f, 2);
         pintle_csv_field(&text, "a,b");
-        EXPECT(strlen(buffer) == size - 1 && strncmp(buffer, wanted, size - 1) == 0,
-               "size %zu: %s", size, buffer);
+        EXPECT(strlen(buffer) == size - 1 && strncmp(buffer, wanted, size - 1) == 0, "size %zu: %s",
+               size, buffer);
         EXPECT(text.full == (size <= strlen(wanted)), "size %zu: full is %u", size, text.full);
         g_free(buffer);
     }

@@ -1,2 +1,267 @@
+/* The built command, as its user meets it. */
 #include "support.h"
-void add_tool_suite(void) {}
+
+#include <jansson.h>
+
+#define EXAMPLE_TRIM                                                                               \
+    "--trim '70 6b 43 67 18 fc 7d 8e 43 d6 d0 0b 27 0b 8c 00 f9 ff 8c 3c f8 c6 70 17 00 4b' "      \
+    "--trim '6f 01 00 13 29 03 1e' "
+
+/* A command line, its exit status, and what must stand on stdout or stderr. */
+struct line {
+    const char *arguments;
+    int status;
+    const char *out;
+    const char *err;
+};
+
+static void run_lines(const struct line *lines, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        struct said said = tool(NULL, lines[i].arguments);
+        EXPECT(said.status == lines[i].status, "pintle %s: status %d", lines[i].arguments,
+               said.status);
+        EXPECT(strstr(said.out, lines[i].out) != NULL, "pintle %s: out %.300s", lines[i].arguments,
+               said.out);
+        EXPECT(strstr(said.err, lines[i].err) != NULL, "pintle %s: err %.300s", lines[i].arguments,
+               said.err);
+        said_free(&said);
+    }
+}
+
+static void commands_do_their_job(void)
+{
+    static const struct line lines[] = {
+        { "--help", 0, "Begin with:  pintle demo", "" },
+        { "--version", 0, "pintle 0.", "" },
+        { "scan --help", 0, "pintle scan --demo --at 16h", "" },
+        { "parts", 0, "TMP102   digital thermometer", "" },
+        { "parts bme280", 0, "88h    26 bytes, dig_T1", "" },
+        { "parts TMP102", 0, "0x4b  ADD0 to SCL", "" },
+        { "parts SHT31", 0, "[high] medium low", "" },
+        { "scan --demo", 0, "0x76  BME280   baro       proven     register id reads 60h", "" },
+        { "scan --demo --at 16h", 1, "missing    no answer, while others on this bus do", "" },
+        { "scan --demo --format csv", 0, "cabin,0x76,proven,BME280,baro,register id reads 60h",
+          "" },
+        { "regs --demo baro", 0, "d0h  id             0x60", "" },
+        { "regs --demo baro id", 0, "chip number, 60h, read-only", "" },
+        { "regs --demo sea CONFIGURATION.CR", 0, "2 = 4Hz", "" },
+        { "regs --demo sea CONFIGURATION.CR=8Hz", 0, "CONFIGURATION  0x60e0", "" },
+        { "regs --demo sea CONFIGURATION.CR=0", 0, "CONFIGURATION  0x6020", "" },
+        { "regs --demo sea t_high=0x6400", 0, "T_HIGH         0x6400", "" },
+        { "regs --demo cabin STATUS.RESET", 0, "1 = yes", "" },
+        { "regs --demo cabin HEATER_ON=0", 0, "HEATER_ON written", "" },
+        { "regs --demo --measure baro ctrl_meas.osrs_p", 0, "3 = x4", "" },
+        { "read --demo baro", 0, "hPa", "" },
+        { "read --demo clock", 0, "2026-06-12T00:00:00Z UTC", "" },
+        { "read --demo --at 16h sea cabin", 1, "nothing acknowledged the address", "" },
+        { "read --demo --at 9h15m engine", 0, "engine     temperature", "" },
+        { "convert TMP102 1910", 0, "temperature  25.0625 degC   raw 401   good", "" },
+        { "convert TMP102 0x19 0x10 --format csv", 0, "temperature,25.0625,Cel\r\n", "" },
+        { "convert TMP102 4b01 --set format=13-bit", 0, "150.0000 degC   raw 2400   range", "" },
+        { "convert TMP102 c900 --format senml", 0, "\"v\":-55.0", "" },
+        { "convert SHT31 'be ef 92 80 00 a2'", 0, "85.52 degC", "" },
+        { "convert SHT31 be:ef:92:80:00:a2 --working", 0, "CRC of be ef              92, sent 92",
+          "" },
+        { "convert DS3231 00 00 19 40 00 30 12 05 12 06 26", 0, "2026-06-12T12:30:00Z UTC", "" },
+        { "convert BME280 " EXAMPLE_TRIM "'65 5a c0 7e ed 00 80 e8' --working", 0,
+          "t_fine                     128422", "" },
+        { "convert BME280 " EXAMPLE_TRIM "'65 5a c0 7e ed 00 80 e8' --format csv", 0,
+          "temperature,25.08,Cel\r\npressure,100653.25,Pa\r\n", "" },
+        { "calibrate --demo cabin.temperature 20.4=20.0 --yes", 0, "offset         -0.4000 degC",
+          "" },
+        { "calibrate --demo baro.pressure 1010=1011 1020=1021.1 1000=1001 --yes", 0,
+          "kept in sloop.calibration.json", "" },
+        { "calibrate --demo sea.temperature 10=10.4 20=20.5 -m offset </dev/null", 0, "not kept",
+          "Keep it in sloop.calibration.json? [y/N]" },
+    };
+    run_lines(lines, COUNT(lines));
+}
+
+/* What users get wrong: one sentence that helps, the right status, nothing on stdout. */
+static void mistakes_are_answered(void)
+{
+    static const struct line lines[] = {
+        { "", 2, "pintle COMMAND", "" },
+        { "raed", 2, "", "there is no command 'raed'; did you mean 'pintle read'?" },
+        { "xyzzy", 2, "", "'pintle --help' lists them" },
+        { "scan", 2, "", "Name its file with --rig FILE, or take the built-in one with --demo" },
+        { "scan --demo --rig x", 2, "", "exclude each other" },
+        { "scan --rig no.rig", 3, "", "there is no rig file no.rig; check the path" },
+        { "scan --rig /", 3, "", "cannot read the rig file /" },
+        { "scan --demo --at noon", 2, "", "--at takes a duration such as \"1d 6h\", not 'noon'" },
+        { "scan --demo sea", 2, "", "it takes no names" },
+        { "scan --demo --format senml", 2, "", "its formats are text and csv" },
+        { "scan --demo --colour", 2, "", "Unknown option --colour; see 'pintle scan --help'" },
+        { "read --demo --format xml", 2, "", "there is no format 'xml'" },
+        { "read --demo see", 2, "", "no sensor 'see'; did you mean 'sea'?; it has cabin, baro" },
+        { "parts TMP12", 2, "", "did you mean 'TMP102'?" },
+        { "parts a b", 2, "", "one name at a time" },
+        { "regs --demo", 2, "", "name a sensor" },
+        { "regs --demo sea TEMPERATURE=5", 2, "", "the register cannot be written" },
+        { "regs --demo sea TEMPERATURE.T=5", 2, "", "the register cannot be written" },
+        { "regs --demo cabin HEATER_ON", 2, "", "the register cannot be read" },
+        { "regs --demo sea CONFIG", 2, "", "no register 'CONFIG'; did you mean" },
+        { "regs --demo sea CONFIGURATION.XX", 2, "", "has no field 'XX'; it has OS, R, F" },
+        { "regs --demo baro id.x", 2, "", "it has none" },
+        { "regs --demo sea CONFIGURATION.CR=9", 2, "", "the value does not fit" },
+        { "regs --demo sea CONFIGURATION=70000", 2, "", "the value does not fit" },
+        { "regs --demo sea CONFIGURATION.CR=fast", 2, "", "'fast' is no value for CONFIGURATION" },
+        { "regs --demo sea CONFIGURATION=-1", 2, "", "is no value" },
+        { "regs --demo --at 16h sea CONFIGURATION", 1, "", "nothing acknowledged the address" },
+        { "convert TMP102", 2, "", "give a part and its raw bytes" },
+        { "convert TMP102 191", 2, "", "has 3 hexadecimal digits; bytes take two each" },
+        { "convert TMP102 19zz", 2, "", "'z' in '19zz' is no hexadecimal digit" },
+        { "convert TMP102 191000", 2, "", "the data has 3 bytes where it takes 2 bytes: 00h 2" },
+        { "convert BME280 655ac07eed0080e8", 2, "",
+          "the trim has 0 bytes where it takes 33 bytes" },
+        { "convert TMP102 1910 --trim 00", 2, "", "the trim has 1 byte where it takes none" },
+        { "convert SHT31 beef928000a3", 1, "", "the CRC of 80 00 is a2, not a3" },
+        { "convert SHT32 beef928000a2", 2, "", "did you mean 'SHT31'?" },
+        { "convert TMP102 1910 --set gain=2", 2, "", "has no setting 'gain'" },
+        { "convert TMP102 1910 --working --format csv", 2, "", "--working is for people" },
+        { "calibrate --demo", 2, "", "name what to calibrate" },
+        { "calibrate --demo cabin 20=21", 2, "", "write SENSOR.CHANNEL, as in cabin.temperature" },
+        { "calibrate --demo clock.time 20=21", 2, "", "names no channel to calibrate" },
+        { "calibrate --demo cabin.temperature 20:21", 2, "", "'20:21' is no pair" },
+        { "calibrate --demo cabin.temperature 20=21 -m cubic", 2, "", "there are offset and line" },
+        { "calibrate --demo cabin.temperature 20=21 -m line", 2, "",
+          "two pairs at different values" },
+        { "calibrate --demo cabin.temperature --pairs no.csv", 3, "", "there is no CSV file" },
+        { "calibrate --demo cabin.temperature </dev/null", 2, "", "needs one pair at least" },
+        { "calibrate --demo --at 16h sea.temperature </dev/null", 1, "", "nothing acknowledged" },
+        { "log --demo here", 2, "", "'here' is one word too many" },
+        { "log --demo --for ever", 2, "", "--for takes a duration" },
+        { "log --demo --every 0s", 2, "", "--every takes a duration of at least 1 ms" },
+        { "log --demo --into /dev/null/x", 3, "", "cannot write /dev/null/x: Not a directory" },
+        { "log --demo --into /proc/x", 3, "", "cannot write /proc/x" },
+        { "plot --demo 7", 2, "", "there is no run '7' in sloop-runs" },
+        { "plot 7", 2, "", "there is no run '7'" },
+        { "plot --demo", 2, "", "name one run" },
+        { "demo --into /dev/null/x", 3, "", "cannot use the folder /dev/null/x" },
+    };
+    run_lines(lines, COUNT(lines));
+}
+
+/* The same reading in three formats says the same. */
+static void formats_agree(void)
+{
+    struct said csv = tool(NULL, "read --demo baro --format csv");
+    struct said senml = tool(NULL, "read --demo baro --format senml");
+    json_error_t error;
+    json_t *pack = json_loads(senml.out, 0, &error);
+    char **lines = g_strsplit(csv.out, "\r\n", -1);
+    EXPECT(json_array_size(pack) == 3, "three records: %s", senml.out);
+    CU_ASSERT_STRING_EQUAL(lines[0], "sensor,channel,value,unit,raw,bytes,quality");
+    for (size_t i = 0; i < json_array_size(pack) && lines[i + 1]; i++) {
+        json_t *record = json_array_get(pack, i);
+        char **cells = g_strsplit(lines[i + 1], ",", -1);
+        char *name = g_strdup_printf("%s.%s", cells[0], cells[1]);
+        CU_ASSERT_STRING_EQUAL(json_string_value(json_object_get(record, "n")), name);
+        CU_ASSERT_STRING_EQUAL(json_string_value(json_object_get(record, "u")), cells[3]);
+        EXPECT_NEAR(json_number_value(json_object_get(record, "v")), atof(cells[2]), 1e-9, name);
+        EXPECT(json_number_value(json_object_get(record, "t")) > 1781222400, "%s has a time", name);
+        CU_ASSERT_STRING_EQUAL(cells[6], "good");
+        g_free(name);
+        g_strfreev(cells);
+    }
+    json_decref(pack);
+    g_strfreev(lines);
+    said_free(&csv);
+    said_free(&senml);
+}
+
+/* A kept correction is used by the next command, from pairs in a file, and typed in. */
+static void a_calibration_is_used(void)
+{
+    static const char *const ways[] = {
+        "calibrate --demo cabin.temperature 15=16 20=21 25=26 --yes",
+        "calibrate --demo cabin.temperature --pairs pairs.csv --yes",
+        "calibrate --demo cabin.temperature --method offset 15=16 --yes",
+        "calibrate --demo cabin.temperature 15=16 20=21 25=26 <yes.txt",
+    };
+    for (size_t i = 0; i < COUNT(ways); i++) {
+        char *folder = scratch_make();
+        file_write(folder, "pairs.csv", "sensor,reference\r\n15,16\r\n20,21\r\n25,26\r\n");
+        file_write(folder, "yes.txt", "y\n");
+        struct said before =
+            tool(folder, "read --demo cabin -f csv | grep temperature | cut -d, -f3");
+        struct said said = tool(folder, ways[i]);
+        struct said after =
+            tool(folder, "read --demo cabin -f csv | grep temperature | cut -d, -f3");
+        struct said text = tool(folder, "read --demo cabin");
+        EXPECT(said.status == 0, "%s: %s", ways[i], said.err);
+        EXPECT_NEAR(atof(after.out) - atof(before.out), 1, 0.011, ways[i]);
+        EXPECT(strstr(text.out, "good, corrected") != NULL, "%s: %s", ways[i], text.out);
+        said_free(&before);
+        said_free(&said);
+        said_free(&after);
+        said_free(&text);
+        scratch_remove(folder);
+    }
+}
+
+/* Asked at the prompt: the sensor is read beside each answer, nonsense is not taken. */
+static void calibrating_by_asking(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "answers", "15.3\nwarm\n15.2\n15.1\n\ny\n");
+    struct said said =
+        tool(folder, "calibrate --demo cabin.temperature --settle 1h -m offset <answers");
+    EXPECT(said.status == 0, "status %d: %s", said.status, said.err);
+    EXPECT(strstr(said.err, "That is no number") != NULL, "nonsense: %s", said.err);
+    EXPECT(strstr(said.out, "15.300") && strstr(said.out, "15.100"), "pairs: %s", said.out);
+    EXPECT(strstr(said.out, "kept in sloop.calibration.json") != NULL, "kept: %s", said.out);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+static void a_bad_pairs_file(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "pairs.csv", "15,16\nfifteen,16\n");
+    struct said said = tool(folder, "calibrate --demo cabin.temperature --pairs pairs.csv");
+    CU_ASSERT_EQUAL(said.status, 2);
+    EXPECT(strstr(said.err, "pairs.csv:2: 'fifteen,16' is no pair of numbers"), "%s", said.err);
+    said_free(&said);
+    file_write(folder, "sloop.calibration.json", "[]");
+    said = tool(folder, "read --demo");
+    CU_ASSERT_EQUAL(said.status, 2);
+    EXPECT(strstr(said.err, "this is no calibration file"), "%s", said.err);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* The tour runs, and leaves what it says. */
+static void the_tour(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "demo --into tour");
+    static const char *const left[] = { "tour/sloop.calibration.json",
+                                        "tour/sloop-runs/0001/readings.csv",
+                                        "tour/sloop-runs/0001/plot.png",
+                                        "tour/sloop-runs/0001/plot.svg",
+                                        "tour/sloop-runs/0001/run.json" };
+    EXPECT(said.status == 0, "status %d: %s", said.status, said.err);
+    for (size_t i = 0; i < COUNT(left); i++) {
+        char *text = file_text(folder, left[i]);
+        EXPECT(text[0] != '\0', "%s is there", left[i]);
+        g_free(text);
+    }
+    said_free(&said);
+    said = tool(folder, "demo --into tour");
+    char *second = file_text(folder, "tour/sloop-runs/0002/run.json");
+    EXPECT(said.status == 0 && strstr(second, "\"ended\": \"done\""), "a second tour: %s", second);
+    g_free(second);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+void add_tool_suite(void)
+{
+    SUITE("tool", { "commands do their job", commands_do_their_job },
+          { "mistakes are answered", mistakes_are_answered }, { "formats agree", formats_agree },
+          { "a calibration is used", a_calibration_is_used },
+          { "calibrating by asking", calibrating_by_asking },
+          { "a bad file of pairs", a_bad_pairs_file }, { "the tour", the_tour });
+}

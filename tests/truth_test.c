@@ -52,8 +52,8 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
     const struct pintle_channel *channel = &sheet->part->channels[c];
     const int steps = 60;
     for (int i = 0; i <= steps; i++) {
-        double truth = (double)channel->lowest
-                       + (double)(channel->highest - channel->lowest) * i / steps;
+        double truth =
+            (double)channel->lowest + (double)(channel->highest - channel->lowest) * i / steps;
         const struct pintle_curve level = { .level = truth };
         struct pintle_sample sample;
         CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &level), PINTLE_OK);
@@ -68,8 +68,8 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
         EXPECT((sample.channel[c].quality & ~edge) == 0, "%s %s at %g: quality %02x",
                sheet->part->name, mode, truth, sample.channel[c].quality);
     }
-    const struct pintle_curve middle
-        = { .level = (double)(channel->lowest + channel->highest) / 2 };
+    const struct pintle_curve middle = { .level =
+                                             (double)(channel->lowest + channel->highest) / 2 };
     CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &middle), PINTLE_OK);
 }
 
@@ -104,12 +104,12 @@ static void specimens_differ_within_the_sheet(void)
             struct bench bench;
             struct pintle_sample sample;
             pintle_sim_init(&bench.sim, 1, 0, seed);
-            bench.chip = pintle_sim_add(&bench.sim, sheet->part->name, 0, sheet->part->addresses[0]);
+            bench.chip =
+                pintle_sim_add(&bench.sim, sheet->part->name, 0, sheet->part->addresses[0]);
             bench.bus = pintle_sim_i2c(&bench.sim, 0);
             bench.clock = pintle_sim_clock(&bench.sim);
-            CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, sheet->part, &bench.bus,
-                                               &bench.clock, sheet->part->addresses[0],
-                                               bench.trim),
+            CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, sheet->part, &bench.bus, &bench.clock,
+                                               sheet->part->addresses[0], bench.trim),
                             PINTLE_OK);
             CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
             least = fmin(least, (double)sample.channel[0].value);
@@ -150,9 +150,9 @@ static enum pintle_status holder_transfer(void *context, uint8_t address,
 static void the_worked_example_over_the_bus(void)
 {
     static const struct pintle_i2c_calls calls = { holder_transfer, NULL };
-    static const uint8_t low[26]
-        = { 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43, 0xd6, 0xd0, 0x0b, 0x27,
-            0x0b, 0x8c, 0x00, 0xf9, 0xff, 0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
+    static const uint8_t low[26] = { 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43,
+                                     0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff,
+                                     0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
     static const uint8_t data[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
     struct holder holder = { .pointer = 0 };
     struct pintle_sim sim;
@@ -195,8 +195,8 @@ static void curves(void)
     }
 }
 
-/* The simulated clock counts by itself through every kind of end: minute, day, month, leap February, year,
- * century; the C library says what should come out. */
+/* The simulated clock counts by itself through every kind of end: minute, day, month, leap
+ * February, year, century; the C library says what should come out. */
 static void the_clock_chip_counts(void)
 {
     static const int64_t starts[] = { 951782395,  1709164795, 1772323195, 4102444795,

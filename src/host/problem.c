@@ -44,6 +44,10 @@ const char *pintle_problem_nearest(const char *word, const char *const *candidat
     unsigned least = (unsigned)strlen(word) / 3 + 2;
     for (unsigned i = 0; i < count; i++) {
         unsigned d = candidates[i] ? distance(word, candidates[i]) : least;
+        if (candidates[i] && word[0]
+            && g_ascii_strncasecmp(candidates[i], word, strlen(word)) == 0) {
+            d = MIN(d, 1); /* the beginning of it was typed */
+        }
         if (d < least) {
             least = d;
             best = candidates[i];

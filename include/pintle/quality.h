@@ -27,7 +27,8 @@ enum pintle_quality {
         PINTLE_QUALITY_SUSPECT = 0x7f
 };
 
-/* The word and the sentence of one single bit; "unknown" for anything else. Static strings. */
+/* The word and the sentence of one single bit; "unknown" for anything else. They lie
+ * in tables (table.h). */
 const char *pintle_quality_word(uint8_t bit);
 const char *pintle_quality_sentence(uint8_t bit);
 

@@ -35,10 +35,11 @@ enum pintle_status {
 };
 
 /* The status's word, as data formats print it ("no-answer"); "unknown" for any other number.
- * A static string. May be called from an interrupt. */
+ * Lies in a table. May be called from an interrupt. */
 const char *pintle_status_word(enum pintle_status status);
 
-/* The status as half a sentence for people ("nothing acknowledged the address"). */
+/* The status as half a sentence for people ("nothing acknowledged the address"). Lies in a
+ * table. */
 const char *pintle_status_sentence(enum pintle_status status);
 
 #endif

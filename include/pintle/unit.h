@@ -43,7 +43,8 @@ enum pintle_unit {
         PINTLE_UNIT_COUNT
 };
 
-/* The quantity's name, "unknown" for any other number. A static string. */
+/* The quantity's name, "unknown" for any other number. This text and the next two lie in tables
+ * (table.h). */
 const char *pintle_quantity_word(enum pintle_quantity quantity);
 
 /* The symbol of its base unit in machine output (SenML). */

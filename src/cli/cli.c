@@ -33,6 +33,29 @@ int cli_misuse(const char *format, ...)
     return cli_fail(&problem);
 }
 
+/* What options were given as strings, until the program ends. */
+static GPtrArray *kept;
+
+static void keep_strings(const GOptionEntry *entries)
+{
+    if (!kept) {
+        kept = g_ptr_array_new_with_free_func(g_free);
+    }
+    for (; entries->long_name; entries++) {
+        if (entries->arg == G_OPTION_ARG_STRING || entries->arg == G_OPTION_ARG_FILENAME) {
+            g_ptr_array_add(kept, *(char **)entries->arg_data);
+        }
+    }
+}
+
+void cli_end(void)
+{
+    if (kept) {
+        g_ptr_array_free(kept, TRUE);
+        kept = NULL;
+    }
+}
+
 bool cli_options(const struct command *command, const GOptionEntry *entries, int *argc,
                  char ***argv)
 {
@@ -48,6 +71,7 @@ bool cli_options(const struct command *command, const GOptionEntry *entries, int
         cli_misuse("%s: %s; see 'pintle %s --help'", command->name, error->message, command->name);
         g_error_free(error);
     }
+    keep_strings(entries);
     g_option_context_free(context);
     g_free(name);
     return ok;

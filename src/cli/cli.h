@@ -40,6 +40,9 @@ enum format { FORMAT_TEXT, FORMAT_CSV, FORMAT_SENML };
 bool cli_options(const struct command *command, const GOptionEntry *entries, int *argc,
                  char ***argv);
 
+/* Free what options hold; nothing of it may be used afterwards. */
+void cli_end(void);
+
 /* "text", "csv" or "senml" (null: text). */
 bool cli_format(const char *name, enum format *format, struct pintle_problem *problem);
 

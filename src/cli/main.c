@@ -52,7 +52,9 @@ int main(int argc, char **argv)
     }
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
         if (strcmp(commands[i]->name, argv[1]) == 0) {
-            return commands[i]->run(argc - 1, argv + 1);
+            int status = commands[i]->run(argc - 1, argv + 1);
+            cli_end();
+            return status;
         }
     }
     return unknown(argv[1]);

@@ -1,5 +1,10 @@
 #include "pintle/format.h"
 
+static const char nan_text[] PINTLE_TABLE = "nan";
+static const char inf_text[] PINTLE_TABLE = "inf";
+static const char over_text[] PINTLE_TABLE = "over";
+static const char good[] PINTLE_TABLE = "good";
+
 void pintle_text_init(struct pintle_text *text, char *buffer, size_t size)
 {
     text->at = buffer;
@@ -82,7 +87,7 @@ void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
     uint8_t exponent = (uint8_t)(bits >> 23);
     uint64_t scaled = bits & 0x7fffff;
     if (exponent == 255 && scaled != 0) {
-        pintle_text_string(text, "nan");
+        pintle_text_table(text, nan_text);
         return;
     }
     uint32_t power = 1;
@@ -97,7 +102,7 @@ void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
         pintle_text_char(text, '-');
     }
     if (exponent >= 167) {
-        pintle_text_string(text, exponent == 255 ? "inf" : "over");
+        pintle_text_table(text, exponent == 255 ? inf_text : over_text);
         return;
     }
     whole(text, scaled / power, 1);
@@ -127,13 +132,13 @@ void pintle_text_quality(struct pintle_text *text, uint8_t quality)
 {
     uint8_t left = quality & PINTLE_QUALITY_SUSPECT;
     if (left == 0) {
-        pintle_text_string(text, "good");
+        pintle_text_table(text, good);
         return;
     }
     for (uint8_t bit = 1; left != 0; bit = (uint8_t)(bit << 1)) {
         if (left & bit) {
             left &= (uint8_t)~bit;
-            pintle_text_string(text, pintle_quality_word(bit));
+            pintle_text_table(text, pintle_quality_word(bit));
             if (left) {
                 pintle_text_char(text, '+');
             }
@@ -141,11 +146,21 @@ void pintle_text_quality(struct pintle_text *text, uint8_t quality)
     }
 }
 
+/* RFC 4180 section 2, rule 6. */
+static uint8_t needs_quotes(const char *string)
+{
+    for (; *string; string++) {
+        if (*string == ',' || *string == '"' || *string == '\r' || *string == '\n') {
+            return 1;
+        }
+    }
+    return 0;
+}
+
 void pintle_csv_field(struct pintle_text *text, const char *string)
 {
-    uint8_t quote = string[strcspn(string, ",\"\r\n")] != '\0';
     pintle_text_char(text, ',');
-    if (!quote) {
+    if (!needs_quotes(string)) {
         pintle_text_string(text, string);
         return;
     }

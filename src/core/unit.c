@@ -2,52 +2,50 @@
 
 #include "pintle/table.h"
 
+#define QUANTITY_TEXTS(name, word, symbol, shown, factor)                                          \
+    static const char word_##name[] PINTLE_TABLE = word;                                           \
+    static const char symbol_##name[] PINTLE_TABLE = symbol;                                       \
+    static const char shown_##name[] PINTLE_TABLE = shown;
+PINTLE_QUANTITY_LIST(QUANTITY_TEXTS)
+
+#define QUANTITY_WORD(name, word, symbol, shown, factor) word_##name,
+#define QUANTITY_SYMBOL(name, word, symbol, shown, factor) symbol_##name,
+#define QUANTITY_SHOWN(name, word, symbol, shown, factor) shown_##name,
+#define QUANTITY_FACTOR(name, word, symbol, shown, factor) factor,
+
+static const char *const words[] PINTLE_TABLE = { PINTLE_QUANTITY_LIST(QUANTITY_WORD) };
+static const char *const symbols[] PINTLE_TABLE = { PINTLE_QUANTITY_LIST(QUANTITY_SYMBOL) };
+static const char *const shown_units[] PINTLE_TABLE = { PINTLE_QUANTITY_LIST(QUANTITY_SHOWN) };
+static const float factors[] PINTLE_TABLE = { PINTLE_QUANTITY_LIST(QUANTITY_FACTOR) };
+static const char unknown[] PINTLE_TABLE = "unknown";
+
+static const char *text(const char *const *table, enum pintle_quantity quantity)
+{
+    return quantity < PINTLE_QUANTITY_COUNT ? pintle_table_pointer(&table[quantity]) : unknown;
+}
+
 const char *pintle_quantity_word(enum pintle_quantity quantity)
 {
-    switch (quantity) {
-#define PINTLE_WORD(name, word, symbol, shown, factor)                                             \
-    case PINTLE_QUANTITY_##name:                                                                   \
-        return word;
-        PINTLE_QUANTITY_LIST(PINTLE_WORD)
-    default:
-        return "unknown";
-    }
+    return text(words, quantity);
 }
 
 const char *pintle_quantity_symbol(enum pintle_quantity quantity)
 {
-    switch (quantity) {
-#define PINTLE_SYMBOL(name, word, symbol, shown, factor)                                           \
-    case PINTLE_QUANTITY_##name:                                                                   \
-        return symbol;
-        PINTLE_QUANTITY_LIST(PINTLE_SYMBOL)
-    default:
-        return "unknown";
-    }
+    return text(symbols, quantity);
 }
 
 const char *pintle_quantity_shown(enum pintle_quantity quantity)
 {
-    switch (quantity) {
-#define PINTLE_SHOWN(name, word, symbol, shown, factor)                                            \
-    case PINTLE_QUANTITY_##name:                                                                   \
-        return shown;
-        PINTLE_QUANTITY_LIST(PINTLE_SHOWN)
-    default:
-        return "unknown";
-    }
+    return text(shown_units, quantity);
 }
 
 float pintle_quantity_show(enum pintle_quantity quantity, float base)
 {
-    switch (quantity) {
-#define PINTLE_SHOW(name, word, symbol, shown, factor)                                             \
-    case PINTLE_QUANTITY_##name:                                                                   \
-        return base * (factor);
-        PINTLE_QUANTITY_LIST(PINTLE_SHOW)
-    default:
-        return base;
+    float factor = 1;
+    if (quantity < PINTLE_QUANTITY_COUNT) {
+        pintle_table_copy(&factor, &factors[quantity], sizeof factor);
     }
+    return base * factor;
 }
 
 struct unit {
@@ -82,7 +80,7 @@ enum pintle_status pintle_unit_convert(float value, enum pintle_unit from, enum 
 
 enum pintle_unit pintle_unit_find(const char *symbol)
 {
-    for (uint8_t i = 0; i < PINTLE_UNIT_COUNT; i++) {
+    for (int i = 0; i < PINTLE_UNIT_COUNT; i++) {
         struct unit unit;
         pintle_table_copy(&unit, &units[i], sizeof unit);
         if (strcmp(unit.symbol, symbol) == 0) {

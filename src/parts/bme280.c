@@ -75,6 +75,11 @@ static int32_t s16(const uint8_t *at)
     return (int16_t)u16(at);
 }
 
+static int32_t s8(uint8_t bits)
+{
+    return (int32_t)bits - ((bits & 0x80) ? 0x100 : 0);
+}
+
 static int32_t s12(uint16_t bits)
 {
     return (int32_t)bits - ((bits & 0x800) ? 0x1000 : 0);
@@ -88,6 +93,11 @@ static int32_t mul(int32_t a, int32_t b)
 static int32_t add(int32_t a, int32_t b)
 {
     return (int32_t)((uint32_t)a + (uint32_t)b);
+}
+
+static int32_t sub(int32_t a, int32_t b)
+{
+    return (int32_t)((uint32_t)a - (uint32_t)b);
 }
 
 static int64_t mul64(int64_t a, int64_t b)
@@ -168,11 +178,11 @@ static int32_t humidity(const struct pintle_block *block, int32_t adc_H, int32_t
     int32_t dig_H3 = high[2];
     int32_t dig_H4 = s12((uint16_t)(high[3] << 4 | (high[4] & 0x0f)));
     int32_t dig_H5 = s12((uint16_t)(high[5] << 4 | high[4] >> 4));
-    int32_t dig_H6 = (int8_t)high[6];
+    int32_t dig_H6 = s8(high[6]);
     int32_t v = t_fine - 76800;
-    int32_t left = add(add(adc_H * 16384, -mul(dig_H4, 1048576)), -mul(dig_H5, v));
+    int32_t left = sub(sub(adc_H * 16384, mul(dig_H4, 1048576)), mul(dig_H5, v));
     int32_t right = mul(mul(v, dig_H6) >> 10, add(mul(v, dig_H3) >> 11, 32768)) >> 10;
-    right = add(mul(right + 2097152, dig_H2), 8192) >> 14;
+    right = add(mul(add(right, 2097152), dig_H2), 8192) >> 14;
     PINTLE_NOTE(block->notes, "adc_H", adc_H);
     PINTLE_NOTE(block->notes, "dig_H1", dig_H1);
     PINTLE_NOTE(block->notes, "dig_H2", dig_H2);
@@ -181,8 +191,8 @@ static int32_t humidity(const struct pintle_block *block, int32_t adc_H, int32_t
     PINTLE_NOTE(block->notes, "dig_H5", dig_H5);
     PINTLE_NOTE(block->notes, "dig_H6", dig_H6);
     v = mul(add(left, 16384) >> 15, right);
-    int32_t square = (v >> 15) * (v >> 15);
-    v = add(v, -(mul(square >> 7, dig_H1) >> 4));
+    int32_t square = mul(v >> 15, v >> 15);
+    v = sub(v, mul(square >> 7, dig_H1) >> 4);
     v = v < 0 ? 0 : v;
     v = v > 419430400 ? 419430400 : v;
     PINTLE_NOTE(block->notes, "v_x1_u32r", v);

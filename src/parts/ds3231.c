@@ -10,7 +10,12 @@
 #define STATUS 0x0f
 #define TEMP_LSB 0x12
 
-#define STOPPED 0x80 /* OSF in STATUS */
+/* bit numbers */
+#define OSF 7
+#define A1F 0
+#define INTCN 2
+#define A1IE 0
+
 #define CENTURY 0x80
 #define TWELVE_HOURS 0x40
 #define AFTERNOON 0x20
@@ -90,7 +95,7 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     }
     time->raw = (int32_t)(uint32_t)(pintle_calendar_seconds(&calendar) - SECONDS_TO_2000);
     time->value = (float)(uint32_t)time->raw;
-    if (block->raw[0] & STOPPED) {
+    if (block->raw[0] >> OSF) {
         time->quality |= PINTLE_QUALITY_POWER_ON;
     }
     PINTLE_NOTE(block->notes, "OSF", block->raw[0] >> 7);
@@ -129,8 +134,13 @@ const struct pintle_part pintle_ds3231 PINTLE_TABLE = {
     .decode = decode,
 };
 
-static const struct pintle_reg control = { CONTROL, 1, 0 };
-static const struct pintle_reg status_reg = { STATUS, 1, 0 };
+/* Change one bit of a register. */
+static enum pintle_status set_bit(struct pintle_sensor *sensor, uint8_t address, uint8_t bit,
+                                  uint8_t value)
+{
+    const struct pintle_reg reg = { address, 1, 0 };
+    return pintle_reg_write_field(sensor, &reg, bit, 1, value);
+}
 
 enum pintle_status pintle_ds3231_set(struct pintle_sensor *sensor, int64_t utc_s)
 {
@@ -146,7 +156,7 @@ enum pintle_status pintle_ds3231_set(struct pintle_sensor *sensor, int64_t utc_s
     };
     const struct pintle_segment segment = { out, NULL, sizeof out };
     enum pintle_status status = pintle_i2c_transfer(sensor->bus, sensor->address, &segment, 1);
-    return status == PINTLE_OK ? pintle_reg_write_field(sensor, &status_reg, 7, 1, 0) : status;
+    return status == PINTLE_OK ? set_bit(sensor, STATUS, OSF, 0) : status;
 }
 
 enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *sensor, enum pintle_ds3231_every every,
@@ -162,21 +172,25 @@ enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *sensor, enum pintle
     const struct pintle_segment segment = { out, NULL, sizeof out };
     enum pintle_status status = pintle_i2c_transfer(sensor->bus, sensor->address, &segment, 1);
     if (status == PINTLE_OK) {
-        status = pintle_reg_write_field(sensor, &status_reg, 0, 1, 0);
+        status = set_bit(sensor, STATUS, A1F, 0);
     }
     if (status == PINTLE_OK) {
-        status = pintle_reg_write_field(sensor, &control, 2, 1, 1);
+        status = set_bit(sensor, CONTROL, INTCN, 1);
     }
-    return status == PINTLE_OK ? pintle_reg_write_field(sensor, &control, 0, 1, 1) : status;
+    return status == PINTLE_OK ? set_bit(sensor, CONTROL, A1IE, 1) : status;
 }
 
 enum pintle_status pintle_ds3231_alarmed(struct pintle_sensor *sensor, uint8_t *alarmed)
 {
+    struct pintle_reg reg; /* assigned: an initializer would be a constant in RAM on AVR */
+    reg.address = STATUS;
+    reg.width = 1;
+    reg.flags = 0;
     uint32_t value = 0;
-    enum pintle_status status = pintle_reg_read(sensor, &status_reg, &value);
+    enum pintle_status status = pintle_reg_read(sensor, &reg, &value);
     if (status != PINTLE_OK) {
         return status;
     }
     *alarmed = value & 1;
-    return *alarmed ? pintle_reg_write_field(sensor, &status_reg, 0, 1, 0) : PINTLE_OK;
+    return *alarmed ? set_bit(sensor, STATUS, A1F, 0) : PINTLE_OK;
 }

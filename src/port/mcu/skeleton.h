@@ -1,0 +1,10 @@
+/* The skeleton port's two buses to the rest: see skeleton.c. */
+#ifndef SKELETON_H
+#define SKELETON_H
+
+#include "pintle/port.h"
+
+struct pintle_i2c skeleton_i2c(void *context);
+struct pintle_clock skeleton_clock(void *context);
+
+#endif

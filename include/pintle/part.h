@@ -127,7 +127,7 @@ struct pintle_channel {
     uint8_t quantity; /* enum pintle_quantity */
     uint8_t decimals; /* worth printing, in the base unit */
     uint8_t scale_by; /* the setting whose option picks the row of `linear`; 255: there is one */
-    float lowest;     /* the specified range, base unit */
+    float lowest;     /* the specified range, base unit; these two are read together */
     float highest;
     const struct pintle_linear *linear; /* null: the part's decode function fills it in */
 };
@@ -183,7 +183,7 @@ struct pintle_part {
 
 /* Turn a raw block into readings: the whole of a part's computation, with no hardware.
  * `part` is a table. `settings` has an option index per setting of the part; `block` holds the
- * part's raw_size and trim_size bytes. sample->time_us is left alone. No errors: what is wrong
+ * part's raw_size and trim_size bytes and may be sample->raw. sample->time_us is left alone. No errors: what is wrong
  * with a value is in its quality. May be called from an interrupt. */
 void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
                         const struct pintle_block *block, struct pintle_sample *sample);

@@ -56,26 +56,43 @@ static void decode_linear(const struct pintle_linear *row, const uint8_t *raw,
     }
 }
 
-void pintle_part_decode(const struct pintle_part *table, const uint8_t *settings,
+/* The row of the setting that scales the channel. */
+static const struct pintle_linear *row_of(const struct pintle_channel *channel,
+                                          const uint8_t *settings)
+{
+    const struct pintle_linear *rows = pintle_table_pointer(&channel->linear);
+    uint8_t scale_by = pintle_table_u8(&channel->scale_by);
+    return rows && scale_by != PINTLE_ALWAYS ? rows + settings[scale_by] : rows;
+}
+
+static void judge_range(const struct pintle_channel *channel, struct pintle_reading *reading)
+{
+    float ends[2];
+    pintle_table_copy(ends, &channel->lowest, sizeof ends);
+    if (reading->value < ends[0] || reading->value > ends[1]) {
+        reading->quality |= PINTLE_QUALITY_RANGE;
+    }
+}
+
+void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
                         const struct pintle_block *block, struct pintle_sample *sample)
 {
-    struct pintle_part part;
-    pintle_table_copy(&part, table, sizeof part);
-    memset(sample->channel, 0, sizeof sample->channel);
-    memcpy(sample->raw, block->raw, part.raw_size);
-    if (part.decode) {
-        part.decode(block, sample);
+    void (*decode)(const struct pintle_block *block, struct pintle_sample *sample);
+    const struct pintle_channel *channels = pintle_table_pointer(&part->channels);
+    uint8_t count = pintle_table_u8(&part->channel_count);
+    if (sample->raw != block->raw) {
+        memcpy(sample->raw, block->raw, pintle_table_u8(&part->raw_size));
     }
-    for (uint8_t i = 0; i < part.channel_count; i++) {
-        struct pintle_channel channel;
-        struct pintle_reading *reading = &sample->channel[i];
-        pintle_table_copy(&channel, &part.channels[i], sizeof channel);
-        if (channel.linear) {
-            uint8_t row = channel.scale_by == PINTLE_ALWAYS ? 0 : settings[channel.scale_by];
-            decode_linear(channel.linear + row, block->raw, reading);
+    memset(sample->channel, 0, count * sizeof sample->channel[0]);
+    pintle_table_copy(&decode, &part->decode, sizeof decode);
+    if (decode) {
+        decode(block, sample);
+    }
+    for (uint8_t i = 0; i < count; i++) {
+        const struct pintle_linear *row = row_of(&channels[i], settings);
+        if (row) {
+            decode_linear(row, block->raw, &sample->channel[i]);
         }
-        if (reading->value < channel.lowest || reading->value > channel.highest) {
-            reading->quality |= PINTLE_QUALITY_RANGE;
-        }
+        judge_range(&channels[i], &sample->channel[i]);
     }
 }

@@ -27,6 +27,9 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sens
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_write(struct pintle_sensor *sensor, uint16_t reg,
                                                        uint8_t width, uint32_t value);
 
+/* Mark every channel as failed, at the present time. */
+void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample);
+
 /* Check words of two bytes with a CRC-8 each; `count` bytes in all. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_words(const uint8_t *bytes, uint8_t count);
 

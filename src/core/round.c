@@ -7,9 +7,7 @@ static void start(struct pintle_seat *seat)
         seat->status = PINTLE_NOT_READY;
         return;
     }
-    /* Collecting what did not start marks the sample and changes nothing else. */
-    enum pintle_status ignored = pintle_sensor_collect(seat->sensor, &seat->sample);
-    (void)ignored;
+    pintle_priv_mark_failed(seat->sensor, &seat->sample);
 }
 
 /* Collect whatever is ready; returns the shortest wait of the rest, or UINT32_MAX. */

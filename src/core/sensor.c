@@ -298,15 +298,6 @@ uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor)
     return sensor->ready_us > at ? (uint32_t)(sensor->ready_us - at) : 0;
 }
 
-static void mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample)
-{
-    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    memset(sample->channel, 0, sizeof sample->channel);
-    for (uint8_t i = 0; i < count; i++) {
-        sample->channel[i].quality = PINTLE_QUALITY_BUS;
-    }
-}
-
 /* A linear channel's power-on value is a suspicion only while nothing else was read yet: later it
  * is a value like any other. */
 static uint8_t believe(const struct pintle_sensor *sensor, uint8_t i, int32_t raw)
@@ -320,15 +311,14 @@ static uint8_t believe(const struct pintle_sensor *sensor, uint8_t i, int32_t ra
 static uint8_t mark_first(const struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
     uint8_t count = pintle_table_u8(&sensor->part->channel_count);
+    uint8_t suspect = sensor->first && (pintle_priv_flags(sensor) & PINTLE_PART_FIRST_SUSPECT);
     uint8_t any = 0;
     for (uint8_t i = 0; i < count; i++) {
         struct pintle_reading *reading = &sample->channel[i];
-        if (sensor->first && (pintle_priv_flags(sensor) & PINTLE_PART_FIRST_SUSPECT)) {
-            reading->quality |= PINTLE_QUALITY_FIRST;
-        }
-        if (believe(sensor, i, reading->raw)) {
+        if ((reading->quality & PINTLE_QUALITY_POWER_ON) && believe(sensor, i, reading->raw)) {
             reading->quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
         }
+        reading->quality |= (uint8_t)(suspect ? PINTLE_QUALITY_FIRST : 0);
         any |= reading->quality;
     }
     return any;
@@ -343,22 +333,19 @@ static void stamp(const struct pintle_sensor *sensor, struct pintle_sample *samp
     }
 }
 
-enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
+void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    struct run run = { sensor, sample };
-    if (sensor->phase == PHASE_CLOSED || sensor->phase == PHASE_OPEN) {
-        mark_failed(sensor, sample);
-        return PINTLE_BAD_ARGUMENT;
-    }
-    enum pintle_status status = run_steps(&run);
-    if (status == PINTLE_NOT_READY) {
-        return status;
+    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
+    memset(sample->channel, 0, sizeof sample->channel);
+    for (uint8_t i = 0; i < count; i++) {
+        sample->channel[i].quality = PINTLE_QUALITY_BUS;
     }
     stamp(sensor, sample);
-    if (status != PINTLE_OK) {
-        mark_failed(sensor, sample);
-        return fail(sensor, status);
-    }
+}
+
+/* What was read, turned into readings. */
+static void conclude(struct pintle_sensor *sensor, struct pintle_sample *sample)
+{
     const struct pintle_block block = { sample->raw, sensor->trim, NULL };
     pintle_part_decode(sensor->part, sensor->settings, &block, sample);
     uint8_t any = mark_first(sensor, sample);
@@ -366,13 +353,36 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
                      && (pintle_priv_flags(sensor) & PINTLE_PART_FORGETS);
     sensor->phase = forgot ? PHASE_CLOSED : PHASE_OPEN;
     sensor->first = 0;
-    return PINTLE_OK;
+    stamp(sensor, sample);
+}
+
+enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
+{
+    struct run run = { sensor, sample };
+    if (sensor->phase == PHASE_CLOSED || sensor->phase == PHASE_OPEN) {
+        pintle_priv_mark_failed(sensor, sample);
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = run_steps(&run);
+    if (status == PINTLE_OK) {
+        conclude(sensor, sample);
+    } else if (status != PINTLE_NOT_READY) {
+        pintle_priv_mark_failed(sensor, sample);
+        fail(sensor, status);
+    }
+    return status;
 }
 
 enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    struct pintle_seat seat = { .sensor = sensor };
-    pintle_round(&seat, 1);
-    *sample = seat.sample;
-    return seat.status;
+    enum pintle_status status = pintle_sensor_start(sensor);
+    if (status != PINTLE_OK) {
+        pintle_priv_mark_failed(sensor, sample);
+        return status;
+    }
+    do {
+        sleep_until_ready(sensor);
+        status = pintle_sensor_collect(sensor, sample);
+    } while (status == PINTLE_NOT_READY);
+    return status;
 }

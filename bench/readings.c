@@ -1,0 +1,145 @@
+/* Instructions per reading: the engine, or the same transfers and formula written by hand.
+ *
+ *     readings PART engine|hand sim|stub COUNT
+ *
+ * `sim` runs on the simulated bus with its chip; `stub` on a bus that only copies canned bytes, so
+ * that next to nothing but the driver is left. bench/run counts two COUNTs under callgrind and
+ * takes the difference. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "by_hand.h"
+#include "pintle/sim.h"
+
+struct subject {
+    const char *name;
+    const struct pintle_part *part;
+    uint8_t address;
+    float (*by_hand)(struct hand *hand);
+};
+
+static const struct subject subjects[] = {
+    { "TMP102", &pintle_tmp102, 0x48, hand_tmp102 },
+    { "SHT31", &pintle_sht31, 0x44, hand_sht31 },
+    { "BME280", &pintle_bme280, 0x76, hand_bme280 },
+    { "DS3231", &pintle_ds3231, 0x68, hand_ds3231 },
+};
+
+/* Canned answers by part: what a read of so many bytes gets. */
+static const uint8_t bme280_trim[] = { 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43,
+                                       0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff,
+                                       0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
+static const uint8_t bme280_high[] = { 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e };
+static const uint8_t bme280_data[] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
+static const uint8_t sht31_data[] = { 0xbe, 0xef, 0x92, 0x80, 0x00, 0xa2 };
+static const uint8_t sht31_status[] = { 0x80, 0x10, 0xe1 };
+static const uint8_t ds3231_data[] = { 8, 0, 0x19, 0x40, 0, 0, 0, 5, 0x12, 6, 0x26 };
+static const uint8_t tmp102_data[] = { 0x19, 0x10 };
+
+static const struct subject *subject;
+static uint64_t stub_us;
+
+static const uint8_t *canned(const struct pintle_segment *segments, uint16_t length)
+{
+    uint8_t reg = segments[0].out ? segments[0].out[0] : 0;
+    switch (subject->address) {
+    case 0x48:
+        return reg == 1 ? (const uint8_t *)"\x60\xa0" : tmp102_data;
+    case 0x44:
+        return length == 3 ? sht31_status : sht31_data;
+    case 0x68:
+        return length == 11 ? ds3231_data : (const uint8_t *)"\0";
+    default:
+        break;
+    }
+    switch (length) {
+    case 26:
+        return bme280_trim;
+    case 7:
+        return bme280_high;
+    case 8:
+        return bme280_data;
+    default:
+        return (const uint8_t *)(reg == 0xd0 ? "\x60" : "\0");
+    }
+}
+
+static enum pintle_status stub_transfer(void *context, uint8_t address,
+                                        const struct pintle_segment *segments, uint8_t count,
+                                        uint32_t limit_us)
+{
+    const struct pintle_segment *last = &segments[count - 1];
+    (void)context;
+    (void)address;
+    (void)limit_us;
+    if (last->in) {
+        memcpy(last->in, canned(segments, last->length), last->length);
+    }
+    return PINTLE_OK;
+}
+
+static uint64_t stub_now(void *context)
+{
+    (void)context;
+    return stub_us;
+}
+
+static void stub_sleep(void *context, uint32_t us)
+{
+    (void)context;
+    stub_us += us;
+}
+
+static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, long count)
+{
+    static uint8_t trim[64];
+    struct pintle_sensor sensor;
+    struct pintle_sample sample;
+    struct hand hand;
+    double sum = 0;
+    memset(&sample, 0, sizeof sample);
+    if (pintle_sensor_init(&sensor, subject->part, bus, clock, subject->address, trim) != PINTLE_OK
+        || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+        return 1;
+    }
+    hand_init(&hand, bus, clock, subject->address, trim);
+    for (long i = 0; i < count; i++) {
+        if (!engine) {
+            sum += (double)subject->by_hand(&hand);
+        } else if (pintle_sensor_read(&sensor, &sample) == PINTLE_OK) {
+            sum += (double)sample.channel[0].value;
+        }
+    }
+    printf("%s mean %.3f\n", subject->name, sum / (double)(count ? count : 1));
+    return 0;
+}
+
+int main(int argc, char **argv)
+{
+    static const struct pintle_i2c_calls stub_calls = { stub_transfer, NULL };
+    static const struct pintle_clock_calls stub_clock = { stub_now, stub_sleep, NULL, NULL };
+    static struct pintle_sim sim;
+    struct pintle_i2c bus = { &stub_calls, NULL, 0 };
+    struct pintle_clock clock = { &stub_clock, NULL };
+    if (argc != 5) {
+        return 2;
+    }
+    for (size_t i = 0; i < sizeof subjects / sizeof subjects[0]; i++) {
+        subject = strcmp(subjects[i].name, argv[1]) == 0 ? &subjects[i] : subject;
+    }
+    if (!subject) {
+        return 2;
+    }
+    if (strcmp(argv[3], "sim") == 0) {
+        pintle_sim_init(&sim, 1, 1781222400000000, 1);
+        pintle_sim_add(&sim, subject->name, 0, subject->address);
+        bus = pintle_sim_i2c(&sim, 0);
+        clock = pintle_sim_clock(&sim);
+    }
+    int result = run(strcmp(argv[2], "engine") == 0, &bus, &clock, atol(argv[4]));
+    if (strcmp(argv[3], "sim") == 0) {
+        printf("bytes %llu\n", (unsigned long long)sim.bus[0].bytes);
+    }
+    return result;
+}

@@ -60,6 +60,8 @@ static void commands_do_their_job(void)
         { "convert TMP102 0x19 0x10 --format csv", 0, "temperature,25.0625,Cel\r\n", "" },
         { "convert TMP102 4b01 --set format=13-bit", 0, "150.0000 degC   raw 2400   range", "" },
         { "convert TMP102 c900 --format senml", 0, "\"v\":-55.0", "" },
+        { "convert --demo engine 4b01", 0, "150.0000 degC   raw 2400   range", "" },
+        { "parts --demo", 0, "temperature: sea, engine", "" },
         { "convert SHT31 'be ef 92 80 00 a2'", 0, "85.52 degC", "" },
         { "convert SHT31 be:ef:92:80:00:a2 --working", 0, "CRC of be ef              92, sent 92",
           "" },

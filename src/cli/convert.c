@@ -137,15 +137,31 @@ struct request {
     enum format format;
 };
 
-static bool gather(struct request *request, const char *part, char **settings, char **trims,
-                   const char *hex, struct pintle_problem *problem)
+/* The name is a part's or, with a rig, one of its sensors', which brings its settings along. */
+static bool take_name(struct request *request, const struct pintle_rig *rig, const char *name,
+                      struct pintle_problem *problem)
 {
-    request->sheet = pintle_rig_part(part, problem);
-    if (!request->sheet) {
+    for (unsigned i = 0; rig && i < rig->sensors; i++) {
+        if (strcmp(rig->sensor[i].name, name) == 0) {
+            request->sheet = rig->sensor[i].sheet;
+            memcpy(request->settings, rig->sensor[i].settings, sizeof request->settings);
+            return true;
+        }
+    }
+    request->sheet = pintle_rig_part(name, problem);
+    if (request->sheet) {
+        pintle_part_initial(request->sheet->part, request->settings);
+    }
+    return request->sheet != NULL;
+}
+
+static bool gather(struct request *request, const struct pintle_rig *rig, const char *name,
+                   char **settings, char **trims, const char *hex, struct pintle_problem *problem)
+{
+    if (!take_name(request, rig, name, problem)) {
         return false;
     }
     const struct pintle_sheet *sheet = request->sheet;
-    pintle_part_initial(sheet->part, request->settings);
     for (unsigned i = 0; settings && settings[i]; i++) {
         if (!pintle_rig_setting(sheet, settings[i], request->settings, problem)) {
             return false;
@@ -219,7 +235,9 @@ static int run(int argc, char **argv)
     char **trims = NULL;
     char **settings = NULL;
     char *format_name = NULL;
-    const GOptionEntry entries[] = { { "trim", 't', 0, G_OPTION_ARG_STRING_ARRAY, &trims,
+    struct rig_options options = { 0 };
+    const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "trim", 't', 0, G_OPTION_ARG_STRING_ARRAY, &trims,
                                        "the factory's trim, block after block", "HEX" },
                                      { "set", 's', 0, G_OPTION_ARG_STRING_ARRAY, &settings,
                                        "a setting of the part", "NAME=VALUE" },
@@ -238,13 +256,19 @@ static int run(int argc, char **argv)
     char *hex = g_strjoinv(" ", argv + 2);
     request.raw = g_byte_array_new();
     request.trim = g_byte_array_new();
+    struct pintle_rig *rig = NULL;
     bool ok = cli_format(format_name, &request.format, &problem);
+    if (ok && (options.rig || options.demo)) {
+        rig = cli_rig(&options, &problem);
+        ok = rig != NULL;
+    }
     if (ok && request.working && request.format != FORMAT_TEXT) {
         ok = pintle_problem_set(&problem, PINTLE_FAILURE_USE,
                                 "--working is for people; leave --format away with it");
     }
-    ok = ok && gather(&request, argv[1], settings, trims, hex, &problem)
+    ok = ok && gather(&request, rig, argv[1], settings, trims, hex, &problem)
          && convert(&request, &problem);
+    pintle_rig_free(rig);
     g_byte_array_free(request.raw, TRUE);
     g_byte_array_free(request.trim, TRUE);
     g_strfreev(trims);

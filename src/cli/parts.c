@@ -2,10 +2,21 @@
 
 #include "cli/cli.h"
 
-static void list(void)
+/* The rig's sensors of this part, ": cabin, engine". */
+static void print_users(const struct pintle_rig *rig, const struct pintle_sheet *sheet)
 {
-    printf("%s%-8s %-40s %-20s %s%s\n", cli_bold(), "part", "what it is", "addresses", "channels",
-           cli_plain());
+    unsigned count = 0;
+    for (unsigned i = 0; rig && i < rig->sensors; i++) {
+        if (rig->sensor[i].sheet == sheet) {
+            printf("%s%s", count++ ? ", " : ": ", rig->sensor[i].name);
+        }
+    }
+}
+
+static void list(const struct pintle_rig *rig)
+{
+    printf("%s%-8s %-40s %-20s %s%s%s\n", cli_bold(), "part", "what it is", "addresses", "channels",
+           rig ? ": sensors of the rig" : "", cli_plain());
     for (size_t i = 0; pintle_sheet_at(i); i++) {
         const struct pintle_sheet *sheet = pintle_sheet_at(i);
         GString *addresses = g_string_new(NULL);
@@ -16,6 +27,7 @@ static void list(void)
         for (unsigned c = 0; c < sheet->part->channel_count; c++) {
             printf("%s %s", c ? "," : "", sheet->part->channels[c].name);
         }
+        print_users(rig, sheet);
         printf("\n");
         g_string_free(addresses, TRUE);
     }
@@ -98,30 +110,34 @@ static void show(const struct pintle_sheet *sheet)
 
 static int run(int argc, char **argv)
 {
-    const GOptionEntry entries[] = { { 0 } };
+    struct rig_options options = { 0 };
+    const GOptionEntry entries[] = { RIG_OPTIONS(options), { 0 } };
+    struct pintle_problem problem = { 0 };
+    struct pintle_rig *rig = NULL;
     if (!cli_options(&command_parts, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
     if (argc > 2) {
         return cli_misuse("parts: one name at a time");
     }
-    if (argc == 1) {
-        list();
-        return 0;
-    }
-    struct pintle_problem problem = { 0 };
-    const struct pintle_sheet *sheet = pintle_rig_part(argv[1], &problem);
-    if (!sheet) {
+    if ((options.rig || options.demo) && !(rig = cli_rig(&options, &problem))) {
         return cli_fail(&problem);
     }
-    show(sheet);
-    return 0;
+    const struct pintle_sheet *sheet = argc == 2 ? pintle_rig_part(argv[1], &problem) : NULL;
+    if (sheet) {
+        show(sheet);
+    } else if (argc == 1) {
+        list(rig);
+    }
+    pintle_rig_free(rig);
+    return sheet || argc == 1 ? 0 : cli_fail(&problem);
 }
 
 const struct command command_parts = {
     .name = "parts",
     .usage = "[NAME]",
     .summary = "the catalogue, or one part in full",
-    .more = "Example:\n  pintle parts BME280",
+    .more = "With a rig the list says which of its sensors are of each part.\n\n"
+            "Example:\n  pintle parts BME280\n  pintle parts --demo",
     .run = run,
 };

@@ -318,7 +318,9 @@ static uint8_t mark_first(const struct pintle_sensor *sensor, struct pintle_samp
         if ((reading->quality & PINTLE_QUALITY_POWER_ON) && believe(sensor, i, reading->raw)) {
             reading->quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
         }
-        reading->quality |= (uint8_t)(suspect ? PINTLE_QUALITY_FIRST : 0);
+        if (suspect) {
+            reading->quality |= PINTLE_QUALITY_FIRST;
+        }
         any |= reading->quality;
     }
     return any;

@@ -87,8 +87,8 @@ static void show_linear(const struct pintle_sheet *sheet, const struct pintle_sa
         if (sheet->part->channels[c].linear) {
             printf("  %-26s %d = 0x%04x\n", text->symbol, sample->channel[c].raw,
                    (unsigned)sample->channel[c].raw & 0xffff);
+            printf("  %-26s %s\n", sheet->part->channels[c].name, text->formula);
         }
-        printf("  %-26s %s\n", sheet->part->channels[c].name, text->formula);
     }
 }
 
@@ -99,7 +99,7 @@ static void print_text(const struct pintle_sheet *sheet, const struct pintle_sam
         unsigned extra = channel->quantity == PINTLE_QUANTITY_PRESSURE ? 2 : 0;
         char *value = cli_value(channel, &sample->channel[c], extra);
         char *quality = cli_quality(sample->channel[c].quality);
-        printf("%-12s %s %s   raw %d   %s\n", channel->name, value,
+        printf("%-12s %20s %-5s raw %-11d %s\n", channel->name, value,
                pintle_quantity_shown((enum pintle_quantity)channel->quantity),
                sample->channel[c].raw, quality);
         g_free(value);

@@ -59,7 +59,7 @@ static void add_sample(json_t *pack, const char *sensor, const struct pintle_she
 
 static char *print(json_t *pack)
 {
-    char *text = json_dumps(pack, JSON_COMPACT | JSON_REAL_PRECISION(16));
+    char *text = json_dumps(pack, JSON_COMPACT | JSON_REAL_PRECISION(15));
     json_decref(pack);
     return text;
 }

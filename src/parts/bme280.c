@@ -221,10 +221,10 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     int32_t adc_H = block->raw[6] << 8 | block->raw[7];
     int32_t t_fine = temperature(block, adc_T);
     int32_t T = (t_fine * 5 + 128) >> 8;
+    PINTLE_NOTE(block->notes, "T (0.01 degC)", T);
     int64_t p = pressure(block, adc_P, t_fine);
     int32_t h = humidity(block, adc_H, t_fine);
     uint8_t quality = power_on(adc_P, adc_T, adc_H) ? PINTLE_QUALITY_POWER_ON : 0;
-    PINTLE_NOTE(block->notes, "T (0.01 degC)", T);
     sample->channel[PINTLE_BME280_TEMPERATURE] =
         (struct pintle_reading){ (float)T / 100.0f, adc_T, quality };
     sample->channel[PINTLE_BME280_PRESSURE] =

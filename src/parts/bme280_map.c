@@ -17,7 +17,7 @@ static const struct pintle_channel_text channels[] = {
     { "adc_T", "t_fine and T from dig_T1 to dig_T3 (section 4.2.3)", "0.01 degC",
       "1.0 degC from 0 to 65 degC, 1.5 degC from -40 to 85 degC", 1.0f, 0, 65, 1.5f },
     { "adc_P", "p from t_fine and dig_P1 to dig_P9 (section 4.2.3)", "0.18 Pa",
-      "100 Pa from 300 to 1100 hPa, 170 Pa below 0 degC", 100, 30000, 110000, 170 },
+      "1.0 hPa from 0 to 65 degC, 1.7 hPa from -20 to 0 degC", 100, 30000, 110000, 170 },
     { "adc_H", "h from t_fine and dig_H1 to dig_H6 (section 4.2.3)", "0.008 %RH",
       "3 %RH from 20 to 80 %RH", 3, 20, 80, 4 },
 };

@@ -132,7 +132,7 @@ static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pin
         return PINTLE_OK;
     }
     if (sensor->limit_us == 0) {
-        sensor->limit_us = at + 1000u * (uint16_t)step->value;
+        sensor->limit_us = at + (uint32_t)1000 * (uint16_t)step->value;
     }
     if (at >= sensor->limit_us) {
         return PINTLE_TIME_LIMIT;

@@ -67,7 +67,7 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
 
 static uint16_t u16(const uint8_t *at)
 {
-    return (uint16_t)(at[0] | at[1] << 8);
+    return (uint16_t)(at[0] | (uint16_t)at[1] << 8);
 }
 
 static int32_t s16(const uint8_t *at)
@@ -218,7 +218,7 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
 {
     int32_t adc_P = twenty(block->raw);
     int32_t adc_T = twenty(block->raw + 3);
-    int32_t adc_H = block->raw[6] << 8 | block->raw[7];
+    int32_t adc_H = (int32_t)((uint16_t)block->raw[6] << 8 | block->raw[7]);
     int32_t t_fine = temperature(block, adc_T);
     int32_t T = (t_fine * 5 + 128) >> 8;
     PINTLE_NOTE(block->notes, "T (0.01 degC)", T);

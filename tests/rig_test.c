@@ -315,8 +315,17 @@ static void calibrations_are_kept(void)
     scratch_remove(folder);
 }
 
-/* Anything at all in the place of a rig file: an answer, never a crash. Built from pieces of real
- * ones, so that the depths are reached. */
+/* Text put together at random from pieces of real files, so that the depths are reached. */
+static char *random_text(const char *const *pieces, size_t count)
+{
+    GString *text = g_string_new(NULL);
+    for (int k = rand() % 20; k >= 0; k--) {
+        g_string_append_printf(text, "%s ", pieces[(size_t)rand() % count]);
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* Anything at all in the place of a rig file: an answer, never a crash. */
 static void any_rig_text(void)
 {
     static const char *const pieces[] = {
@@ -330,19 +339,96 @@ static void any_rig_text(void)
     file_write(folder, "w", "");
     srand(11);
     for (int i = 0; i < 3000; i++) {
-        GString *text = g_string_new(NULL);
-        for (int k = rand() % 20; k >= 0; k--) {
-            g_string_append_printf(text, "%s ", pieces[(size_t)rand() % COUNT(pieces)]);
-        }
         struct pintle_problem problem = { 0 };
-        g_file_set_contents(path, text->str, -1, NULL);
+        char *text = random_text(pieces, COUNT(pieces));
+        g_file_set_contents(path, text, -1, NULL);
         struct pintle_rig *rig = pintle_rig_load(path, &problem);
         if (!rig && problem.text[0] == '\0') {
-            EXPECT(0, "no answer to: %s", text->str);
+            EXPECT(0, "no answer to: %s", text);
         }
         pintle_rig_free(rig);
-        g_string_free(text, TRUE);
+        g_free(text);
     }
+    g_free(path);
+    scratch_remove(folder);
+}
+
+/* Likewise for a world script, a calibration file and a file of pairs. */
+static void any_other_text(void)
+{
+    static const char *const world[] = { "quantity q {",
+                                         "}",
+                                         "points = { \"0h 1\", \"1h 2\" }",
+                                         "swing = 1",
+                                         "period = \"1h\"",
+                                         "chip c { part = \"TMP102\" }",
+                                         "chip d {",
+                                         "part = \"DS3231\"",
+                                         "address = 0x68",
+                                         "set = true",
+                                         "fault c { kind = \"silent\" }",
+                                         "feels = { \"temperature=q\" }",
+                                         "errors = { \"temperature=x\" }",
+                                         "seed = 99",
+                                         "began = \"2026-06-12T00:00:00Z\"",
+                                         "\"" };
+    static const char *const json[] = { "{",
+                                        "}",
+                                        "[",
+                                        "]",
+                                        ",",
+                                        ":",
+                                        "\"corrections\"",
+                                        "\"sensor\"",
+                                        "\"a\"",
+                                        "\"gain\"",
+                                        "1e400",
+                                        "null",
+                                        "\"part\"",
+                                        "\"TMP102\"",
+                                        "\"address\"",
+                                        "72",
+                                        "{\"corrections\": [{}, 5]}" };
+    static const char *const pairs[] = { "1,2\n",   "x\n",      ",", "1e999,1\n",
+                                         "3;4\r\n", "-5, 6 \n", "\n" };
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    char *pairs_path = g_build_filename(folder, "pairs.csv", NULL);
+    unsigned good = 0;
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }\n");
+    srand(13);
+    for (int i = 0; i < 1500; i++) {
+        struct pintle_problem problem = { 0 };
+        char *texts[] = { random_text(world, COUNT(world)), random_text(json, COUNT(json)),
+                          random_text(pairs, COUNT(pairs)) };
+        file_write(folder, "w", texts[0]);
+        file_write(folder, "x.calibration.json", texts[1]);
+        file_write(folder, "pairs.csv", texts[2]);
+        struct pintle_rig *rig = pintle_rig_load(path, &problem);
+        struct pintle_station *station = pintle_station_open(rig, 0, &problem);
+        bool answered = station || problem.text[0];
+        good += station != NULL;
+        pintle_station_free(station);
+        problem = (struct pintle_problem){ 0 };
+        answered = answered && (pintle_calibration_load(rig, NULL, &problem) || problem.text[0]);
+        struct pintle_pair *taken = NULL;
+        unsigned count = 0;
+        problem = (struct pintle_problem){ 0 };
+        answered =
+            answered
+            && (pintle_calibration_pairs(pairs_path, &taken, &count, &problem) || problem.text[0]);
+        if (!answered) {
+            EXPECT(0, "no answer to %s / %s / %s", texts[0], texts[1], texts[2]);
+        }
+        free(taken);
+        pintle_rig_free(rig);
+        for (size_t k = 0; k < COUNT(texts); k++) {
+            g_free(texts[k]);
+        }
+    }
+    EXPECT(good > 10, "%u worlds of 1500 were whole", good);
+    g_free(pairs_path);
     g_free(path);
     scratch_remove(folder);
 }
@@ -352,5 +438,6 @@ void add_rig_suite(void)
     SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
           { "mistakes in a world script", mistakes_in_a_world }, { "a whole rig", a_whole_rig },
           { "durations", durations }, { "surveys", surveys },
-          { "calibrations are kept", calibrations_are_kept }, { "any rig text", any_rig_text });
+          { "calibrations are kept", calibrations_are_kept }, { "any rig text", any_rig_text },
+          { "any other text", any_other_text });
 }

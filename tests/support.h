@@ -61,6 +61,7 @@ enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
 void add_text_suite(void);
 void add_numbers_suite(void);
 void add_parts_suite(void);
+void add_chips_suite(void);
 void add_truth_suite(void);
 void add_engine_suite(void);
 void add_rig_suite(void);

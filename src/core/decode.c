@@ -16,7 +16,7 @@ void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
 {
     const struct pintle_setting *row = pintle_table_pointer(&part->settings);
     uint8_t count = pintle_table_u8(&part->setting_count);
-    for (uint8_t i = 0; i < count; i++) {
+    for (uint8_t i = 0; i < count && i < PINTLE_SETTINGS_MAX; i++) {
         settings[i] = pintle_table_u8(&row[i].initial);
     }
 }

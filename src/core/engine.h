@@ -8,7 +8,10 @@
 #define PINTLE_WRITE_MAX 4
 
 /* The part's flags. */
-uint8_t pintle_priv_flags(const struct pintle_sensor *sensor);
+static inline uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
+{
+    return pintle_table_u8(&sensor->part->flags);
+}
 
 /* Send the register address (or command) and `count` data bytes, at most PINTLE_WRITE_MAX. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_send(struct pintle_sensor *sensor, uint16_t reg,

@@ -42,11 +42,6 @@ enum pintle_status pintle_i2c_probe(const struct pintle_i2c *bus, uint8_t addres
     return pintle_i2c_transfer(bus, address, &nothing, 1);
 }
 
-uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
-{
-    return pintle_table_u8(&sensor->part->flags);
-}
-
 /* Put the register address in front of a write; returns how many bytes it takes. */
 static uint8_t put_address(const struct pintle_sensor *sensor, uint16_t reg, uint8_t *to)
 {

@@ -1,0 +1,213 @@
+/* The simulated chips by themselves, byte for byte, from their datasheets and with no driver.
+ *
+ * A row is a conversation. Transfers stand between blanks; in one, segments stand between commas:
+ *     w0160a0     write these bytes
+ *     r60a0       read and expect these bytes, '.' for any digit
+ *     -w01        the address must not be acknowledged
+ *     !w0160      a data byte must be refused
+ *     +26000      let so many microseconds pass
+ * Every chip feels 20 degC, 50 %RH and 101325 Pa. */
+#include "support.h"
+
+struct talk {
+    const char *part;
+    uint8_t address;
+    const char *name;
+    const char *script;
+};
+
+static const struct talk talks[] = {
+    /* SLOS854 section 8.5 */
+    { "TMP102", 0x48, "power-on registers", "w00,r0000 w01,r60a0 w02,r4b00 w03,r5000" },
+    { "TMP102", 0x48, "0 degC until the first conversion", "w00,r0000 +26000 r14.0" },
+    { "TMP102", 0x48, "the pointer stays", "w02 r4b00 r4b00 w03,r5000 r5000" },
+    { "TMP102", 0x48, "both bytes again and again", "w02,r4b004b00" },
+    { "TMP102", 0x48, "read-only bits of the configuration",
+      "w010000 w01,r6020 w01ffff w01,r7ff0" },
+    { "TMP102", 0x48, "temperature cannot be written", "+26000 w005500 w00,r14.0" },
+    { "TMP102", 0x48, "limits can", "w025a00 w02,r5a00 w03,r5000" },
+    { "TMP102", 0x48, "one byte alone changes nothing", "w0100 w01,r60a0" },
+    { "TMP102", 0x48, "13 bits are one place lower", "w0160b0 +300000 w00,r0a.." },
+    { "TMP102", 0x48, "one shot: OS clears, then sets",
+      "w0161a0 w01e1a0 w01,r61a0 +26000 w01,re1a0" },
+    { "TMP102", 0x48, "shut down it converts no more", "w0161a0 +1000000 w00,r0000" },
+    { "TMP102", 0x48, "nobody else answers", "w00,r0000" },
+    /* SHT3x-DIS version 7, sections 4.3 to 4.11 */
+    { "SHT31", 0x44, "deaf for a millisecond after power-up", "-wf32d +1000 wf32d,r8010e1" },
+    { "SHT31", 0x44, "status after clearing", "+1000 w3041 wf32d,r000081" },
+    { "SHT31", 0x44, "an unknown command is refused and noted", "+1000 !wabcd wf32d,r801283" },
+    { "SHT31", 0x44, "nothing to fetch", "+1000 -r00" },
+    { "SHT31", 0x44, "busy while measuring", "+1000 w2400 -r000000000000 +12500 r5f.........." },
+    { "SHT31", 0x44, "medium takes 4.5 ms", "+1000 w240b +4000 -r00 +500 r5f.........." },
+    { "SHT31", 0x44, "low takes 2.5 ms", "+1000 w2416 +2500 r5f.........." },
+    { "SHT31", 0x44, "a result is fetched once", "+1000 w2416 +2500 r5f.......... -r00" },
+    { "SHT31", 0x44, "heater on and off", "+1000 w306d wf32d,ra010.. w3066 wf32d,r8010.." },
+    { "SHT31", 0x44, "soft reset switches the heater off",
+      "+1000 w306d w30a2 +1500 wf32d,r8010.." },
+    { "SHT31", 0x44, "a third byte is refused", "+1000 !wf32d00" },
+    /* BST-BME280-DS002 sections 5.3 and 5.4 */
+    { "BME280", 0x76, "identity and power-on values",
+      "wd0,r60 wf2,r00 wf4,r0000 wf7,r8000008000008000" },
+    { "BME280", 0x76, "trim, low byte first",
+      "w88,r706b436718fc wa1,r4b we1,r6f0100132903"
+      "1e" },
+    { "BME280", 0x76, "copying trim after power-up", "wf3,r01 +2000 wf3,r00" },
+    { "BME280", 0x76, "measuring, then back to sleep",
+      "+2000 wf425 wf3,r08 +7000 wf3,r00 wf4,r24 wf7,r6.....7.....8000" },
+    { "BME280", 0x76, "humidity needs both registers",
+      "+2000 wf201 wf425 +9000 wfd,r7... wf2,r01 wf7,r6.....7......." },
+    { "BME280", 0x76, "what is skipped keeps its power-on value",
+      "+2000 wf421 +5000 wf7,r8000007.....8000" },
+    { "BME280", 0x76, "pairs of register and value", "wf201f510 wf2,r01 wf5,r10" },
+    { "BME280", 0x76, "reset", "wf201 we0b6 wf2,r00" },
+    { "BME280", 0x76, "no reset but B6h", "wf201 we0b7 wf2,r01" },
+    { "BME280", 0x76, "unused bits of ctrl_hum read 0", "wf2ff wf2,r07" },
+    /* 19-5170, figure 1 */
+    { "DS3231", 0x68, "power-on registers", "w00,r00000001010100 w0e,r1c88" },
+    { "DS3231", 0x68, "it counts", "+3000000 w00,r03" },
+    { "DS3231", 0x68, "59 s to the next year", "w0059592307311299 +1000000 w00,r00000001018100" },
+    { "DS3231", 0x68, "29 February",
+      "w00595923022802"
+      "24 +1000000 w03,r03290224" },
+    { "DS3231", 0x68, "no 29 February", "w0059592302280223 +1000000 w03,r03010323" },
+    { "DS3231", 0x68, "11:59:59 PM to AM", "w0059597105110626 +1000000 w00,r000052061206" },
+    { "DS3231", 0x68, "12:59:59 to 1 PM", "w00595972 +1000000 w00,r000061" },
+    { "DS3231", 0x68, "the address wraps after 12h", "w12,r..00" },
+    { "DS3231", 0x68, "flags can be cleared, not set",
+      "w0f8b w0f,r88 w0f08 w0f,r08 w0f80 w0f,r00" },
+    { "DS3231", 0x68, "temperature cannot be written", "w117f w11,r1..." },
+    { "DS3231", 0x68, "writing the seconds restarts the second",
+      "+900000 w0030 +900000 w00,r30 +100000 w00,r31" },
+};
+
+/* The hexadecimal byte at `text`; -1 where a digit may be any. */
+static int wanted_nibble(char c)
+{
+    return c == '.' ? -1 : g_ascii_xdigit_value(c);
+}
+
+static bool fits(const char *pattern, const uint8_t *bytes, unsigned count)
+{
+    for (unsigned i = 0; i < 2 * count; i++) {
+        int wanted = wanted_nibble(pattern[i]);
+        int got = i % 2 ? bytes[i / 2] & 15 : bytes[i / 2] >> 4;
+        if (wanted >= 0 && wanted != got) {
+            return false;
+        }
+    }
+    return true;
+}
+
+/* One transfer: segments with commas between. */
+static void run_transfer(const struct bench *bench, const struct talk *talk, const char *word)
+{
+    enum pintle_status expected = word[0] == '-'   ? PINTLE_NO_ANSWER
+                                  : word[0] == '!' ? PINTLE_DATA_REFUSED
+                                                   : PINTLE_OK;
+    char **parts = g_strsplit(word + (expected != PINTLE_OK), ",", -1);
+    struct pintle_segment segments[4];
+    uint8_t bytes[4][32];
+    uint8_t count = 0;
+    for (; parts[count]; count++) {
+        bool reading = parts[count][0] == 'r';
+        uint16_t length = (uint16_t)(strlen(parts[count] + 1) / 2);
+        for (unsigned i = 0; i < length && !reading; i++) {
+            bytes[count][i] = (uint8_t)(wanted_nibble(parts[count][1 + 2 * i]) * 16
+                                        + wanted_nibble(parts[count][2 + 2 * i]));
+        }
+        segments[count] = (struct pintle_segment){ reading ? NULL : bytes[count],
+                                                   reading ? bytes[count] : NULL, length };
+    }
+    enum pintle_status status = pintle_i2c_transfer(&bench->bus, talk->address, segments, count);
+    EXPECT(status == expected, "%s, %s, at %s: %s", talk->part, talk->name, word,
+           pintle_status_word(status));
+    for (uint8_t i = 0; i < count && expected == PINTLE_OK; i++) {
+        EXPECT(!segments[i].in || fits(parts[i] + 1, bytes[i], segments[i].length),
+               "%s, %s, at %s: got %02x %02x ...", talk->part, talk->name, word, bytes[i][0],
+               bytes[i][1]);
+    }
+    g_strfreev(parts);
+}
+
+static void conversations(void)
+{
+    for (size_t i = 0; i < COUNT(talks); i++) {
+        struct bench bench;
+        pintle_sim_init(&bench.sim, 1, 0, 1);
+        bench.chip = pintle_sim_add(&bench.sim, talks[i].part, 0, talks[i].address);
+        bench.bus = pintle_sim_i2c(&bench.sim, 0);
+        bench.sim.bus[0].bit_ns = 100; /* traffic takes next to no time */
+        char **words = g_strsplit(talks[i].script, " ", -1);
+        for (unsigned w = 0; words[w]; w++) {
+            if (words[w][0] == '+') {
+                pintle_sim_pass(&bench.sim, (uint64_t)atoll(words[w] + 1));
+            } else {
+                run_transfer(&bench, &talks[i], words[w]);
+            }
+        }
+        g_strfreev(words);
+    }
+}
+
+/* Two chips on one address pull together: a zero of either wins. */
+static void two_on_one_address(void)
+{
+    struct bench bench;
+    uint8_t pointer = 2;
+    uint8_t got[2] = { 0 };
+    static const uint8_t other[] = { 0x02, 0x64, 0x00 };
+    const struct pintle_segment both[] = { { &pointer, NULL, 1 }, { NULL, got, 2 } };
+    const struct pintle_segment alone = { other, NULL, 3 };
+    pintle_sim_init(&bench.sim, 2, 0, 1);
+    bench.bus = pintle_sim_i2c(&bench.sim, 0);
+    struct pintle_i2c second = pintle_sim_i2c(&bench.sim, 1);
+    pintle_sim_add(&bench.sim, "TMP102", 0, 0x48);
+    struct pintle_sim_chip *moved = pintle_sim_add(&bench.sim, "TMP102", 1, 0x48);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&second, 0x48, &alone, 1), PINTLE_OK);
+    moved->bus = 0;
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x48, both, 2), PINTLE_OK);
+    EXPECT(got[0] == (0x4b & 0x64) && got[1] == 0, "got %02x %02x", got[0], got[1]);
+    CU_ASSERT_EQUAL(pintle_i2c_probe(&second, 0x48), PINTLE_NO_ANSWER);
+}
+
+/* A transfer longer than its limit says so. */
+static void a_slow_bus(void)
+{
+    struct bench bench;
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    bench.sim.bus[0].bit_ns = 1000000;
+    bench.bus.limit_us = 20000;
+    uint8_t got[4];
+    const struct pintle_segment read = { NULL, got, 4 };
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x48, &read, 1), PINTLE_TIME_LIMIT);
+    CU_ASSERT_EQUAL(pintle_i2c_probe(&bench.bus, 0x48), PINTLE_OK);
+}
+
+/* The same seed, the same world; another seed, another specimen. */
+static void the_seed_decides(void)
+{
+    float values[3];
+    static const uint64_t seeds[] = { 7, 7, 8 };
+    for (int i = 0; i < 3; i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        pintle_sim_init(&bench.sim, 1, 0, seeds[i]);
+        pintle_sim_add(&bench.sim, "BME280", 0, 0x76);
+        bench.bus = pintle_sim_i2c(&bench.sim, 0);
+        bench.clock = pintle_sim_clock(&bench.sim);
+        CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, &pintle_bme280, &bench.bus, &bench.clock,
+                                           0x76, bench.trim),
+                        PINTLE_OK);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        values[i] = sample.channel[PINTLE_BME280_PRESSURE].value;
+    }
+    CU_ASSERT_EQUAL(values[0], values[1]);
+    CU_ASSERT_NOT_EQUAL(values[0], values[2]);
+}
+
+void add_chips_suite(void)
+{
+    SUITE("chips", { "conversations from the datasheets", conversations },
+          { "two on one address", two_on_one_address }, { "a slow bus", a_slow_bus },
+          { "the seed decides", the_seed_decides });
+}

@@ -32,6 +32,15 @@ static const struct talk talks[] = {
       "w0161a0 w01e1a0 w01,r61a0 +26000 w01,re1a0" },
     { "TMP102", 0x48, "shut down it converts no more", "w0161a0 +1000000 w00,r0000" },
     { "TMP102", 0x48, "nobody else answers", "w00,r0000" },
+    /* DS25095 section 5 */
+    { "MCP9808", 0x18, "identity and power-on registers",
+      "w06,r0054 w07,r0400 w01,r0000 w02,r0000 w05,r0000 w08,r03" },
+    { "MCP9808", 0x18, "250 ms to the first conversion", "w05,r0000 +250000 w05,rc1.." },
+    { "MCP9808", 0x18, "30 ms at the coarsest", "w0800 +30000 w05,rc140 w08,r00" },
+    { "MCP9808", 0x18, "flags follow the limits", "w020500 w040600 +250000 w05,r01.. w02,r0500" },
+    { "MCP9808", 0x18, "below the lower limit", "w020500 w040600 w030400 +250000 w05,r21.." },
+    { "MCP9808", 0x18, "shut down it converts no more", "w010100 +900000 w05,r0000" },
+    { "MCP9808", 0x18, "unused bits of the limits", "w02ffff w02,r1ffc" },
     /* SHT3x-DIS version 7, sections 4.3 to 4.11 */
     { "SHT31", 0x44, "deaf for a millisecond after power-up", "-wf32d +1000 wf32d,r8010e1" },
     { "SHT31", 0x44, "status after clearing", "+1000 w3041 wf32d,r000081" },

@@ -7,6 +7,7 @@
  * datasheets allow:
  * TMP102  continuous: address, 2 bytes, the pointer being where it was left        3
  * TMP102  one-shot: address, pointer, 2 bytes; address, pointer, address, 2 bytes  9
+ * MCP9808 address, pointer, address, 2 bytes                                       5
  * SHT31   address, 2 bytes command; address, 6 bytes                              10
  * BME280  address, register, value; address, register, address, status;
  *         address, register, address, 8 bytes                                     18
@@ -21,6 +22,7 @@ static void the_fewest_bytes(void)
     } rows[] = {
         { &pintle_tmp102, 0x48, 255, 0, 3 },
         { &pintle_tmp102, 0x48, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 9 },
+        { &pintle_mcp9808, 0x18, 255, 0, 5 },
         { &pintle_sht31, 0x44, 255, 0, 10 },
         { &pintle_bme280, 0x76, 255, 0, 18 },
         { &pintle_ds3231, 0x68, 255, 0, 14 },
@@ -176,6 +178,7 @@ static void faults_come_and_go(void)
     } rows[] = {
         { &pintle_tmp102, 0x48, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
         { &pintle_tmp102, 0x48, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
+        { &pintle_mcp9808, 0x1f, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
         { &pintle_sht31, 0x44, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
         { &pintle_sht31, 0x44, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
         { &pintle_sht31, 0x44, PINTLE_SIM_FLIPPED, PINTLE_BAD_CRC },
@@ -328,6 +331,7 @@ static void every_call_failing(void)
         operation op;
     } rows[] = {
         { "read TMP102", &pintle_tmp102, 0x48, op_read },
+        { "read MCP9808", &pintle_mcp9808, 0x1a, op_read },
         { "read SHT31", &pintle_sht31, 0x44, op_read },
         { "read BME280", &pintle_bme280, 0x76, op_read },
         { "read DS3231", &pintle_ds3231, 0x68, op_read },

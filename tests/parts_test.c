@@ -59,6 +59,34 @@ static void tmp102_tables(void)
     }
 }
 
+/* DS25095 section 5.1.3.1: equations 5-1, the flags not being part of the value; the examples of
+ * the limits of its range worked out by them. */
+static void mcp9808_values(void)
+{
+    static const struct {
+        uint16_t word;
+        double celsius;
+        uint8_t quality;
+    } rows[] = {
+        { 0xc194, 25.25, 0 },
+        { 0x0194, 25.25, 0 },
+        { 0xc7d0, 125, 0 },
+        { 0x3fff, -0.0625, 0 },
+        { 0x1d80, -40, 0 },
+        { 0x1c90, -55, PINTLE_QUALITY_RANGE },
+        { 0xe000, 0, PINTLE_QUALITY_POWER_ON },
+        { 0x0fff, 255.9375, PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const uint8_t raw[] = { (uint8_t)(rows[i].word >> 8), (uint8_t)rows[i].word };
+        struct pintle_sample sample = decode(&pintle_mcp9808, NULL, raw, NULL);
+        EXPECT((double)sample.channel[0].value == rows[i].celsius, "%04x: %g", rows[i].word,
+               (double)sample.channel[0].value);
+        EXPECT(sample.channel[0].quality == rows[i].quality, "%04x: quality %02x", rows[i].word,
+               sample.channel[0].quality);
+    }
+}
+
 /* SHT3x-DIS section 4.12: CRC(0xBEEF) = 0x92; the others were worked out apart from this code. */
 static void sht31_checksum(void)
 {
@@ -355,6 +383,7 @@ static void register_maps(void)
 void add_parts_suite(void)
 {
     SUITE("parts", { "TMP102: the datasheet's tables", tmp102_tables },
+          { "MCP9808: values and flags", mcp9808_values },
           { "SHT31: the datasheet's CRC", sht31_checksum }, { "SHT31: values", sht31_values },
           { "BME280: the worked example", bme280_example },
           { "BME280: humidity against double precision", bme280_humidity },

@@ -16,6 +16,8 @@ static const struct mode modes[] = {
     { "TMP102", "mode", "one-shot" },
     { "TMP102", "format", "13-bit" },
     { "TMP102", "rate", "8Hz" },
+    { "MCP9808", NULL, NULL },
+    { "MCP9808", "resolution", "0.25" },
     { "SHT31", NULL, NULL },
     { "SHT31", "repeatability", "medium" },
     { "SHT31", "repeatability", "low" },

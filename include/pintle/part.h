@@ -111,6 +111,7 @@ struct pintle_linear {
     uint8_t at;    /* first byte in the raw block */
     uint8_t bytes; /* 1 to 4 */
     uint8_t shift; /* bits to drop at the right */
+    uint8_t bits;  /* that count, from there on to the left; 0: all */
     uint8_t flags;
     uint8_t fixed_mask; /* bits of the last byte that ... */
     uint8_t fixed_bits; /* ... always read so; else the part is not set up as it should be */
@@ -183,8 +184,8 @@ struct pintle_part {
 
 /* Turn a raw block into readings: the whole of a part's computation, with no hardware.
  * `part` is a table. `settings` has an option index per setting of the part; `block` holds the
- * part's raw_size and trim_size bytes and may be sample->raw. sample->time_us is left alone. No errors: what is wrong
- * with a value is in its quality. May be called from an interrupt. */
+ * part's raw_size and trim_size bytes and may be sample->raw. sample->time_us is left alone. No
+ * errors: what is wrong with a value is in its quality. May be called from an interrupt. */
 void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
                         const struct pintle_block *block, struct pintle_sample *sample);
 

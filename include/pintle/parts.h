@@ -16,6 +16,17 @@ enum { PINTLE_TMP102_MODE, PINTLE_TMP102_FORMAT, PINTLE_TMP102_RATE, PINTLE_TMP1
 enum { PINTLE_TMP102_CONTINUOUS, PINTLE_TMP102_ONE_SHOT };
 enum { PINTLE_TMP102_12_BIT, PINTLE_TMP102_13_BIT };
 
+/* MCP9808: temperature, four resolutions, identity registers (datasheet DS25095). */
+extern const struct pintle_part pintle_mcp9808;
+enum { PINTLE_MCP9808_TEMPERATURE };
+enum { PINTLE_MCP9808_RESOLUTION };
+enum {
+    PINTLE_MCP9808_HALF,
+    PINTLE_MCP9808_QUARTER,
+    PINTLE_MCP9808_EIGHTH,
+    PINTLE_MCP9808_SIXTEENTH
+};
+
 /* SHT31: temperature and humidity, commands instead of registers, a CRC on every word (datasheet
  * SHT3x-DIS version 7). */
 extern const struct pintle_part pintle_sht31;

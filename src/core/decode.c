@@ -30,9 +30,9 @@ static int32_t assemble(const struct pintle_linear *linear, const uint8_t *raw)
         uint8_t at = (uint8_t)(little ? linear->bytes - 1 - i : i);
         value = value << 8 | raw[linear->at + at];
     }
-    uint8_t bits = (uint8_t)(8 * linear->bytes - linear->shift);
-    value >>= linear->shift;
+    uint8_t bits = linear->bits ? linear->bits : (uint8_t)(8 * linear->bytes - linear->shift);
     uint32_t sign = (uint32_t)1 << (bits - 1);
+    value = (value >> linear->shift) & (sign | (sign - 1));
     if ((linear->flags & PINTLE_LINEAR_SIGNED) && (value & sign)) {
         return (int32_t)(value - sign) - (int32_t)(sign - 1) - 1;
     }

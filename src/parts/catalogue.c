@@ -3,6 +3,7 @@
 static const struct pintle_sheet *const catalogue[] = {
     &pintle_priv_bme280,
     &pintle_priv_ds3231,
+    &pintle_priv_mcp9808,
     &pintle_priv_sht31,
     &pintle_priv_tmp102,
 };

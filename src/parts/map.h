@@ -12,6 +12,7 @@
 /* One line per part; the catalogue lists the same. */
 extern const struct pintle_sheet pintle_priv_bme280;
 extern const struct pintle_sheet pintle_priv_ds3231;
+extern const struct pintle_sheet pintle_priv_mcp9808;
 extern const struct pintle_sheet pintle_priv_sht31;
 extern const struct pintle_sheet pintle_priv_tmp102;
 

@@ -20,6 +20,7 @@ double sim_sense(struct pintle_sim_chip *chip, int input);
 /* One line per chip; models.c lists the same. */
 extern const struct pintle_sim_model sim_bme280;
 extern const struct pintle_sim_model sim_ds3231;
+extern const struct pintle_sim_model sim_mcp9808;
 extern const struct pintle_sim_model sim_sht31;
 extern const struct pintle_sim_model sim_tmp102;
 

@@ -1,0 +1,65 @@
+/* MCP9808, datasheet DS25095 (registers: section 5). */
+#include "pintle/parts.h"
+
+#define AMBIENT 0x05
+#define MANUFACTURER_ID 0x06
+#define DEVICE_ID 0x07 /* and the revision in the low byte */
+#define RESOLUTION 0x08
+
+static const uint8_t addresses[] PINTLE_TABLE = { 0x18, 0x19, 0x1a, 0x1b, 0x1c, 0x1d, 0x1e, 0x1f };
+
+/* Register 5-7: the conversion times. */
+static const struct pintle_option resolutions[] PINTLE_TABLE = {
+    { 0, 30000 }, { 1, 65000 }, { 2, 130000 }, { 3, 250000 }
+};
+
+static const struct pintle_setting settings[] PINTLE_TABLE = {
+    [PINTLE_MCP9808_RESOLUTION] = { RESOLUTION, 0, 4, PINTLE_MCP9808_SIXTEENTH, resolutions },
+};
+
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(MANUFACTURER_ID, 2, 0xffff, 0x0054),
+    PINTLE_EXPECT(DEVICE_ID, 2, 0xff00, 0x0400),
+    PINTLE_END(),
+};
+
+/* It converts all the time; the first result at the new resolution comes a conversion later, behind
+ * the one that was under way. */
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_WRITE(RESOLUTION, 1, 0),
+    PINTLE_WAIT_SETTINGS(250000),
+    PINTLE_END(),
+};
+
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_READ(AMBIENT, 2),
+    PINTLE_END(),
+};
+
+/* Register 5-4: three alert flags, then 13 bits in two's complement. */
+static const struct pintle_linear temperature PINTLE_TABLE = { .bytes = 2,
+                                                               .bits = 13,
+                                                               .flags = PINTLE_LINEAR_SIGNED
+                                                                        | PINTLE_LINEAR_POWER_ON,
+                                                               .scale = 0.0625f,
+                                                               .lowest = -4096,
+                                                               .highest = 4095 };
+
+static const struct pintle_channel channels[] PINTLE_TABLE = {
+    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_ALWAYS, -40, 125, &temperature },
+};
+
+const struct pintle_part pintle_mcp9808 PINTLE_TABLE = {
+    .name = "MCP9808",
+    .flags = PINTLE_PART_BIG_ENDIAN,
+    .raw_size = 2,
+    .channel_count = 1,
+    .setting_count = 1,
+    .address_count = sizeof addresses,
+    .addresses = addresses,
+    .identity = identity,
+    .setup = setup,
+    .measure = measure,
+    .settings = settings,
+    .channels = channels,
+};

@@ -111,7 +111,11 @@ static bool ask_pairs(struct subject *subject, int64_t settle_us, struct pintle_
             return false;
         }
         fprintf(stderr, "sensor %.3f %s, reference? ", value, unit(subject));
-        if (!fgets(line, sizeof line, stdin) || line[strspn(line, " \t\r\n")] == '\0') {
+        if (!fgets(line, sizeof line, stdin)) {
+            fputc('\n', stderr);
+            return true;
+        }
+        if (line[strspn(line, " \t\r\n")] == '\0') {
             return true;
         }
         char *end = NULL;

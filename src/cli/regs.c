@@ -55,25 +55,32 @@ static const struct pintle_field *find_field(const struct pintle_map_reg *reg, c
     return NULL;
 }
 
-/* A number (decimal, 0x...), or for a field one of its meanings. */
-static bool parse_value(const char *text, struct target *target, struct pintle_problem *problem)
+static bool parse_meaning(const char *const *values, const char *text, uint32_t *value)
 {
-    const char *const *values = target->field ? target->field->values : NULL;
     for (uint32_t i = 0; values && values[i]; i++) {
         if (g_ascii_strcasecmp(values[i], text) == 0) {
-            target->value = i;
+            *value = i;
             return true;
         }
     }
+    return false;
+}
+
+/* A whole number (decimal, 0x...) is the raw value; anything else a meaning of the field. */
+static bool parse_value(const char *text, struct target *target, struct pintle_problem *problem)
+{
+    const char *const *values = target->field ? target->field->values : NULL;
     char *end = NULL;
     guint64 number = g_ascii_strtoull(text, &end, 0);
-    if (end == text || *end != '\0' || text[0] == '-' || number > UINT32_MAX) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "'%s' is no value for %s; give a number such as 5 or 0x05%s",
-                                  text, target->reg->name, values ? ", or a field's meaning" : "");
+    if (end > text && *end == '\0' && text[0] != '-' && number <= UINT32_MAX) {
+        target->value = (uint32_t)number;
+        return true;
     }
-    target->value = (uint32_t)number;
-    return true;
+    return parse_meaning(values, text, &target->value)
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "'%s' is no value for %s; give a number such as 5 or 0x05%s", text,
+                                 target->reg->name,
+                                 values ? ", or one of the field's meanings" : "");
 }
 
 static bool parse_target(const struct pintle_sheet *sheet, const char *text, struct target *target,
@@ -260,9 +267,10 @@ const struct command command_regs = {
     .name = "regs",
     .usage = "SENSOR [REGISTER[.FIELD][=VALUE]]",
     .summary = "a sensor's registers by name, explained; change one or one field",
-    .more = "VALUE is a number (5, 0x05) or, for a field, one of its meanings. A field is changed\n"
-            "without disturbing its neighbours.\n\n"
-            "Example:\n  pintle regs --demo baro\n  pintle regs --demo sea CONFIGURATION\n"
-            "  pintle regs --demo sea CONFIGURATION.CR=8Hz",
+    .more =
+        "VALUE is the raw number (5, 0x05) or, for a field, one of its meanings (8Hz). A field is\n"
+        "changed without disturbing its neighbours.\n\n"
+        "Example:\n  pintle regs --demo baro\n  pintle regs --demo sea CONFIGURATION\n"
+        "  pintle regs --demo sea CONFIGURATION.CR=8Hz",
     .run = run,
 };

@@ -127,13 +127,6 @@ static char *date_text(int64_t utc_us)
     return g_strdup(buffer);
 }
 
-/* Single-precision figures, written with the digits that single precision has. */
-static json_t *figure(double value)
-{
-    char buffer[G_ASCII_DTOSTR_BUF_SIZE];
-    return json_real(g_ascii_strtod(g_ascii_formatd(buffer, sizeof buffer, "%.8g", value), NULL));
-}
-
 static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigned channel,
                           const struct pintle_calibration *calibration, int64_t utc_us)
 {
@@ -142,17 +135,17 @@ static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigne
     const struct pintle_correction *correction = &calibration->line.correction;
     json_t *pairs = json_array();
     for (unsigned i = 0; i < calibration->pair_count; i++) {
-        json_array_append_new(pairs, json_pack("[o, o]", figure(calibration->pairs[i].sensor),
-                                               figure(calibration->pairs[i].reference)));
+        json_array_append_new(pairs, json_pack("[f, f]", calibration->pairs[i].sensor,
+                                               calibration->pairs[i].reference));
     }
     char *date = date_text(utc_us);
     json_t *entry = json_pack(
-        "{s:s, s:s, s:s, s:s, s:i, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:o}", "sensor", s->name,
+        "{s:s, s:s, s:s, s:s, s:i, s:s, s:s, s:s, s:f, s:f, s:f, s:f, s:o}", "sensor", s->name,
         "channel", c->name, "part", s->sheet->part->name, "bus", rig->bus[s->bus].name, "address",
         s->address, "unit", pintle_quantity_symbol(c->quantity), "method",
-        methods[calibration->method], "date", date, "gain", figure((double)correction->gain),
-        "offset", figure((double)correction->offset), "residual", figure(calibration->residual),
-        "uncertainty", figure(calibration->uncertainty), "pairs", pairs);
+        methods[calibration->method], "date", date, "gain", (double)correction->gain, "offset",
+        (double)correction->offset, "residual", calibration->residual, "uncertainty",
+        calibration->uncertainty, "pairs", pairs);
     g_free(date);
     return entry;
 }
@@ -178,7 +171,7 @@ bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsi
         const struct pintle_rig_sensor *s = &rig->sensor[sensor];
         remove_entry(list, s->name, s->sheet->part->channels[channel].name);
         json_array_append_new(list, make_entry(rig, sensor, channel, calibration, utc_us));
-        char *text = json_dumps(root, JSON_INDENT(2));
+        char *text = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(8));
         ok = files_replace(path, text, problem);
         free(text);
         json_decref(root);

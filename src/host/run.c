@@ -120,7 +120,7 @@ static bool write_about(const struct pintle_run *run, const char *ended,
         json_object_set_new(root, "ended", json_string(ended));
     }
     char *path = g_build_filename(run->path, "run.json", NULL);
-    char *text = json_dumps(root, JSON_INDENT(2));
+    char *text = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(8));
     bool ok = files_replace(path, text, problem);
     free(text);
     g_free(path);

@@ -138,14 +138,18 @@ static void run_transfer(const struct bench *bench, const struct talk *talk, con
     g_strfreev(parts);
 }
 
-static void conversations(void)
+static void converse(bool over_wires)
 {
     for (size_t i = 0; i < COUNT(talks); i++) {
         struct bench bench;
+        struct wired wired;
         pintle_sim_init(&bench.sim, 1, 0, 1);
         bench.chip = pintle_sim_add(&bench.sim, talks[i].part, 0, talks[i].address);
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
         bench.sim.bus[0].bit_ns = 100; /* traffic takes next to no time */
+        if (over_wires) {
+            bench.bus = wire_up(&wired, &bench.sim, 1000000);
+        }
         char **words = g_strsplit(talks[i].script, " ", -1);
         for (unsigned w = 0; words[w]; w++) {
             if (words[w][0] == '+') {
@@ -156,6 +160,17 @@ static void conversations(void)
         }
         g_strfreev(words);
     }
+}
+
+static void conversations(void)
+{
+    converse(false);
+}
+
+/* The same chips, the same bytes, edge by edge. */
+static void conversations_over_wires(void)
+{
+    converse(true);
 }
 
 /* Two chips on one address pull together: a zero of either wins. */
@@ -217,6 +232,7 @@ static void the_seed_decides(void)
 void add_chips_suite(void)
 {
     SUITE("chips", { "conversations from the datasheets", conversations },
+          { "the same over wires", conversations_over_wires },
           { "two on one address", two_on_one_address }, { "a slow bus", a_slow_bus },
           { "the seed decides", the_seed_decides });
 }

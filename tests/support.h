@@ -57,12 +57,20 @@ void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t add
 /* One reading, with a suspect first one thrown away. */
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample);
 
+/* The lines of the first bus of a bench under a bit-banged master. */
+struct wired {
+    struct pintle_sim_wires wires;
+    struct pintle_bitbang_i2c master;
+};
+struct pintle_i2c wire_up(struct wired *wired, struct pintle_sim *sim, uint32_t speed_hz);
+
 /* The suites. */
 void add_text_suite(void);
 void add_numbers_suite(void);
 void add_parts_suite(void);
 void add_chips_suite(void);
 void add_truth_suite(void);
+void add_wires_suite(void);
 void add_engine_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);

@@ -1,6 +1,7 @@
 /* pintle.h: all that firmware can use, in the order in which to read it.
  *
  *   port.h        the platform underneath: fill it in once
+ *   bitbang.h     an I2C bus made of two pins and a clock
  *   parts.h       the parts that ship
  *   sensor.h      one part on a bus: start, collect, read
  *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
@@ -14,6 +15,7 @@
 #ifndef PINTLE_PINTLE_H
 #define PINTLE_PINTLE_H
 
+#include "pintle/bitbang.h"
 #include "pintle/correction.h"
 #include "pintle/format.h"
 #include "pintle/parts.h"

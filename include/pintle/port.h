@@ -43,6 +43,26 @@ struct pintle_i2c {
     uint32_t limit_us; /* the longest that one transfer may take; 0: 25000 */
 };
 
+enum pintle_drive {
+    PINTLE_DRIVE_LOW,  /* output, low */
+    PINTLE_DRIVE_HIGH, /* output, high; never on a line that others may pull low */
+    PINTLE_RELEASE     /* input: a pull-up or another chip decides */
+};
+
+struct pintle_pin_calls {
+    /* Drive or release the pin, at once. */
+    void (*drive)(void *context, enum pintle_drive drive);
+
+    /* 1 when the pin is high, whoever makes it so; 0 when it is low. */
+    uint8_t (*level)(void *context);
+};
+
+/* One pin. */
+struct pintle_pin {
+    const struct pintle_pin_calls *calls;
+    void *context;
+};
+
 struct pintle_clock_calls {
     /* Microseconds since some fixed moment; never goes back. */
     uint64_t (*now_us)(void *context);

@@ -11,6 +11,12 @@
  *     pintle_sim_fault        what goes wrong, and when
  *     pintle_sim_i2c, _clock  the ports to give to sensors
  *
+ * For the lines themselves, edges, rise times, shorts and all, put struct pintle_sim_wires under a
+ * bit-banged master instead of using pintle_sim_i2c; the chips are the same.
+ *
+ *     pintle_sim_wires_init   the two lines of a bus, with pull-up and capacitance
+ *     pintle_sim_pin          one of them, for pintle_bitbang_i2c_init
+ *
  * The chips are written from their datasheets, register by register, and share nothing with the
  * drivers. A chip is within the part's accuracy of the truth: each has errors of its own, drawn
  * from the seed, and noise.
@@ -148,6 +154,63 @@ void pintle_sim_pass(struct pintle_sim *sim, uint64_t us);
 /* The ports. They hold pointers into `sim`, which must stay where it is. */
 struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint8_t bus);
 struct pintle_clock pintle_sim_clock(struct pintle_sim *sim);
+
+enum pintle_sim_line_name { PINTLE_SIM_DATA, PINTLE_SIM_CLOCK };
+
+/* What is wrong with the lines; a set. */
+enum pintle_sim_trouble {
+    PINTLE_SIM_DATA_LOW = 1,   /* data shorted to ground */
+    PINTLE_SIM_CLOCK_LOW = 2,  /* clock shorted to ground */
+    PINTLE_SIM_NO_PULL_UP = 4, /* on either line: once low, low */
+    PINTLE_SIM_SWAPPED = 8,    /* data and clock swapped on the way to the chips */
+    PINTLE_SIM_BRIDGED = 16,   /* data and clock touch */
+    PINTLE_SIM_STRETCHED = 32, /* a chip holds the clock after its address for `stretch_us` */
+    PINTLE_SIM_HELD = 64       /* a chip holds data low until it has seen `held_clocks` clocks */
+};
+
+/* A chip's side of the wires: it sees edges and makes bytes of them. */
+struct pintle_sim_slave {
+    struct pintle_sim_chip *chip;
+    uint8_t state;
+    uint8_t bits;    /* of the byte so far */
+    uint8_t shifted; /* in or out */
+    uint8_t low[2];  /* what it pulls low */
+};
+
+/* An edge: which line, its new level, when in nanoseconds since the world began. */
+typedef void (*pintle_sim_edge)(void *context, enum pintle_sim_line_name line, uint8_t level,
+                                uint64_t at_ns);
+
+/* The two lines of one bus. */
+struct pintle_sim_wires {
+    struct pintle_sim *sim;
+    uint8_t bus;
+    uint8_t trouble; /* set of enum pintle_sim_trouble; may change at any time */
+    double rise_ns;  /* from release to what a chip takes for high, 0.7 VDD */
+    uint32_t stretch_us;
+    uint8_t held_clocks;
+    uint64_t stretched_until_us;
+    uint8_t master_low[2];
+    uint8_t low[2];   /* anybody pulls */
+    uint8_t level[2]; /* what the chips have seen last */
+    double released_ns[2];
+    struct pintle_sim_slave slave[PINTLE_SIM_CHIPS];
+    uint8_t slaves;
+    struct pintle_sim_wire {
+        struct pintle_sim_wires *wires;
+        uint8_t line;
+    } wire[2];
+    pintle_sim_edge edge; /* called for each edge; may be null */
+    void *edge_context;
+};
+
+/* The lines of bus `bus` with the chips that are on it now. The pull-up in ohms (its stronger of
+ * several in parallel), the capacitance of line, pins and cable in picofarads. */
+void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *sim, uint8_t bus,
+                           double pull_up_ohm, double capacitance_pf);
+
+/* One of the lines as a pin of the master. */
+struct pintle_pin pintle_sim_pin(struct pintle_sim_wires *wires, enum pintle_sim_line_name line);
 
 /* The models there are: the part names that pintle_sim_add takes; null beyond the end. */
 const struct pintle_sim_model *pintle_sim_model_at(size_t index);

@@ -64,8 +64,8 @@ enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
     return PINTLE_OK;
 }
 
-static uint8_t faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
-                      enum pintle_sim_fault_kind kind)
+uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
+                   enum pintle_sim_fault_kind kind)
 {
     for (uint8_t i = 0; i < sim->faults; i++) {
         const struct pintle_sim_fault *f = &sim->fault[i];
@@ -82,12 +82,18 @@ static void plug(struct pintle_sim *sim)
 {
     for (uint8_t i = 0; i < sim->chips && sim->faults > 0; i++) {
         struct pintle_sim_chip *chip = &sim->chip[i];
-        uint8_t present = !faulty(sim, chip, PINTLE_SIM_UNPLUGGED);
+        uint8_t present = !sim_faulty(sim, chip, PINTLE_SIM_UNPLUGGED);
         if (present && !chip->present) {
             chip->model->power_up(chip);
         }
         chip->present = present;
     }
+}
+
+uint8_t sim_hears(struct pintle_sim *sim, const struct pintle_sim_chip *chip)
+{
+    plug(sim);
+    return chip->present && !sim_faulty(sim, chip, PINTLE_SIM_SILENT);
 }
 
 /* The end of the next fault that begins or ends before `until`, so that none is slept through. */
@@ -132,11 +138,9 @@ struct talk {
 static void listeners(struct talk *talk, uint8_t bus, uint8_t address)
 {
     talk->count = 0;
-    plug(talk->sim);
     for (uint8_t i = 0; i < talk->sim->chips; i++) {
         struct pintle_sim_chip *chip = &talk->sim->chip[i];
-        if (chip->present && chip->bus == bus && chip->address == address
-            && !faulty(talk->sim, chip, PINTLE_SIM_SILENT)) {
+        if (chip->bus == bus && chip->address == address && sim_hears(talk->sim, chip)) {
             talk->chips[talk->count++] = chip;
         }
     }
@@ -190,7 +194,7 @@ static enum pintle_status do_segment(struct talk *talk, const struct pintle_segm
 static void flip_one_bit(struct talk *talk, const struct pintle_segment *segments, uint8_t count)
 {
     for (uint8_t i = 0; i < count; i++) {
-        if (segments[i].in && faulty(talk->sim, talk->chips[0], PINTLE_SIM_FLIPPED)) {
+        if (segments[i].in && sim_faulty(talk->sim, talk->chips[0], PINTLE_SIM_FLIPPED)) {
             uint64_t random = sim_random(talk->sim);
             segments[i].in[(random >> 3) % segments[i].length] ^= (uint8_t)(1u << (random & 7));
             return;

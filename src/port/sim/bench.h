@@ -17,6 +17,13 @@ double sim_uniform(struct pintle_sim *sim);
 /* What a chip's sensing element delivers now: the truth with the specimen's error and noise. */
 double sim_sense(struct pintle_sim_chip *chip, int input);
 
+/* Does the chip take part in traffic now: powered, wired, not silent? */
+uint8_t sim_hears(struct pintle_sim *sim, const struct pintle_sim_chip *chip);
+
+/* Does this fault lie on the chip now? */
+uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
+                   enum pintle_sim_fault_kind kind);
+
 /* One line per chip; models.c lists the same. */
 extern const struct pintle_sim_model sim_bme280;
 extern const struct pintle_sim_model sim_ds3231;

@@ -1,0 +1,206 @@
+/* I2C over two pins, after NXP UM10204 (rev. 7): section 3.1 for the protocol, table 10 for the
+ * times. In whole microseconds:
+ *
+ *                          at least, us    100 kHz    400 kHz    1 MHz      here
+ *     clock low                            4.7        1.3        0.5        low_us   5  2  1
+ *     clock high                           4.0        0.6        0.26       high_us  5  1  1
+ *     hold of START                        4.0        0.6        0.26       high_us
+ *     set-up of a repeated START           4.7        0.6        0.26       high_us
+ *     set-up of STOP                       4.0        0.6        0.26       high_us
+ *     free between STOP and START          4.7        1.3        0.5        low_us
+ */
+#include "pintle/bitbang.h"
+
+static void rest(const struct pintle_bitbang_i2c *m, uint16_t us)
+{
+    m->clock.calls->sleep_us(m->clock.context, us);
+}
+
+static void drive(const struct pintle_pin *pin, uint8_t high)
+{
+    pin->calls->drive(pin->context, high ? PINTLE_RELEASE : PINTLE_DRIVE_LOW);
+}
+
+static uint8_t level(const struct pintle_pin *pin)
+{
+    return pin->calls->level(pin->context);
+}
+
+/* Let the clock line rise and wait until it has: chips may stretch it. */
+static enum pintle_status clock_up(const struct pintle_bitbang_i2c *m)
+{
+    drive(&m->line, 1);
+    while (!level(&m->line)) {
+        if (m->clock.calls->now_us(m->clock.context) >= m->deadline_us) {
+            return PINTLE_CLOCK_STUCK;
+        }
+        rest(m, 1);
+    }
+    rest(m, m->high_us);
+    return PINTLE_OK;
+}
+
+static enum pintle_status start(struct pintle_bitbang_i2c *m)
+{
+    drive(&m->data, 1);
+    rest(m, m->low_us);
+    enum pintle_status status = clock_up(m);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    if (!level(&m->data)) {
+        return PINTLE_DATA_STUCK;
+    }
+    drive(&m->data, 0);
+    rest(m, m->high_us);
+    drive(&m->line, 0);
+    m->begun = 1;
+    return PINTLE_OK;
+}
+
+static enum pintle_status stop(struct pintle_bitbang_i2c *m)
+{
+    m->begun = 0;
+    drive(&m->data, 0);
+    rest(m, m->low_us);
+    enum pintle_status status = clock_up(m);
+    drive(&m->data, 1);
+    rest(m, m->low_us);
+    if (status == PINTLE_OK && !level(&m->data)) {
+        return PINTLE_DATA_STUCK;
+    }
+    return status;
+}
+
+/* One clock with the data line at `bit`; *seen is what the line really was. */
+static enum pintle_status shift(const struct pintle_bitbang_i2c *m, uint8_t bit, uint8_t *seen)
+{
+    drive(&m->data, bit);
+    rest(m, m->low_us);
+    enum pintle_status status = clock_up(m);
+    *seen = level(&m->data);
+    drive(&m->line, 0);
+    return status;
+}
+
+/* Send a byte; *acknowledged says whether somebody took it. A line that is low where we let it be
+ * high is held by somebody else. */
+static enum pintle_status send(const struct pintle_bitbang_i2c *m, uint8_t byte,
+                               uint8_t *acknowledged)
+{
+    uint8_t seen = 0;
+    for (uint8_t mask = 0x80; mask != 0; mask >>= 1) {
+        uint8_t bit = (byte & mask) != 0;
+        enum pintle_status status = shift(m, bit, &seen);
+        if (status != PINTLE_OK) {
+            return status;
+        }
+        if (bit && !seen) {
+            return PINTLE_DATA_STUCK;
+        }
+    }
+    enum pintle_status status = shift(m, 1, &seen);
+    *acknowledged = !seen;
+    return status;
+}
+
+static enum pintle_status receive(const struct pintle_bitbang_i2c *m, uint8_t *byte, uint8_t last)
+{
+    uint8_t seen = 0;
+    uint8_t bits = 0;
+    for (uint8_t i = 0; i < 8; i++) {
+        enum pintle_status status = shift(m, 1, &seen);
+        if (status != PINTLE_OK) {
+            return status;
+        }
+        bits = (uint8_t)(bits << 1 | seen);
+    }
+    *byte = bits;
+    return shift(m, last, &seen);
+}
+
+static enum pintle_status do_segment(struct pintle_bitbang_i2c *m, uint8_t address,
+                                     const struct pintle_segment *segment)
+{
+    uint8_t acknowledged = 0;
+    uint8_t reading = segment->in != NULL;
+    enum pintle_status status = start(m);
+    if (status == PINTLE_OK) {
+        status = send(m, (uint8_t)(address << 1 | reading), &acknowledged);
+    }
+    if (status == PINTLE_OK && !acknowledged) {
+        return PINTLE_NO_ANSWER;
+    }
+    for (uint16_t i = 0; i < segment->length && status == PINTLE_OK; i++) {
+        if (reading) {
+            status = receive(m, &segment->in[i], i + 1 == segment->length);
+        } else {
+            status = send(m, segment->out[i], &acknowledged);
+            status = status == PINTLE_OK && !acknowledged ? PINTLE_DATA_REFUSED : status;
+        }
+        if (status == PINTLE_OK && m->clock.calls->now_us(m->clock.context) >= m->deadline_us) {
+            return PINTLE_TIME_LIMIT;
+        }
+    }
+    return status;
+}
+
+static enum pintle_status transfer(void *context, uint8_t address,
+                                   const struct pintle_segment *segments, uint8_t count,
+                                   uint32_t limit_us)
+{
+    struct pintle_bitbang_i2c *m = context;
+    enum pintle_status status = PINTLE_OK;
+    m->deadline_us = m->clock.calls->now_us(m->clock.context) + limit_us;
+    for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
+        status = do_segment(m, address, &segments[i]);
+    }
+    if (!m->begun) {
+        return status;
+    }
+    enum pintle_status ended = stop(m);
+    return status == PINTLE_OK ? ended : status;
+}
+
+/* Section 3.1.16. A chip that was interrupted while it sends gives the line up after at most nine
+ * clocks. */
+static enum pintle_status recover(void *context)
+{
+    struct pintle_bitbang_i2c *m = context;
+    uint8_t seen = 0;
+    m->deadline_us = m->clock.calls->now_us(m->clock.context) + 1000;
+    drive(&m->line, 0);
+    for (uint8_t i = 0; i < 9 && !seen; i++) {
+        enum pintle_status status = shift(m, 1, &seen);
+        if (status != PINTLE_OK) {
+            drive(&m->line, 1);
+            return status;
+        }
+    }
+    return stop(m);
+}
+
+enum pintle_status pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master,
+                                           struct pintle_pin data, struct pintle_pin line,
+                                           struct pintle_clock clock, uint32_t speed_hz)
+{
+    if (speed_hz < 1000 || speed_hz > 1000000) {
+        return PINTLE_OUT_OF_RANGE;
+    }
+    uint16_t period = (uint16_t)((1000000 + speed_hz - 1) / speed_hz);
+    master->data = data;
+    master->line = line;
+    master->clock = clock;
+    master->low_us = (uint16_t)((period + 1) / 2);
+    master->high_us = (uint16_t)(period > 1 ? period / 2 : 1);
+    master->begun = 0;
+    drive(&master->data, 1);
+    drive(&master->line, 1);
+    return PINTLE_OK;
+}
+
+struct pintle_i2c pintle_bitbang_i2c(struct pintle_bitbang_i2c *master)
+{
+    static const struct pintle_i2c_calls calls = { transfer, recover };
+    return (struct pintle_i2c){ &calls, master, 0 };
+}

@@ -1,0 +1,241 @@
+/* A bus as two open-drain lines. Nobody drives a line high: it rises through its pull-up, and is
+ * high once it has passed 0.7 of the supply, R x C x ln(1/0.3) after the last one let go
+ * (UM10204 section 7.2.1). Falls take no time. */
+#include "port/sim/bench.h"
+
+#define LN_RISE 1.2039728
+
+enum { IDLE, ADDRESS, WRITE, READ, ACK_TO_MASTER, ACK_FROM_MASTER, DEAF };
+
+static double now_ns(const struct pintle_sim_wires *w)
+{
+    return (double)w->sim->now_us * 1000.0;
+}
+
+static void note_edge(const struct pintle_sim_wires *w, uint8_t line, double at_ns)
+{
+    if (w->edge) {
+        w->edge(w->edge_context, (enum pintle_sim_line_name)line, w->level[line], (uint64_t)at_ns);
+    }
+}
+
+static uint8_t anybody_pulls(const struct pintle_sim_wires *w, uint8_t line)
+{
+    uint8_t low = w->master_low[line];
+    low |= (w->trouble & PINTLE_SIM_DATA_LOW) && line == PINTLE_SIM_DATA;
+    low |= (w->trouble & PINTLE_SIM_CLOCK_LOW) && line == PINTLE_SIM_CLOCK;
+    low |= (w->trouble & PINTLE_SIM_HELD) && line == PINTLE_SIM_DATA && w->held_clocks > 0;
+    low |= line == PINTLE_SIM_CLOCK && w->sim->now_us < w->stretched_until_us;
+    for (uint8_t i = 0; i < w->slaves; i++) {
+        low |= w->slave[i].low[line];
+    }
+    return low;
+}
+
+static uint8_t is_low(const struct pintle_sim_wires *w, uint8_t line)
+{
+    return anybody_pulls(w, line)
+           || ((w->trouble & PINTLE_SIM_BRIDGED) && anybody_pulls(w, line ^ 1));
+}
+
+/* --- a chip's side --- */
+
+static void slave_idle(struct pintle_sim_slave *s)
+{
+    s->state = IDLE;
+    s->low[PINTLE_SIM_DATA] = 0;
+}
+
+static void slave_start(struct pintle_sim_slave *s)
+{
+    slave_idle(s);
+    if (sim_hears(s->chip->sim, s->chip)) {
+        s->state = ADDRESS;
+        s->bits = 0;
+    }
+}
+
+static void slave_stop(struct pintle_sim_slave *s)
+{
+    if (s->state != IDLE && s->state != ADDRESS) {
+        s->chip->model->stop(s->chip);
+    }
+    slave_idle(s);
+}
+
+/* The clock has risen: take a bit in. */
+static void slave_sample(struct pintle_sim_slave *s, uint8_t data)
+{
+    if (s->state == ADDRESS || s->state == WRITE) {
+        s->shifted = (uint8_t)(s->shifted << 1 | data);
+        s->bits++;
+    } else if (s->state == ACK_FROM_MASTER && data) {
+        s->state = DEAF; /* the master has had enough */
+    }
+}
+
+static void slave_next_out(struct pintle_sim_slave *s, uint8_t first)
+{
+    s->shifted = s->chip->model->read(s->chip);
+    if (first && sim_faulty(s->chip->sim, s->chip, PINTLE_SIM_FLIPPED)) {
+        s->shifted ^= (uint8_t)(1u << (sim_random(s->chip->sim) & 7));
+    }
+    s->bits = 0;
+    s->state = READ;
+}
+
+static void slave_put_bit(struct pintle_sim_slave *s)
+{
+    s->low[PINTLE_SIM_DATA] = !(s->shifted & 0x80);
+    s->shifted = (uint8_t)(s->shifted << 1);
+    s->bits++;
+}
+
+/* A whole byte is in: acknowledge it or not. Returns 1 after the own address. */
+static uint8_t slave_take_byte(struct pintle_sim_slave *s)
+{
+    const struct pintle_sim_model *model = s->chip->model;
+    uint8_t address = s->state == ADDRESS;
+    uint8_t ack = 0;
+    if (!address) {
+        ack = model->write(s->chip, s->shifted);
+    } else if (s->shifted >> 1 == s->chip->address) {
+        ack = model->start(s->chip, s->shifted & 1);
+    }
+    s->low[PINTLE_SIM_DATA] = ack;
+    s->state = ack ? ACK_TO_MASTER : address ? IDLE : DEAF;
+    s->bits = address && (s->shifted & 1); /* what comes after the acknowledge: reading? */
+    return address && ack;
+}
+
+/* The clock has fallen: the moment to change the data line. Returns 1 after the own address. */
+static uint8_t slave_clock_fell(struct pintle_sim_slave *s)
+{
+    switch (s->state) {
+    case ADDRESS:
+    case WRITE:
+        return s->bits == 8 ? slave_take_byte(s) : 0;
+    case ACK_TO_MASTER:
+        s->low[PINTLE_SIM_DATA] = 0;
+        s->state = WRITE;
+        if (s->bits) {
+            slave_next_out(s, 1);
+            slave_put_bit(s);
+        }
+        s->bits = s->state == READ ? s->bits : 0;
+        break;
+    case READ:
+        if (s->bits < 8) {
+            slave_put_bit(s);
+        } else {
+            s->low[PINTLE_SIM_DATA] = 0;
+            s->state = ACK_FROM_MASTER;
+        }
+        break;
+    case ACK_FROM_MASTER:
+        slave_next_out(s, 0);
+        slave_put_bit(s);
+        break;
+    default:
+        s->low[PINTLE_SIM_DATA] = 0;
+        break;
+    }
+    return 0;
+}
+
+/* --- the lines --- */
+
+static void all_see(struct pintle_sim_wires *w, uint8_t line)
+{
+    uint8_t data = w->level[PINTLE_SIM_DATA];
+    uint8_t clock = w->level[PINTLE_SIM_CLOCK];
+    uint8_t answered = 0;
+    for (uint8_t i = 0; i < w->slaves; i++) {
+        struct pintle_sim_slave *s = &w->slave[i];
+        if (line == PINTLE_SIM_DATA && clock) {
+            (data ? slave_stop : slave_start)(s);
+        } else if (line == PINTLE_SIM_CLOCK && clock) {
+            slave_sample(s, data);
+        } else if (line == PINTLE_SIM_CLOCK) {
+            answered |= slave_clock_fell(s);
+        }
+    }
+    if (line == PINTLE_SIM_CLOCK && !clock && w->held_clocks > 0) {
+        w->held_clocks--;
+    }
+    if (answered && (w->trouble & PINTLE_SIM_STRETCHED)) {
+        w->stretched_until_us = w->sim->now_us + w->stretch_us;
+    }
+}
+
+/* Falls happen at once, rises when their time has come; what chips do about one may cause more. */
+static void settle(struct pintle_sim_wires *w)
+{
+    for (uint8_t changed = 1; changed;) {
+        changed = 0;
+        for (uint8_t line = 0; line < 2; line++) {
+            uint8_t low = is_low(w, line);
+            if (w->low[line] && !low) {
+                w->released_ns[line] = now_ns(w);
+            }
+            w->low[line] = low;
+            double rises_ns = w->released_ns[line] + w->rise_ns;
+            uint8_t may_rise = !low && !(w->trouble & PINTLE_SIM_NO_PULL_UP);
+            uint8_t level = may_rise && now_ns(w) >= rises_ns;
+            if (low || level) {
+                if (w->level[line] != level) {
+                    w->level[line] = level;
+                    note_edge(w, line, level ? rises_ns : now_ns(w));
+                    all_see(w, line);
+                    changed = 1;
+                }
+            }
+        }
+    }
+}
+
+static uint8_t net(const struct pintle_sim_wire *wire)
+{
+    return wire->wires->trouble & PINTLE_SIM_SWAPPED ? wire->line ^ 1 : wire->line;
+}
+
+static void pin_drive(void *context, enum pintle_drive drive)
+{
+    struct pintle_sim_wire *wire = context;
+    settle(wire->wires);
+    wire->wires->master_low[net(wire)] = drive == PINTLE_DRIVE_LOW;
+    settle(wire->wires);
+}
+
+static uint8_t pin_level(void *context)
+{
+    struct pintle_sim_wire *wire = context;
+    settle(wire->wires);
+    return wire->wires->level[net(wire)];
+}
+
+void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *sim, uint8_t bus,
+                           double pull_up_ohm, double capacitance_pf)
+{
+    memset(wires, 0, sizeof *wires);
+    wires->sim = sim;
+    wires->bus = bus;
+    wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
+    for (uint8_t i = 0; i < sim->chips; i++) {
+        if (sim->chip[i].bus == bus) {
+            wires->slave[wires->slaves++].chip = &sim->chip[i];
+        }
+    }
+    for (uint8_t line = 0; line < 2; line++) {
+        wires->level[line] = 1;
+        wires->released_ns[line] = -1e12;
+        wires->wire[line].wires = wires;
+        wires->wire[line].line = line;
+    }
+}
+
+struct pintle_pin pintle_sim_pin(struct pintle_sim_wires *wires, enum pintle_sim_line_name line)
+{
+    static const struct pintle_pin_calls calls = { pin_drive, pin_level };
+    return (struct pintle_pin){ &calls, &wires->wire[line] };
+}

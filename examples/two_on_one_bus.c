@@ -36,7 +36,9 @@ int main(void)
 {
     static const struct pintle_point finger[] = { { 5, 18 }, { 20, 29 }, { 40, 29 }, { 90, 18 } };
     const struct pintle_curve warmed = { .points = finger, .count = 4 };
-    const struct pintle_sim_fault loose = { PINTLE_SIM_UNPLUGGED, 1, 40000000, 60000000 };
+    const struct pintle_sim_fault loose = {
+        .kind = PINTLE_SIM_UNPLUGGED, .chip = 1, .from_us = 40000000, .to_us = 60000000
+    };
     struct pintle_sim sim;
     struct pintle_sensor sensors[2];
     struct pintle_seat seats[2];

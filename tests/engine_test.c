@@ -190,7 +190,9 @@ static void faults_come_and_go(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct bench bench;
         struct pintle_sample sample;
-        const struct pintle_sim_fault fault = { rows[i].kind, 0, 10000000, 20000000 };
+        const struct pintle_sim_fault fault = { .kind = rows[i].kind,
+                                                .from_us = 10000000,
+                                                .to_us = 20000000 };
         bench_make(&bench, rows[i].part, rows[i].address);
         CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
         EXPECT(bench_read(&bench, &sample) == PINTLE_OK, "%s before", rows[i].part->name);
@@ -225,7 +227,9 @@ static void a_brown_out_between_readings(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct bench bench;
         struct pintle_sample sample;
-        const struct pintle_sim_fault fault = { PINTLE_SIM_UNPLUGGED, 0, 30000000, 30001000 };
+        const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_UNPLUGGED,
+                                                .from_us = 30000000,
+                                                .to_us = 30001000 };
         bench_make(&bench, rows[i].part, rows[i].address);
         const struct pintle_reading *reading = &sample.channel[rows[i].channel];
         CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, rows[i].setting, rows[i].option), 0);

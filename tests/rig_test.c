@@ -57,6 +57,7 @@ static void mistakes_in_a_rig(void)
           BUS "sensor a { part = \"TMP102\" address = 0x48 channel humidity { } }",
           "a TMP102 has no channel 'humidity'" },
         { "another port", "board { port = \"usb\" }", "there is no port 'usb' in this build" },
+        { "another depth", "board { depth = \"atoms\" }", "there is no depth 'atoms'" },
         { "another kind of bus", "bus b { kind = \"spi\" }", "this version knows 'i2c'" },
         { "bus too fast", "bus b { speed = 5000000 }", "cannot run at 5000000 Hz" },
         { "no interval", "log { every = \"often\" }", "'often' is no interval" },
@@ -108,6 +109,9 @@ static void mistakes_in_a_world(void)
         { "no clock", "chip c { part = \"TMP102\" address = 0x48 set = true }\n", "is no clock" },
         { "no such fault", "chip c { part = \"TMP102\" }\nfault c { kind = \"lightning\" }\n",
           "a kind: unplugged, silent or flipped" },
+        { "no such trouble", "trouble main { kind = \"gremlins\" }\n", "data-low, clock-low" },
+        { "lines of no bus", "lines other { }\n", "a bus of the rig, with a pull-up in ohms" },
+        { "no pull-up at all", "lines main { pull-up = 0 }\n", "above 0" },
         { "fault of nobody", "fault c { kind = \"silent\" }\n", "a chip described above" },
     };
     char *folder = scratch_make();
@@ -194,6 +198,46 @@ static void durations(void)
     }
 }
 
+/* A rig that expects a BME280 on its first bus, in this world, at this depth: among the findings
+ * must be this one, and so many must be amiss. It must be over in simulated seconds. */
+static void survey_is(const char *name, const char *depth, const char *world,
+                      enum pintle_finding_kind kind, uint8_t address, const char *text,
+                      unsigned amiss)
+{
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    char *rig_text =
+        g_strdup_printf("board { world = \"w\" depth = \"%s\" }\nbus main { }\nbus spare { }\n"
+                        "sensor baro { part = \"BME280\" bus = \"main\" address = 0x76 }\n",
+                        depth);
+    struct pintle_problem problem = { 0 };
+    struct pintle_survey *survey = g_new(struct pintle_survey, 1);
+    file_write(folder, "x.rig", rig_text);
+    file_write(folder, "w", world);
+    struct pintle_rig *rig = pintle_rig_load(path, &problem);
+    struct pintle_station *station = rig ? pintle_station_open(rig, 10000, &problem) : NULL;
+    bool found = false;
+    EXPECT(station != NULL, "%s: %s", name, problem.text);
+    CU_ASSERT_PTR_NOT_NULL_FATAL(station);
+    pintle_survey_run(station, survey);
+    for (unsigned k = 0; k < survey->count; k++) {
+        const struct pintle_finding *f = &survey->finding[k];
+        found =
+            found || (f->kind == kind && f->address == address && strstr(f->text, text) != NULL);
+    }
+    EXPECT(found, "%s over %s: %s", name, depth,
+           survey->count ? survey->finding[0].text : "nothing");
+    EXPECT(survey->amiss == amiss, "%s over %s: %u amiss", name, depth, survey->amiss);
+    EXPECT(station->sim.now_us < 5000000, "%s over %s took %u us", name, depth,
+           (unsigned)station->sim.now_us);
+    g_free(survey);
+    pintle_station_free(station);
+    pintle_rig_free(rig);
+    g_free(rig_text);
+    g_free(path);
+    scratch_remove(folder);
+}
+
 /* What a survey finds in a rig and a world that disagree. */
 static void surveys(void)
 {
@@ -226,34 +270,58 @@ static void surveys(void)
         { "silent", "chip c { part = \"BME280\" address = 0x76 }\nfault c { kind = \"silent\" }",
           PINTLE_FINDING_MISSING, 0x76, "swapped", 1 },
     };
-    char *folder = scratch_make();
-    char *path = g_build_filename(folder, "x.rig", NULL);
-    file_write(folder, "x.rig",
-               "board { world = \"w\" }\nbus main { }\nbus spare { }\n"
-               "sensor baro { part = \"BME280\" bus = \"main\" address = 0x76 }\n");
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct pintle_problem problem = { 0 };
-        struct pintle_survey *survey = g_new(struct pintle_survey, 1);
-        file_write(folder, "w", rows[i].world);
-        struct pintle_rig *rig = pintle_rig_load(path, &problem);
-        struct pintle_station *station = rig ? pintle_station_open(rig, 10000, &problem) : NULL;
-        bool found = false;
-        CU_ASSERT_PTR_NOT_NULL_FATAL(station);
-        pintle_survey_run(station, survey);
-        for (unsigned k = 0; k < survey->count; k++) {
-            const struct pintle_finding *f = &survey->finding[k];
-            found = found
-                    || (f->kind == rows[i].kind && f->address == rows[i].address
-                        && strstr(f->text, rows[i].text) != NULL);
-        }
-        EXPECT(found, "%s: %s", rows[i].name, survey->count ? survey->finding[0].text : "nothing");
-        EXPECT(survey->amiss == rows[i].amiss, "%s: %u amiss", rows[i].name, survey->amiss);
-        g_free(survey);
-        pintle_station_free(station);
-        pintle_rig_free(rig);
+        survey_is(rows[i].name, "transfers", rows[i].world, rows[i].kind, rows[i].address,
+                  rows[i].text, rows[i].amiss);
+        survey_is(rows[i].name, "wires", rows[i].world, rows[i].kind, rows[i].address, rows[i].text,
+                  rows[i].amiss);
     }
-    g_free(path);
-    scratch_remove(folder);
+}
+
+/* Lines that are not as they should be, each told apart where the pins can be looked at. */
+static void surveys_of_broken_lines(void)
+{
+    static const struct {
+        const char *name;
+        const char *trouble;
+        enum pintle_finding_kind kind;
+        const char *over_wires; /* what the pins tell */
+        const char *over_transfers;
+    } rows[] = {
+        { "data shorted", "kind = \"data-low\"", PINTLE_FINDING_BROKEN, "data stays low",
+          "data stays low" },
+        { "clock shorted", "kind = \"clock-low\"", PINTLE_FINDING_BROKEN,
+          "the clock stays low: shorted", "the clock stays low" },
+        { "no pull-up", "kind = \"no-pull-up\"", PINTLE_FINDING_BROKEN, "there are no pull-ups",
+          "the clock stays low: no pull-ups" },
+        { "touching", "kind = \"touching\"", PINTLE_FINDING_BROKEN, "data and clock touch",
+          "shorted to ground or to data" },
+        { "held for good", "kind = \"held\" amount = 250", PINTLE_FINDING_BROKEN,
+          "nine clocks did not free it", "nine clocks did not free it" },
+        { "stretched for ever", "kind = \"stretched\" amount = 100000000", PINTLE_FINDING_BROKEN,
+          "high at rest, but not while a chip talks", "stretched for ever" },
+        { "swapped", "kind = \"swapped\"", PINTLE_FINDING_MISSING,
+          "whether data and clock are swapped", "whether data and clock are swapped" },
+        { "held for a while", "kind = \"held\" amount = 5", PINTLE_FINDING_PROVEN, "reads 60h",
+          "reads 60h" },
+        { "stretched a little", "kind = \"stretched\" amount = 300", PINTLE_FINDING_PROVEN,
+          "reads 60h", "reads 60h" },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *world = g_strdup_printf("chip c { part = \"BME280\" bus = \"main\" address = 0x76 }\n"
+                                      "trouble main { %s }\n",
+                                      rows[i].trouble);
+        uint8_t address = rows[i].kind == PINTLE_FINDING_BROKEN ? 0 : 0x76;
+        unsigned amiss = rows[i].kind != PINTLE_FINDING_PROVEN;
+        survey_is(rows[i].name, "wires", world, rows[i].kind, address, rows[i].over_wires, amiss);
+        survey_is(rows[i].name, "transfers", world, rows[i].kind, address, rows[i].over_transfers,
+                  amiss);
+        g_free(world);
+    }
+    survey_is("a pull-up too weak for the cable", "wires",
+              "chip c { part = \"BME280\" bus = \"main\" address = 0x76 }\n"
+              "lines main { pull-up = 100000 capacitance = 400 }\n",
+              PINTLE_FINDING_BROKEN, 0, "the lines rise too slowly", 1);
 }
 
 /* Kept corrections come back to the sensor that they belong to, and to no other. */
@@ -438,6 +506,7 @@ void add_rig_suite(void)
     SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
           { "mistakes in a world script", mistakes_in_a_world }, { "a whole rig", a_whole_rig },
           { "durations", durations }, { "surveys", surveys },
+          { "surveys of broken lines", surveys_of_broken_lines },
           { "calibrations are kept", calibrations_are_kept }, { "any rig text", any_rig_text },
           { "any other text", any_other_text });
 }

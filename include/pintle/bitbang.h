@@ -32,4 +32,16 @@ pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master, struct pintle_pin dat
 /* The master as a bus for sensors; it must stay where it is. */
 struct pintle_i2c pintle_bitbang_i2c(struct pintle_bitbang_i2c *master);
 
+/* What the lines look like while nobody talks. */
+struct pintle_bitbang_look {
+    uint8_t data_low;  /* data stays low though nobody should pull it */
+    uint8_t clock_low; /* likewise */
+    uint8_t touching;  /* pulling data low pulls the clock low */
+    uint16_t rise_us;  /* until data is high again after a low; UINT16_MAX: it never is */
+};
+
+/* Look at the lines of an idle bus, without talking: no edge that a chip takes for more than a
+ * START and a STOP. Takes at most 1 ms. */
+void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bitbang_look *look);
+
 #endif

@@ -88,20 +88,35 @@ struct pintle_sim_chip {
 enum pintle_sim_fault_kind {
     PINTLE_SIM_UNPLUGGED, /* gone, and powered up afresh when it comes back */
     PINTLE_SIM_SILENT,    /* has power, acknowledges nothing */
-    PINTLE_SIM_FLIPPED    /* one bit of one read byte comes out wrong in each transfer */
+    PINTLE_SIM_FLIPPED,   /* one bit of one read byte comes out wrong in each transfer */
+    PINTLE_SIM_LINES      /* the lines of a bus: see `trouble` */
+};
+
+/* What is wrong with the lines of a bus; a set. */
+enum pintle_sim_trouble {
+    PINTLE_SIM_DATA_LOW = 1,   /* data shorted to ground */
+    PINTLE_SIM_CLOCK_LOW = 2,  /* clock shorted to ground */
+    PINTLE_SIM_NO_PULL_UP = 4, /* on either line: once low, low */
+    PINTLE_SIM_SWAPPED = 8,    /* data and clock swapped on the way to the chips */
+    PINTLE_SIM_BRIDGED = 16,   /* data and clock touch */
+    PINTLE_SIM_STRETCHED = 32, /* a chip holds the clock after its address for `amount` us */
+    PINTLE_SIM_HELD = 64       /* a chip holds data low until it has seen `amount` clocks */
 };
 
 struct pintle_sim_fault {
     enum pintle_sim_fault_kind kind;
-    uint8_t chip;     /* index, in the order of adding */
+    uint8_t chip;     /* index, in the order of adding; for LINES the bus */
     uint64_t from_us; /* since the world began, up to but not including `to_us` */
     uint64_t to_us;
+    uint8_t trouble; /* for LINES */
+    uint32_t amount;
 };
 
 struct pintle_sim_bus {
     uint32_t bit_ns; /* 10000 at 100 kHz */
     uint64_t bytes;  /* crossed so far, address bytes included */
     uint64_t transfers;
+    uint8_t held; /* a chip that held data has been clocked free */
 };
 
 struct pintle_sim {
@@ -157,17 +172,6 @@ struct pintle_clock pintle_sim_clock(struct pintle_sim *sim);
 
 enum pintle_sim_line_name { PINTLE_SIM_DATA, PINTLE_SIM_CLOCK };
 
-/* What is wrong with the lines; a set. */
-enum pintle_sim_trouble {
-    PINTLE_SIM_DATA_LOW = 1,   /* data shorted to ground */
-    PINTLE_SIM_CLOCK_LOW = 2,  /* clock shorted to ground */
-    PINTLE_SIM_NO_PULL_UP = 4, /* on either line: once low, low */
-    PINTLE_SIM_SWAPPED = 8,    /* data and clock swapped on the way to the chips */
-    PINTLE_SIM_BRIDGED = 16,   /* data and clock touch */
-    PINTLE_SIM_STRETCHED = 32, /* a chip holds the clock after its address for `stretch_us` */
-    PINTLE_SIM_HELD = 64       /* a chip holds data low until it has seen `held_clocks` clocks */
-};
-
 /* A chip's side of the wires: it sees edges and makes bytes of them. */
 struct pintle_sim_slave {
     struct pintle_sim_chip *chip;
@@ -185,7 +189,8 @@ typedef void (*pintle_sim_edge)(void *context, enum pintle_sim_line_name line, u
 struct pintle_sim_wires {
     struct pintle_sim *sim;
     uint8_t bus;
-    uint8_t trouble; /* set of enum pintle_sim_trouble; may change at any time */
+    uint8_t trouble; /* set of enum pintle_sim_trouble beside the simulation's faults; may change */
+    uint8_t active;  /* troubles that are in force */
     double rise_ns;  /* from release to what a chip takes for high, 0.7 VDD */
     uint32_t stretch_us;
     uint8_t held_clocks;

@@ -8,6 +8,18 @@ static const char *colour(enum pintle_finding_kind kind)
     return kind <= PINTLE_FINDING_LIKELY ? cli_good() : cli_bad();
 }
 
+static void print_finding(const struct pintle_rig *rig, const struct pintle_finding *f)
+{
+    const char *word = pintle_finding_word(f->kind);
+    if (f->kind == PINTLE_FINDING_BROKEN) {
+        printf("  %s%s%s  %s\n", colour(f->kind), word, cli_plain(), f->text);
+        return;
+    }
+    printf("  0x%02x  %-8s %-10s %s%-10s%s %s\n", f->address, f->sheet ? f->sheet->part->name : "?",
+           f->sensor >= 0 ? rig->sensor[f->sensor].name : "-", colour(f->kind), word, cli_plain(),
+           f->text);
+}
+
 static void print_text(const struct pintle_rig *rig, const struct pintle_survey *survey)
 {
     unsigned at = 0;
@@ -17,10 +29,7 @@ static void print_text(const struct pintle_rig *rig, const struct pintle_survey 
         unsigned first = at;
         for (; at < survey->count && survey->finding[at].bus == bus; at++) {
             const struct pintle_finding *f = &survey->finding[at];
-            printf("  0x%02x  %-8s %-10s %s%-10s%s %s\n", f->address,
-                   f->sheet ? f->sheet->part->name : "?",
-                   f->sensor >= 0 ? rig->sensor[f->sensor].name : "-", colour(f->kind),
-                   pintle_finding_word(f->kind), cli_plain(), f->text);
+            print_finding(rig, f);
         }
         if (at == first) {
             printf("  nothing answers, and the rig expects nothing here\n");
@@ -40,9 +49,12 @@ static void print_csv(const struct pintle_rig *rig, const struct pintle_survey *
         struct pintle_text remark;
         pintle_text_init(&remark, buffer, sizeof buffer);
         pintle_csv_field(&remark, f->text);
-        printf("%s,0x%02x,%s,%s,%s%s\r\n", rig->bus[f->bus].name, f->address,
-               pintle_finding_word(f->kind), f->sheet ? f->sheet->part->name : "",
+        bool broken = f->kind == PINTLE_FINDING_BROKEN;
+        char *address = broken ? g_strdup("") : g_strdup_printf("0x%02x", f->address);
+        printf("%s,%s,%s,%s,%s%s\r\n", rig->bus[f->bus].name, address, pintle_finding_word(f->kind),
+               f->sheet ? f->sheet->part->name : "",
                f->sensor >= 0 ? rig->sensor[f->sensor].name : "", buffer);
+        g_free(address);
     }
 }
 

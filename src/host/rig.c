@@ -65,6 +65,16 @@ static int check_port(cfg_t *cfg, cfg_opt_t *opt)
                          last_string(opt));
 }
 
+static int check_depth(cfg_t *cfg, cfg_opt_t *opt)
+{
+    const char *depth = last_string(opt);
+    if (strcmp(depth, "transfers") == 0 || strcmp(depth, "wires") == 0) {
+        return 0;
+    }
+    return conf_complain(cfg, "there is no depth '%s'; the simulation has 'transfers' and 'wires'",
+                         depth);
+}
+
 static int check_duration(cfg_t *cfg, cfg_opt_t *opt)
 {
     int64_t us = 0;
@@ -231,6 +241,7 @@ static int take_bus(cfg_t *cfg, cfg_opt_t *opt)
 static void prepare(cfg_t *cfg)
 {
     cfg_set_validate_func(cfg, "board|port", check_port);
+    cfg_set_validate_func(cfg, "board|depth", check_depth);
     cfg_set_validate_func(cfg, "bus|kind", check_kind);
     cfg_set_validate_func(cfg, "bus|speed", check_speed);
     cfg_set_validate_func(cfg, "bus", take_bus);
@@ -243,6 +254,7 @@ static void prepare(cfg_t *cfg)
 static cfg_t *parse(const char *name, const char *text, struct pintle_problem *problem)
 {
     cfg_opt_t board[] = { CFG_STR("name", "board", CFGF_NONE), CFG_STR("port", "sim", CFGF_NONE),
+                          CFG_STR("depth", "transfers", CFGF_NONE),
                           CFG_STR("world", NULL, CFGF_NODEFAULT), CFG_END() };
     cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE), CFG_INT("speed", 100000, CFGF_NONE),
                         CFG_END() };
@@ -279,6 +291,7 @@ static struct pintle_rig *build(const char *name, char *text, char *folder,
     }
     const char *world = cfg_getstr(cfg, "board|world");
     rig->board = g_strdup(cfg_getstr(cfg, "board|name"));
+    rig->wires = strcmp(cfg_getstr(cfg, "board|depth"), "wires") == 0;
     rig->world_path = world ? g_build_filename(folder, world, NULL) : NULL;
     rig->runs = g_path_is_absolute(cfg_getstr(cfg, "log|folder"))
                     ? g_strdup(cfg_getstr(cfg, "log|folder"))

@@ -34,6 +34,25 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
     return true;
 }
 
+/* Put lines and a bit-banged master under each bus. The chips are on them already. */
+static bool string_wires(struct pintle_station *station, struct pintle_problem *problem)
+{
+    for (uint8_t i = 0; i < station->rig->buses; i++) {
+        struct pintle_sim_wires *wires = &station->wires[i];
+        pintle_sim_wires_init(wires, &station->sim, i, station->pull_up_ohm[i],
+                              station->capacitance_pf[i]);
+        if (pintle_bitbang_i2c_init(&station->master[i], pintle_sim_pin(wires, PINTLE_SIM_DATA),
+                                    pintle_sim_pin(wires, PINTLE_SIM_CLOCK), station->clock,
+                                    station->rig->bus[i].speed_hz)
+            != PINTLE_OK) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE, "bus '%s' cannot run at %u Hz",
+                                      station->rig->bus[i].name, station->rig->bus[i].speed_hz);
+        }
+        station->bus[i] = pintle_bitbang_i2c(&station->master[i]);
+    }
+    return true;
+}
+
 struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
                                            struct pintle_problem *problem)
 {
@@ -44,8 +63,10 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
     for (uint8_t i = 0; i < rig->buses; i++) {
         station->bus[i] = pintle_sim_i2c(&station->sim, i);
         station->sim.bus[i].bit_ns = 1000000000u / rig->bus[i].speed_hz;
+        station->pull_up_ohm[i] = 4700;
+        station->capacitance_pf[i] = 100;
     }
-    bool ok = world_build(station, problem);
+    bool ok = world_build(station, problem) && (!rig->wires || string_wires(station, problem));
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
         ok = build_sensor(station, i, problem);
     }

@@ -123,16 +123,83 @@ static void ask(struct pintle_station *station, struct pintle_survey *survey, un
     }
 }
 
+/* From what the lines do at rest to the likely causes, the likeliest first. */
+static const char *cause_of(const struct pintle_bitbang_look *look)
+{
+    if (look->touching) {
+        return "data and clock touch: pulling one low pulls the other; look for solder or a strand "
+               "between them";
+    }
+    if (look->data_low && look->clock_low) {
+        return "both lines stay low: no pull-ups, no supply, or both shorted to ground; measure "
+               "them against ground with the power off, then check the pull-ups and the supply";
+    }
+    if (look->clock_low) {
+        return "the clock stays low: shorted to ground, its pull-up missing, or a chip stretches "
+               "it "
+               "for ever; unplug the boards one by one until it rises";
+    }
+    if (look->data_low) {
+        return "data stays low, and nine clocks did not free it: shorted to ground, its pull-up "
+               "missing, or a chip that hangs; unplug the boards one by one until it rises";
+    }
+    if (look->rise_us == UINT16_MAX) {
+        return "data does not rise again once it was low: there are no pull-ups, or no supply "
+               "behind "
+               "them; check both";
+    }
+    if (look->rise_us > 3) {
+        return "the lines rise too slowly: the pull-ups are too weak for the cable; take stronger "
+               "ones or a slower bus";
+    }
+    return "the lines are high at rest, but not while a chip talks: it stretches the clock for "
+           "ever, or a board's supply is missing; unplug the boards one by one";
+}
+
+static const char *cause_without_pins(enum pintle_status status)
+{
+    return status == PINTLE_DATA_STUCK
+               ? "data stays low, and nine clocks did not free it: shorted to ground, its pull-up "
+                 "missing, or a chip that hangs; unplug the boards one by one until it rises"
+               : "the clock stays low: no pull-ups, no supply, shorted to ground or to data, or "
+                 "stretched for ever; check the pull-ups and the supply, then unplug the boards "
+                 "one by one";
+}
+
 /* A bus on which no address can be asked is one finding, not a hundred. */
+static void report_broken(struct pintle_survey *survey, unsigned bus, const char *cause)
+{
+    struct pintle_finding *finding = add(survey, bus, 0, -1);
+    finding->kind = PINTLE_FINDING_BROKEN;
+    g_strlcpy(finding->text, cause, sizeof finding->text);
+}
+
+/* A stretched clock shows only once a chip has taken its address, so the rig's own are tried too.
+ */
+static enum pintle_status try_bus(struct pintle_station *station, unsigned bus)
+{
+    const struct pintle_rig *rig = station->rig;
+    enum pintle_status status = pintle_i2c_probe(&station->bus[bus], 0x08);
+    for (unsigned i = 0; i < rig->sensors && status == PINTLE_NO_ANSWER; i++) {
+        if (rig->sensor[i].bus == bus) {
+            status = pintle_i2c_probe(&station->bus[bus], rig->sensor[i].address);
+        }
+    }
+    return status;
+}
+
+/* The lines are looked at before anything is said on them: a chip that hangs may hold them low
+ * afterwards. */
 static void ask_bus(struct pintle_station *station, struct pintle_survey *survey, unsigned bus)
 {
-    enum pintle_status status = pintle_i2c_probe(&station->bus[bus], 0x08);
+    struct pintle_bitbang_look look;
+    if (station->rig->wires) {
+        pintle_bitbang_i2c_look(&station->master[bus], &look);
+    }
+    enum pintle_status status = try_bus(station, bus);
     if (status != PINTLE_OK && status != PINTLE_NO_ANSWER) {
-        struct pintle_finding *finding = add(survey, bus, 0, -1);
-        finding->kind = PINTLE_FINDING_BROKEN;
-        g_snprintf(finding->text, sizeof finding->text,
-                   "%s; check for a short, a missing pull-up or a swapped pair",
-                   pintle_status_sentence(status));
+        report_broken(survey, bus,
+                      station->rig->wires ? cause_of(&look) : cause_without_pins(status));
         return;
     }
     for (uint8_t address = 0x08; address <= 0x77; address++) {

@@ -217,6 +217,54 @@ static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
                : conf_complain(cfg, "a world has room for %d faults", PINTLE_SIM_FAULTS);
 }
 
+static int take_lines(cfg_t *cfg, cfg_opt_t *opt)
+{
+    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    int bus = rig_bus(building.station->rig, cfg_title(section));
+    double ohm = cfg_getfloat(section, "pull-up");
+    double pf = cfg_getfloat(section, "capacitance");
+    if (bus < 0 || !(ohm > 0) || !(pf > 0)) {
+        return conf_complain(cfg,
+                             "lines '%s': a bus of the rig, with a pull-up in ohms and a "
+                             "capacitance in picofarads above 0",
+                             cfg_title(section));
+    }
+    building.station->pull_up_ohm[bus] = ohm;
+    building.station->capacitance_pf[bus] = pf;
+    return 0;
+}
+
+static int take_trouble(cfg_t *cfg, cfg_opt_t *opt)
+{
+    static const char *const kinds[] = { "data-low", "clock-low", "no-pull-up", "swapped",
+                                         "touching", "stretched", "held" };
+    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    struct pintle_sim_fault fault = { .kind = PINTLE_SIM_LINES,
+                                      .amount = (uint32_t)cfg_getint(section, "amount") };
+    int bus = rig_bus(building.station->rig, cfg_title(section));
+    double from = 0;
+    double to = 0;
+    unsigned k = 0;
+    while (k < G_N_ELEMENTS(kinds) && g_strcmp0(cfg_getstr(section, "kind"), kinds[k]) != 0) {
+        k++;
+    }
+    if (k == G_N_ELEMENTS(kinds) || bus < 0) {
+        return conf_complain(cfg, "a trouble needs a bus of the rig, and a kind: data-low, "
+                                  "clock-low, no-pull-up, swapped, touching, stretched or held");
+    }
+    if (!seconds(cfg, cfg_getstr(section, "from"), &from)
+        || !seconds(cfg, cfg_getstr(section, "to"), &to)) {
+        return -1;
+    }
+    fault.chip = (uint8_t)bus;
+    fault.trouble = (uint8_t)(1u << k);
+    fault.from_us = (uint64_t)(from * 1e6);
+    fault.to_us = (uint64_t)(to * 1e6);
+    return pintle_sim_add_fault(&building.station->sim, &fault) == PINTLE_OK
+               ? 0
+               : conf_complain(cfg, "a world has room for %d faults", PINTLE_SIM_FAULTS);
+}
+
 static int take_header(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_sim *sim = &building.station->sim;
@@ -243,6 +291,8 @@ static void prepare(cfg_t *cfg)
     cfg_set_validate_func(cfg, "quantity", take_quantity);
     cfg_set_validate_func(cfg, "chip", take_chip);
     cfg_set_validate_func(cfg, "fault", take_fault);
+    cfg_set_validate_func(cfg, "lines", take_lines);
+    cfg_set_validate_func(cfg, "trouble", take_trouble);
 }
 
 /* Curves move while the array grows, and chips hold copies: so quantities come first in a script,
@@ -263,11 +313,18 @@ bool world_build(struct pintle_station *station, struct pintle_problem *problem)
                          CFG_END() };
     cfg_opt_t fault[] = { CFG_STR("kind", NULL, CFGF_NODEFAULT), CFG_STR("from", "0s", CFGF_NONE),
                           CFG_STR("to", "36500d", CFGF_NONE), CFG_END() };
+    cfg_opt_t lines[] = { CFG_FLOAT("pull-up", 4700, CFGF_NONE),
+                          CFG_FLOAT("capacitance", 100, CFGF_NONE), CFG_END() };
+    cfg_opt_t trouble[] = { CFG_STR("kind", NULL, CFGF_NODEFAULT), CFG_STR("from", "0s", CFGF_NONE),
+                            CFG_STR("to", "36500d", CFGF_NONE), CFG_INT("amount", 9, CFGF_NONE),
+                            CFG_END() };
     cfg_opt_t schema[] = { CFG_STR("began", "2026-06-12T00:00:00Z", CFGF_NONE),
                            CFG_INT("seed", 1, CFGF_NONE),
                            CFG_SEC("quantity", quantity, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("chip", chip, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("fault", fault, CFGF_MULTI | CFGF_TITLE),
+                           CFG_SEC("lines", lines, CFGF_MULTI | CFGF_TITLE),
+                           CFG_SEC("trouble", trouble, CFGF_MULTI | CFGF_TITLE),
                            CFG_END() };
     building.station = station;
     cfg_t *cfg =

@@ -40,6 +40,7 @@ struct pintle_rig {
     char *folder; /* where its calibration and its runs go by default */
     char *text;   /* the file's content */
     char *board;
+    bool wires;       /* simulate down to the lines */
     char *world_path; /* for messages */
     char *world_text;
     char *runs; /* folder of the run folders */

@@ -26,8 +26,12 @@ struct pintle_station {
     struct pintle_i2c bus[PINTLE_RIG_BUSES];
     struct pintle_clock clock;
     struct pintle_post post[PINTLE_RIG_SENSORS];
-    struct pintle_seat seat[PINTLE_RIG_SENSORS]; /* in the order of the rig's sensors */
-    struct pintle_curve *curves;                 /* the world's quantities */
+    struct pintle_seat seat[PINTLE_RIG_SENSORS];        /* in the order of the rig's sensors */
+    struct pintle_sim_wires wires[PINTLE_RIG_BUSES];    /* where the rig asks for them, */
+    struct pintle_bitbang_i2c master[PINTLE_RIG_BUSES]; /* and the masters on them */
+    double pull_up_ohm[PINTLE_RIG_BUSES];
+    double capacitance_pf[PINTLE_RIG_BUSES];
+    struct pintle_curve *curves; /* the world's quantities */
     unsigned curve_count;
 };
 

@@ -180,6 +180,26 @@ static enum pintle_status recover(void *context)
     return stop(m);
 }
 
+#define RISE_LIMIT_US 500
+
+void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bitbang_look *look)
+{
+    drive(&master->line, 1);
+    drive(&master->data, 1);
+    rest(master, RISE_LIMIT_US);
+    look->data_low = !level(&master->data);
+    look->clock_low = !level(&master->line);
+    drive(&master->data, 0);
+    rest(master, master->high_us);
+    look->touching = !look->clock_low && !level(&master->line);
+    drive(&master->data, 1);
+    look->rise_us = 0;
+    while (!level(&master->data) && look->rise_us != UINT16_MAX) {
+        rest(master, 1);
+        look->rise_us = (uint16_t)(look->rise_us < RISE_LIMIT_US ? look->rise_us + 1 : UINT16_MAX);
+    }
+}
+
 enum pintle_status pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master,
                                            struct pintle_pin data, struct pintle_pin line,
                                            struct pintle_clock clock, uint32_t speed_hz)

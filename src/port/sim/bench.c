@@ -57,11 +57,30 @@ struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part,
 enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
                                         const struct pintle_sim_fault *fault)
 {
-    if (sim->faults == PINTLE_SIM_FAULTS || fault->chip >= sim->chips) {
+    uint8_t count = fault->kind == PINTLE_SIM_LINES ? sim->buses : sim->chips;
+    if (sim->faults == PINTLE_SIM_FAULTS || fault->chip >= count) {
         return PINTLE_OUT_OF_RANGE;
     }
     sim->fault[sim->faults++] = *fault;
     return PINTLE_OK;
+}
+
+static uint8_t in_force(const struct pintle_sim *sim, const struct pintle_sim_fault *fault)
+{
+    return sim->now_us >= fault->from_us && sim->now_us < fault->to_us;
+}
+
+uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount)
+{
+    uint8_t troubles = 0;
+    for (uint8_t i = 0; i < sim->faults; i++) {
+        const struct pintle_sim_fault *f = &sim->fault[i];
+        if (f->kind == PINTLE_SIM_LINES && f->chip == bus && in_force(sim, f)) {
+            troubles |= f->trouble;
+            *amount = f->amount;
+        }
+    }
+    return troubles;
 }
 
 uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
@@ -69,8 +88,7 @@ uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *c
 {
     for (uint8_t i = 0; i < sim->faults; i++) {
         const struct pintle_sim_fault *f = &sim->fault[i];
-        if (&sim->chip[f->chip] == chip && f->kind == kind && sim->now_us >= f->from_us
-            && sim->now_us < f->to_us) {
+        if (f->kind == kind && &sim->chip[f->chip] == chip && in_force(sim, f)) {
             return 1;
         }
     }
@@ -202,6 +220,26 @@ static void flip_one_bit(struct talk *talk, const struct pintle_segment *segment
     }
 }
 
+/* What a master would say of troubled lines, without going through their edges. Clocks of a
+ * recovery free a chip that holds data. */
+static enum pintle_status lines_say(struct pintle_sim_bus *bus, uint8_t troubles, uint32_t amount,
+                                    uint32_t limit_us)
+{
+    uint8_t clock = PINTLE_SIM_CLOCK_LOW | PINTLE_SIM_NO_PULL_UP | PINTLE_SIM_BRIDGED;
+    bus->held = troubles & PINTLE_SIM_HELD ? bus->held : 0;
+    if (troubles & clock) {
+        return PINTLE_CLOCK_STUCK;
+    }
+    if ((troubles & PINTLE_SIM_DATA_LOW)
+        || ((troubles & PINTLE_SIM_HELD) && (amount > 9 || !bus->held))) {
+        return PINTLE_DATA_STUCK;
+    }
+    if ((troubles & PINTLE_SIM_STRETCHED) && amount >= limit_us) {
+        return PINTLE_CLOCK_STUCK;
+    }
+    return troubles & PINTLE_SIM_SWAPPED ? PINTLE_NO_ANSWER : PINTLE_OK;
+}
+
 static enum pintle_status transfer(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us)
@@ -209,7 +247,13 @@ static enum pintle_status transfer(void *context, uint8_t address,
     const struct pintle_sim_line *line = context;
     struct talk talk = { .sim = line->sim, .bus = &line->sim->bus[line->bus] };
     uint64_t begun = line->sim->now_us;
-    enum pintle_status status = PINTLE_OK;
+    uint32_t amount = 0;
+    uint8_t troubles = sim_troubles(line->sim, line->bus, &amount);
+    enum pintle_status status = lines_say(talk.bus, troubles, amount, limit_us);
+    if (status != PINTLE_OK) {
+        pintle_sim_pass(line->sim, status == PINTLE_CLOCK_STUCK ? limit_us : 10);
+        return status;
+    }
     listeners(&talk, line->bus, address);
     talk.bus->transfers++;
     for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
@@ -227,8 +271,11 @@ static enum pintle_status transfer(void *context, uint8_t address,
 
 static enum pintle_status recover(void *context)
 {
-    (void)context; /* transfers cannot leave a line held */
-    return PINTLE_OK;
+    const struct pintle_sim_line *line = context;
+    uint32_t amount = 0;
+    uint8_t troubles = sim_troubles(line->sim, line->bus, &amount);
+    line->sim->bus[line->bus].held = 1; /* its chips have seen nine clocks */
+    return lines_say(&line->sim->bus[line->bus], troubles, amount, 1000);
 }
 
 static uint64_t now_us(void *context)

@@ -24,6 +24,9 @@ uint8_t sim_hears(struct pintle_sim *sim, const struct pintle_sim_chip *chip);
 uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
                    enum pintle_sim_fault_kind kind);
 
+/* The troubles that faults lay on the lines of a bus now, and the last one's amount. */
+uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount);
+
 /* One line per chip; models.c lists the same. */
 extern const struct pintle_sim_model sim_bme280;
 extern const struct pintle_sim_model sim_ds3231;

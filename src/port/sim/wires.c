@@ -22,9 +22,9 @@ static void note_edge(const struct pintle_sim_wires *w, uint8_t line, double at_
 static uint8_t anybody_pulls(const struct pintle_sim_wires *w, uint8_t line)
 {
     uint8_t low = w->master_low[line];
-    low |= (w->trouble & PINTLE_SIM_DATA_LOW) && line == PINTLE_SIM_DATA;
-    low |= (w->trouble & PINTLE_SIM_CLOCK_LOW) && line == PINTLE_SIM_CLOCK;
-    low |= (w->trouble & PINTLE_SIM_HELD) && line == PINTLE_SIM_DATA && w->held_clocks > 0;
+    low |= (w->active & PINTLE_SIM_DATA_LOW) && line == PINTLE_SIM_DATA;
+    low |= (w->active & PINTLE_SIM_CLOCK_LOW) && line == PINTLE_SIM_CLOCK;
+    low |= (w->active & PINTLE_SIM_HELD) && line == PINTLE_SIM_DATA && w->held_clocks > 0;
     low |= line == PINTLE_SIM_CLOCK && w->sim->now_us < w->stretched_until_us;
     for (uint8_t i = 0; i < w->slaves; i++) {
         low |= w->slave[i].low[line];
@@ -35,7 +35,7 @@ static uint8_t anybody_pulls(const struct pintle_sim_wires *w, uint8_t line)
 static uint8_t is_low(const struct pintle_sim_wires *w, uint8_t line)
 {
     return anybody_pulls(w, line)
-           || ((w->trouble & PINTLE_SIM_BRIDGED) && anybody_pulls(w, line ^ 1));
+           || ((w->active & PINTLE_SIM_BRIDGED) && anybody_pulls(w, line ^ 1));
 }
 
 /* --- a chip's side --- */
@@ -163,14 +163,30 @@ static void all_see(struct pintle_sim_wires *w, uint8_t line)
     if (line == PINTLE_SIM_CLOCK && !clock && w->held_clocks > 0) {
         w->held_clocks--;
     }
-    if (answered && (w->trouble & PINTLE_SIM_STRETCHED)) {
+    if (answered && (w->active & PINTLE_SIM_STRETCHED)) {
         w->stretched_until_us = w->sim->now_us + w->stretch_us;
     }
+}
+
+/* Take over the troubles of this moment; one that begins brings its amount. */
+static void update_troubles(struct pintle_sim_wires *w)
+{
+    uint32_t amount = 0;
+    uint8_t scheduled = sim_troubles(w->sim, w->bus, &amount);
+    uint8_t begun = scheduled & (uint8_t)~w->active;
+    if (begun & PINTLE_SIM_HELD) {
+        w->held_clocks = (uint8_t)(amount < 255 ? amount : 255);
+    }
+    if (begun & PINTLE_SIM_STRETCHED) {
+        w->stretch_us = amount;
+    }
+    w->active = scheduled | w->trouble;
 }
 
 /* Falls happen at once, rises when their time has come; what chips do about one may cause more. */
 static void settle(struct pintle_sim_wires *w)
 {
+    update_troubles(w);
     for (uint8_t changed = 1; changed;) {
         changed = 0;
         for (uint8_t line = 0; line < 2; line++) {
@@ -180,7 +196,7 @@ static void settle(struct pintle_sim_wires *w)
             }
             w->low[line] = low;
             double rises_ns = w->released_ns[line] + w->rise_ns;
-            uint8_t may_rise = !low && !(w->trouble & PINTLE_SIM_NO_PULL_UP);
+            uint8_t may_rise = !low && !(w->active & PINTLE_SIM_NO_PULL_UP);
             uint8_t level = may_rise && now_ns(w) >= rises_ns;
             if (low || level) {
                 if (w->level[line] != level) {
@@ -196,7 +212,7 @@ static void settle(struct pintle_sim_wires *w)
 
 static uint8_t net(const struct pintle_sim_wire *wire)
 {
-    return wire->wires->trouble & PINTLE_SIM_SWAPPED ? wire->line ^ 1 : wire->line;
+    return wire->wires->active & PINTLE_SIM_SWAPPED ? wire->line ^ 1 : wire->line;
 }
 
 static void pin_drive(void *context, enum pintle_drive drive)

@@ -192,7 +192,7 @@ static enum pintle_status try_bus(struct pintle_station *station, unsigned bus)
  * afterwards. */
 static void ask_bus(struct pintle_station *station, struct pintle_survey *survey, unsigned bus)
 {
-    struct pintle_bitbang_look look;
+    struct pintle_bitbang_look look = { 0 };
     if (station->rig->wires) {
         pintle_bitbang_i2c_look(&station->master[bus], &look);
     }

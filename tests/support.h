@@ -75,6 +75,7 @@ void add_engine_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);
+void add_trace_suite(void);
 void add_examples_suite(void);
 
 #define SUITE(title, ...)                                                                          \

@@ -115,6 +115,13 @@ struct pintle_rig *cli_rig(const struct rig_options *options, struct pintle_prob
     return rig;
 }
 
+static struct pintle_trace *tracing;
+
+void cli_trace(struct pintle_trace *trace)
+{
+    tracing = trace;
+}
+
 bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
               struct pintle_station **station, struct pintle_problem *problem)
 {
@@ -127,11 +134,15 @@ bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
     if (!*rig) {
         return false;
     }
+    (*rig)->wires |= tracing != NULL;
     *station = pintle_station_open(*rig, at, problem);
     if (!*station) {
         pintle_rig_free(*rig);
         *rig = NULL;
         return false;
+    }
+    if (tracing) {
+        pintle_trace_attach(tracing, *station);
     }
     return true;
 }

@@ -5,6 +5,7 @@
 #include <glib.h>
 
 #include "pintle/host/station.h"
+#include "pintle/host/trace.h"
 
 /* A command: its function gets the arguments after its name, itself at index 0. */
 struct command {
@@ -16,7 +17,7 @@ struct command {
 };
 
 extern const struct command command_parts, command_scan, command_regs, command_read,
-    command_convert, command_calibrate, command_log, command_plot, command_demo;
+    command_convert, command_calibrate, command_log, command_plot, command_trace, command_demo;
 
 /* The options that most commands take. */
 struct rig_options {
@@ -49,6 +50,9 @@ bool cli_format(const char *name, enum format *format, struct pintle_problem *pr
 /* Load the rig with its kept corrections and open a station on it. */
 bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
               struct pintle_station **station, struct pintle_problem *problem);
+
+/* Stations opened from now on are simulated over wires and recorded into `trace`; null: no more. */
+void cli_trace(struct pintle_trace *trace);
 
 /* The rig alone. */
 struct pintle_rig *cli_rig(const struct rig_options *options, struct pintle_problem *problem);

@@ -1,0 +1,62 @@
+/* host/trace.h: the conversation on the buses, recorded edge by edge.
+ *
+ * A trace is attached to a station that is simulated down to its lines and fills while the station
+ * is used. Afterwards it can be told as text, with register names beside the bytes, written as a
+ * waveform file (VCD, IEEE 1364) or drawn. All three come from the same edges; what is said of them
+ * is decoded from the edges and not taken from the master.
+ */
+#ifndef PINTLE_HOST_TRACE_H
+#define PINTLE_HOST_TRACE_H
+
+#include "pintle/host/station.h"
+
+#define PINTLE_TRACE_MAX 2000000 /* edges; more are counted and not kept */
+
+struct pintle_edge {
+    uint64_t at_ns; /* since the world began */
+    uint8_t bus;
+    uint8_t line; /* enum pintle_sim_line_name */
+    uint8_t level;
+};
+
+struct pintle_trace {
+    struct pintle_edge *edge;
+    unsigned count;
+    unsigned room;
+    unsigned lost;
+    struct pintle_trace_hook {
+        struct pintle_trace *trace;
+        uint8_t bus;
+    } hook[PINTLE_RIG_BUSES];
+};
+
+/* Begin to record a station's buses; the station must be simulated over wires. */
+void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *station);
+void pintle_trace_free(struct pintle_trace *trace);
+
+/* What the edges say. */
+enum pintle_item_kind { PINTLE_ITEM_START, PINTLE_ITEM_BYTE, PINTLE_ITEM_STOP };
+
+struct pintle_item {
+    uint64_t at_ns; /* a byte's: its acknowledge clock */
+    uint8_t bus;
+    uint8_t kind;
+    uint8_t value;
+    uint8_t acknowledged;
+};
+
+/* Decode the edges; *items is to be freed with free. Returns how many. */
+unsigned pintle_trace_items(const struct pintle_trace *trace, struct pintle_item **items);
+
+/* The trace as text, a line per stretch in one direction; to be freed with free. */
+char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_rig *rig);
+
+/* Write the trace as a waveform file. */
+bool pintle_trace_vcd(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                      const char *path, struct pintle_problem *problem);
+
+/* Draw transfer number `number` (from 1) as a timing diagram, 1280x800; .png or .svg. */
+bool pintle_trace_draw(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                       unsigned number, const char *path, struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,207 @@
+/* One transfer drawn as a timing diagram with PLplot: data and clock, and what the bits mean. */
+#include <errno.h>
+#include <glib.h>
+#include <plplot/plplot.h>
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "host/files.h"
+#include "pintle/host/trace.h"
+
+#define ROWS_MAX 6      /* the transfer is broken into lines like text */
+#define BYTES_PER_ROW 2 /* on each, where there is room */
+
+enum { PAPER, INK, GRID, DATA, CLOCK, MARK };
+static const PLINT reds[] = { 255, 40, 225, 0, 120, 200 };
+static const PLINT greens[] = { 255, 40, 225, 114, 94, 0 };
+static const PLINT blues[] = { 255, 40, 225, 178, 150, 60 };
+
+/* A transfer: its items from the first START to the STOP. */
+struct transfer {
+    const struct pintle_item *item;
+    unsigned count;
+    uint8_t bus;
+    double from_us, to_us;
+};
+
+static bool find_transfer(const struct pintle_item *items, unsigned count, unsigned number,
+                          struct transfer *transfer)
+{
+    bool active = false;
+    unsigned seen = 0;
+    for (unsigned i = 0; i < count; i++) {
+        if (items[i].kind == PINTLE_ITEM_START && !active) {
+            active = true;
+            seen++;
+            *transfer = (struct transfer){ .item = &items[i],
+                                           .bus = items[i].bus,
+                                           .from_us = (double)items[i].at_ns / 1e3 };
+        }
+        if (active && seen == number) {
+            transfer->count++;
+        }
+        if (items[i].kind == PINTLE_ITEM_STOP) {
+            transfer->to_us = (double)items[i].at_ns / 1e3;
+            if (active && seen == number) {
+                return true;
+            }
+            active = false;
+        }
+    }
+    return false;
+}
+
+/* One line as a step between 0 and 0.8 above `base`, cut to the row's time. */
+static void draw_steps(const struct pintle_trace *trace, const struct transfer *transfer,
+                       uint8_t line, double base, double left, double right)
+{
+    uint8_t level = 1;
+    double at = left;
+    for (unsigned i = 0; i < trace->count && at < right; i++) {
+        const struct pintle_edge *edge = &trace->edge[i];
+        double t = (double)edge->at_ns / 1e3 - transfer->from_us;
+        if (edge->bus != transfer->bus || edge->line != line) {
+            continue;
+        }
+        if (t > left) {
+            double to = MIN(t, right);
+            PLFLT x[3] = { at, to, to };
+            PLFLT y[3] = { base + 0.8 * level, base + 0.8 * level,
+                           base + 0.8 * (t < right ? edge->level : level) };
+            plline(3, x, y);
+            at = to;
+        }
+        level = edge->level;
+    }
+    if (at < right) {
+        PLFLT x[2] = { at, right };
+        PLFLT y[2] = { base + 0.8 * level, base + 0.8 * level };
+        plline(2, x, y);
+    }
+}
+
+/* Nobody took the address or a written byte; the master ends a read in that way too. */
+static bool refused(const struct pintle_item *item, bool reading)
+{
+    return item->kind == PINTLE_ITEM_BYTE && !item->acknowledged && !reading;
+}
+
+static void describe(const struct pintle_item *item, bool address, char *word, gulong room)
+{
+    if (item->kind != PINTLE_ITEM_BYTE) {
+        g_strlcpy(word, item->kind == PINTLE_ITEM_START ? "S" : "P", room);
+    } else if (address) {
+        g_snprintf(word, room, "0x%02x %s %s", item->value >> 1, item->value & 1 ? "read" : "write",
+                   item->acknowledged ? "A" : "N");
+    } else {
+        g_snprintf(word, room, "%02x %s", item->value, item->acknowledged ? "A" : "N");
+    }
+}
+
+/* What the items of a row say, above the data line, each where it ended. */
+static void draw_words(const struct transfer *transfer, double left, double right)
+{
+    bool address = false;
+    bool reading = false;
+    for (unsigned i = 0; i < transfer->count; i++) {
+        const struct pintle_item *item = &transfer->item[i];
+        double at = (double)item->at_ns / 1e3 - transfer->from_us;
+        char word[40];
+        describe(item, address, word, sizeof word);
+        if (at >= left && at <= right) {
+            PLFLT x[2] = { at, at };
+            PLFLT y[2] = { 0, 2.15 };
+            plcol0(GRID);
+            plline(2, x, y);
+            plcol0(refused(item, reading && !address) ? MARK : INK);
+            plptex(at, 2.3, 1, 0, item->kind == PINTLE_ITEM_BYTE ? 0.85 : 0.5, word);
+        }
+        reading = address ? item->value & 1 : reading;
+        address = item->kind == PINTLE_ITEM_START;
+    }
+}
+
+static void draw_row(const struct pintle_trace *trace, const struct transfer *transfer,
+                     unsigned row, double height, double width_us)
+{
+    double left = row * width_us - 12;
+    double right = left + width_us;
+    double top = 0.91 - row * height;
+    double end = MIN(right, transfer->to_us - transfer->from_us + 12);
+    plvpor(0.07, 0.985, top - height + 0.045, top);
+    plwind(left, right, -0.2, 2.6);
+    plschr(0, 0.55);
+    plcol0(INK);
+    plbox("bnst", 0, 0, "", 0, 0);
+    draw_words(transfer, left, right);
+    plwidth(2);
+    plcol0(DATA);
+    draw_steps(trace, transfer, PINTLE_SIM_DATA, 1.1, left, end);
+    plmtex("lv", 0.6, 0.6, 1, "data");
+    plcol0(CLOCK);
+    draw_steps(trace, transfer, PINTLE_SIM_CLOCK, 0, left, end);
+    plmtex("lv", 0.6, 0.2, 1, "clock");
+    plwidth(1);
+}
+
+static void draw_page(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                      const struct transfer *transfer, unsigned number)
+{
+    unsigned bytes = 1;
+    for (unsigned i = 0; i < transfer->count; i++) {
+        bytes += transfer->item[i].kind == PINTLE_ITEM_BYTE;
+    }
+    double span = transfer->to_us - transfer->from_us + 24;
+    unsigned rows = CLAMP((bytes + BYTES_PER_ROW - 1) / BYTES_PER_ROW, 1, ROWS_MAX);
+    double width_us = span / rows;
+    char *title = g_strdup_printf("transfer %u on bus %s: %.1f us from %.3f ms on", number,
+                                  rig->bus[transfer->bus].name, transfer->to_us - transfer->from_us,
+                                  transfer->from_us / 1e3);
+    pladv(0);
+    plvpor(0.07, 0.985, 0, 1);
+    plwind(0, 1, 0, 1);
+    plcol0(INK);
+    plschr(0, 0.8);
+    plptex(0, 0.96, 1, 0, 0, title);
+    plschr(0, 0.55);
+    plptex(1, 0.96, 1, 0, 1, "S start, P stop, A acknowledged, N not; time in us");
+    g_free(title);
+    for (unsigned row = 0; row < rows; row++) {
+        draw_row(trace, transfer, row, 0.88 / MAX(rows, 3), width_us);
+    }
+}
+
+bool pintle_trace_draw(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                       unsigned number, const char *path, struct pintle_problem *problem)
+{
+    struct pintle_item *items = NULL;
+    struct transfer transfer = { 0 };
+    unsigned count = pintle_trace_items(trace, &items);
+    bool svg = g_str_has_suffix(path, ".svg");
+    bool ok = svg || g_str_has_suffix(path, ".png")
+              || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                    "%s: a drawing's file name ends in .png or .svg", path);
+    ok = ok
+         && (find_transfer(items, count, number, &transfer)
+             || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                   "there is no transfer %u in this trace; its lines are numbered",
+                                   number));
+    FILE *file = ok ? fopen(path, "wb") : NULL;
+    if (ok && !file) {
+        ok = files_unwritable(path, errno, problem);
+    }
+    if (file) {
+        fclose(file);
+        plsdev(svg ? "svgcairo" : "pngcairo");
+        plsfnam(path);
+        plspage(0, 0, 1280, 800, 0, 0);
+        plscmap0(reds, greens, blues, G_N_ELEMENTS(reds));
+        plinit();
+        plfontld(1);
+        plsfont(PL_FCI_SANS, -1, -1);
+        draw_page(trace, rig, &transfer, number);
+        plend();
+    }
+    free(items);
+    return ok;
+}

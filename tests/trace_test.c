@@ -1,0 +1,165 @@
+/* What trace tells, writes and draws, from the built command. */
+#include "support.h"
+
+static void what_is_told(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *told; /* in the output or in what is said */
+    } rows[] = {
+        { "trace --demo --raw 'aft 0x48 w01 r2'", 0, "0x48+ sea      write 01+ CONFIGURATION\n" },
+        { "trace --demo --raw 'aft 0x48 w01 r2'", 0,
+          "again    0x48+ sea      read  60+ a0-  stop" },
+        { "trace --demo --raw 'aft 0x50'", 0, "aft      0x50-          write  stop" },
+        { "trace --demo --raw 'aft 0x50'", 0, "aft 0x50: nothing acknowledged the address" },
+        { "trace --demo --raw 'cabin 0x44 wf32d r3'", 0, "write f3+ 2d+ STATUS" },
+        { "trace --demo --raw 'cabin 0x44 wabcd'", 0, "write ab+ cd-" },
+        { "trace --demo -- read baro", 0, "write d0+ id" },
+        { "trace --demo -- read baro", 0, "write f4+ ctrl_meas 2d+" },
+        { "trace --demo -- regs sea CONFIGURATION.CR=1Hz", 0, "write 01+ CONFIGURATION 60+ 60+" },
+        { "trace --demo --at 16h -- read sea", 1, "0x48- sea      write  stop" },
+        { "trace --demo", 2, "name one command that talks to sensors" },
+        { "trace --demo -- plot 1", 2, "name one command that talks to sensors" },
+        { "trace --demo --raw 'aft 0x48' -- read sea", 2, "name one command" },
+        { "trace --demo --raw 'bow 0x48 r1'", 2, "'bow 0x48 r1' is no transfer" },
+        { "trace --demo --raw 'aft 0x90 r1'", 2,
+          "is no transfer; write bus, address and segments" },
+        { "trace --demo --raw 'aft 0x48 x1'", 2, "'x1' is no segment" },
+        { "trace --demo --raw 'aft 0x48 w012'", 2, "'w012' is no segment" },
+        { "trace --demo --raw 'aft 0x48 r99'", 2, "'r99' is no segment" },
+        { "trace -- read sea", 2, "which rig?" },
+        { "trace --demo --vcd /dev/null/x -- read sea", 3, "cannot write /dev/null/x" },
+        { "trace --demo --draw x.bmp -- read sea", 2, "ends in .png or .svg" },
+        { "trace --demo --draw x.png --transfer 99 -- read sea", 2, "there is no transfer 99" },
+        { "trace --demo -- read tide", 2, "the rig has no sensor 'tide'" },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct said said = tool(NULL, rows[i].arguments);
+        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
+        EXPECT(strstr(said.out, rows[i].told) || strstr(said.err, rows[i].told), "%s: %s%s",
+               rows[i].arguments, said.out, said.err);
+        said_free(&said);
+    }
+}
+
+/* A reader of waveform files, from IEEE 1364-2005 section 18 alone, that also hears I2C on the pair
+ * of signals `data` and `clock`. Returns the bytes with their acknowledges, "48+ 01+ ..". */
+static char *hear_vcd(const char *text, char data, char clock)
+{
+    GString *heard = g_string_new(NULL);
+    char **lines = g_strsplit(text, "\n", -1);
+    int levels[2] = { 1, 1 };
+    unsigned bits = 0;
+    unsigned value = 0;
+    bool active = false;
+    guint64 last = 0;
+    for (unsigned i = 0; lines[i]; i++) {
+        const char *line = lines[i];
+        if (line[0] == '#') {
+            guint64 now = g_ascii_strtoull(line + 1, NULL, 10);
+            EXPECT(now >= last, "time goes back at %s", line);
+            last = now;
+        }
+        if ((line[0] != '0' && line[0] != '1') || (line[1] != data && line[1] != clock)) {
+            continue;
+        }
+        int level = line[0] == '1';
+        if (line[1] == data && levels[1] && level != levels[0]) {
+            active = !level;
+            bits = 0;
+        } else if (line[1] == clock && level && !levels[1] && active && bits < 8) {
+            value = (value << 1 | (unsigned)levels[0]) & 0xff;
+            bits++;
+        } else if (line[1] == clock && level && !levels[1] && active) {
+            g_string_append_printf(heard, "%02x%c ", value, levels[0] ? '-' : '+');
+            bits = 0;
+        }
+        levels[line[1] == clock] = level;
+    }
+    g_strfreev(lines);
+    return g_string_free(heard, FALSE);
+}
+
+/* The same bytes from the printed lines: addresses back into their first bytes. */
+static char *hear_text(const char *text, const char *bus)
+{
+    GString *heard = g_string_new(NULL);
+    char **lines = g_strsplit(text, "\n", -1);
+    char on[32] = "";
+    for (unsigned i = 0; lines[i]; i++) {
+        const char *at = strstr(lines[i], " 0x");
+        if (!at || strlen(lines[i]) < 40) {
+            continue;
+        }
+        sscanf(lines[i] + 35, "%31s", on);
+        bool again = strstr(lines[i], " again ") != NULL;
+        static char current[32];
+        if (!again) {
+            g_strlcpy(current, on, sizeof current);
+        }
+        if (strcmp(current, bus) != 0) {
+            continue;
+        }
+        unsigned address = (unsigned)strtoul(at + 3, NULL, 16);
+        bool reading = strstr(at, "read") != NULL;
+        g_string_append_printf(heard, "%02x%c ", address << 1 | reading, at[5]);
+        char **words = g_strsplit(strstr(at, reading ? "read" : "write"), " ", -1);
+        for (unsigned w = 1; words[w]; w++) {
+            if (strlen(words[w]) == 3 && (words[w][2] == '+' || words[w][2] == '-')) {
+                g_string_append_printf(heard, "%s ", words[w]);
+            }
+        }
+        g_strfreev(words);
+    }
+    g_strfreev(lines);
+    return g_string_free(heard, FALSE);
+}
+
+static void waveforms_agree_with_the_text(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "trace --demo --vcd w.vcd -- read");
+    char *vcd = file_text(folder, "w.vcd");
+    static const struct {
+        const char *bus;
+        char data, clock;
+    } buses[] = { { "cabin", '!', '"' }, { "aft", '#', '$' } };
+    EXPECT(g_str_has_prefix(vcd, "$version"), "a waveform file: %.40s", vcd);
+    EXPECT(strstr(vcd, "$timescale 1 ns $end") != NULL, "its timescale");
+    for (size_t i = 0; i < COUNT(buses); i++) {
+        char *seen = hear_vcd(vcd, buses[i].data, buses[i].clock);
+        char *told = hear_text(said.out, buses[i].bus);
+        EXPECT(strlen(seen) > 60, "bus %s: %s", buses[i].bus, seen);
+        EXPECT(strcmp(seen, told) == 0, "bus %s: the waveform says %s; the text %s", buses[i].bus,
+               seen, told);
+        g_free(seen);
+        g_free(told);
+    }
+    g_free(vcd);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+static void a_transfer_is_drawn(void)
+{
+    char *folder = scratch_make();
+    struct said png = tool(folder, "trace --demo --draw t.png --transfer 2 -- read sea");
+    struct said svg = tool(folder, "trace --demo --draw t.svg -- read baro");
+    char *text = file_text(folder, "t.svg");
+    char *picture = file_text(folder, "t.png");
+    EXPECT(png.status == 0 && strncmp(picture, "\x89PNG", 4) == 0, "PNG: %s", png.err);
+    EXPECT(svg.status == 0 && strstr(text, "<svg") != NULL, "SVG: %s", svg.err);
+    g_free(text);
+    g_free(picture);
+    said_free(&png);
+    said_free(&svg);
+    scratch_remove(folder);
+}
+
+void add_trace_suite(void)
+{
+    SUITE("trace", { "what is told", what_is_told },
+          { "waveforms agree with the text", waveforms_agree_with_the_text },
+          { "a transfer is drawn", a_transfer_is_drawn });
+}

@@ -52,6 +52,8 @@ static void commands_do_their_job(void)
         { "regs --demo cabin STATUS.RESET", 0, "1 = yes", "" },
         { "regs --demo cabin HEATER_ON=0", 0, "HEATER_ON written", "" },
         { "regs --demo --measure baro ctrl_meas.osrs_p", 0, "3 = x4", "" },
+        { "regs --demo clock Seconds --watch 1s --for 3s", 0, "00:00:02.0", "" },
+        { "regs --demo sea CONFIGURATION.OS --watch 1s --for 9s", 0, "0x0  \n", "" },
         { "read --demo baro", 0, "hPa", "" },
         { "read --demo clock", 0, "2026-06-12T00:00:00Z UTC", "" },
         { "read --demo --at 16h sea cabin", 1, "nothing acknowledged the address", "" },
@@ -112,6 +114,14 @@ static void mistakes_are_answered(void)
         { "regs --demo sea CONFIGURATION.CR=fast", 2, "", "'fast' is no value for CONFIGURATION" },
         { "regs --demo sea CONFIGURATION=-1", 2, "", "is no value" },
         { "regs --demo --at 16h sea CONFIGURATION", 1, "", "nothing acknowledged the address" },
+        { "regs --demo sea --save /dev/null/x", 3, "", "cannot write /dev/null/x" },
+        { "regs --demo sea --diff no.json", 3, "", "there is no snapshot no.json" },
+        { "regs --demo sea T_LOW --save x", 2, "", "--save and --diff take a whole sensor" },
+        { "regs --demo sea --watch 1s", 2, "", "--watch takes one register" },
+        { "regs --demo sea T_LOW=5 --watch 1s", 2, "", "--watch takes one register" },
+        { "regs --demo sea T_LOW --watch often", 2, "", "take durations" },
+        { "regs --demo sea --for 1s", 2, "", "--for goes with --watch" },
+        { "regs --demo --at 16h sea --save x", 1, "", "nothing acknowledged" },
         { "convert TMP102", 2, "", "give a part and its raw bytes" },
         { "convert TMP102 191", 2, "", "has 3 hexadecimal digits; bytes take two each" },
         { "convert TMP102 19zz", 2, "", "'z' in '19zz' is no hexadecimal digit" },
@@ -235,6 +245,39 @@ static void a_bad_pairs_file(void)
     scratch_remove(folder);
 }
 
+/* Registers kept, and what differs from them by field; not those of another part. */
+static void snapshots(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *said;
+    } rows[] = {
+        { "regs --demo engine --save cold.json", 0, "saved in cold.json" },
+        { "regs --demo engine --diff cold.json", 0, "0 of 4 registers differ from cold.json" },
+        { "regs --demo --measure engine --diff cold.json", 0,
+          "EM             1 = 13-bit, was 0 = 12-bit" },
+        { "regs --demo --measure engine --diff cold.json", 0,
+          "01h  CONFIGURATION  0x60b0, was 0x60a0" },
+        { "regs --demo baro --diff cold.json", 2, "holds the registers of a TMP102" },
+        { "regs --demo engine --diff none.json", 2, "none.json is no snapshot of registers" },
+        { "regs --demo engine --diff half.json", 2, "half.json:1:" },
+        { "regs --demo engine --diff odd.json", 2, "a TMP102 has no register 'KEEL'" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "none.json", "[]");
+    file_write(folder, "half.json", "{ ");
+    file_write(folder, "odd.json", "{\"part\": \"TMP102\", \"registers\": {\"KEEL\": \"0x1\"}}");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct said said = tool(folder, rows[i].arguments);
+        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
+        EXPECT(strstr(said.out, rows[i].said) || strstr(said.err, rows[i].said), "%s: %s%s",
+               rows[i].arguments, said.out, said.err);
+        said_free(&said);
+    }
+    scratch_remove(folder);
+}
+
 /* The tour runs, and leaves what it says. */
 static void the_tour(void)
 {
@@ -266,5 +309,6 @@ void add_tool_suite(void)
           { "mistakes are answered", mistakes_are_answered }, { "formats agree", formats_agree },
           { "a calibration is used", a_calibration_is_used },
           { "calibrating by asking", calibrating_by_asking },
-          { "a bad file of pairs", a_bad_pairs_file }, { "the tour", the_tour });
+          { "a bad file of pairs", a_bad_pairs_file }, { "snapshots of registers", snapshots },
+          { "the tour", the_tour });
 }

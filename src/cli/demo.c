@@ -58,7 +58,8 @@ static int run_stop(const struct stop *stop)
            stop->command->name);
     while (stop->words[argc - 1]) {
         argv[argc] = (char *)(uintptr_t)stop->words[argc - 1];
-        printf(" %s", argv[argc]);
+        bool blank = strchr(argv[argc], ' ') != NULL;
+        printf(blank ? " \"%s\"" : " %s", argv[argc]);
         argc++;
     }
     printf("%s\n", cli_plain());

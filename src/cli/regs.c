@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
+#include "pintle/host/snapshot.h"
 
 /* What the user named: REG, REG.FIELD, with =VALUE or without. */
 struct target {
@@ -217,47 +218,184 @@ static bool dump(struct pintle_station *station, unsigned index, struct pintle_p
     return true;
 }
 
+struct regs_options {
+    struct rig_options rig;
+    gboolean measure;
+    char *save;
+    char *diff;
+    char *watch;
+    char *length;
+};
+
+/* Which fields of a register differ, or the whole where it has none that do. */
+static void print_difference(const struct pintle_map_reg *reg, uint32_t then, uint32_t now)
+{
+    printf("%s%02xh  %-14s%s 0x%0*x, was 0x%0*x\n", cli_bold(), reg->reg.address, reg->name,
+           cli_plain(), 2 * reg->reg.width, now, 2 * reg->reg.width, then);
+    for (unsigned i = 0; i < reg->field_count; i++) {
+        const struct pintle_field *field = &reg->fields[i];
+        uint32_t a = cut(field, then);
+        uint32_t b = cut(field, now);
+        if (a != b) {
+            const char *was = meaning_of(field, a);
+            const char *is = meaning_of(field, b);
+            printf("    %-14s %u%s%s, was %u%s%s  %s%s%s\n", field->name, b, is[0] ? " = " : "", is,
+                   a, was[0] ? " = " : "", was, cli_dim(), field->meaning, cli_plain());
+        }
+    }
+}
+
+static bool compare(struct pintle_station *station, unsigned index, const char *path,
+                    struct pintle_problem *problem)
+{
+    const struct pintle_sheet *sheet = station->rig->sensor[index].sheet;
+    struct pintle_snapshot then;
+    struct pintle_snapshot now;
+    unsigned different = 0;
+    if (!pintle_snapshot_load(sheet, path, &then, problem)
+        || !pintle_snapshot_take(station, index, &now, problem)) {
+        return false;
+    }
+    for (unsigned i = 0; i < sheet->reg_count && i < PINTLE_SNAPSHOT_MAX; i++) {
+        if (then.known[i] && now.known[i] && then.value[i] != now.value[i]) {
+            print_difference(&sheet->regs[i], then.value[i], now.value[i]);
+            different++;
+        }
+    }
+    printf("%u of %u registers differ from %s\n", different, sheet->reg_count, path);
+    return true;
+}
+
+static bool save(struct pintle_station *station, unsigned index, const char *path,
+                 struct pintle_problem *problem)
+{
+    struct pintle_snapshot snapshot;
+    if (!pintle_snapshot_take(station, index, &snapshot, problem)
+        || !pintle_snapshot_save(station, index, &snapshot, path, problem)) {
+        return false;
+    }
+    printf("saved in %s\n", path);
+    return true;
+}
+
+/* One register again and again; a line whenever it has changed. */
+static bool watch(struct pintle_station *station, unsigned index, const struct target *target,
+                  const struct regs_options *options, struct pintle_problem *problem)
+{
+    const struct pintle_clock *clock = &station->clock;
+    int64_t every = 0;
+    int64_t length = 60000000;
+    bool first = true;
+    uint32_t last = 0;
+    if (!pintle_duration_parse(options->watch, &every) || every < 1000 || every > 3600000000
+        || (options->length && !pintle_duration_parse(options->length, &length))) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--watch and --for take durations such as \"500 ms\" (--watch "
+                                  "from 1 ms to 1 h)");
+    }
+    for (int64_t left = length; left >= 0; left -= every) {
+        uint32_t value = 0;
+        enum pintle_status status =
+            pintle_reg_read(&station->post[index].sensor, &target->reg->reg, &value);
+        if (status != PINTLE_OK) {
+            return no_transfer(station->rig, index, target->reg, status, problem);
+        }
+        value = target->field ? cut(target->field, value) : value;
+        if (first || value != last) {
+            char buffer[40];
+            struct pintle_text time;
+            pintle_text_init(&time, buffer, sizeof buffer);
+            pintle_text_time(&time, pintle_station_now(station), 0, 3);
+            printf("%s  0x%0*x%s%s\n", buffer, target->field ? 1 : 2 * target->reg->reg.width,
+                   value, target->field ? "  " : "",
+                   target->field ? meaning_of(target->field, value) : "");
+        }
+        first = false;
+        last = value;
+        clock->calls->sleep_us(clock->context, (uint32_t)every);
+    }
+    return true;
+}
+
+static bool act_on_part(struct pintle_station *station, unsigned index,
+                        const struct regs_options *options, struct pintle_problem *problem)
+{
+    if (options->save) {
+        return save(station, index, options->save, problem);
+    }
+    return options->diff ? compare(station, index, options->diff, problem)
+                         : dump(station, index, problem);
+}
+
 static bool act(struct pintle_station *station, const char *name, const char *what,
-                gboolean measure, struct pintle_problem *problem)
+                const struct regs_options *options, struct pintle_problem *problem)
 {
     int index = pintle_rig_find(station->rig, name, problem);
     struct target target = { 0 };
     if (index < 0) {
         return false;
     }
-    if (measure) {
+    if (options->measure) {
         pintle_station_read(station, (unsigned)index, true);
     }
     if (!what) {
-        return dump(station, (unsigned)index, problem);
+        return act_on_part(station, (unsigned)index, options, problem);
     }
     if (!parse_target(station->rig->sensor[index].sheet, what, &target, problem)) {
         return false;
     }
+    if (options->watch) {
+        return watch(station, (unsigned)index, &target, options, problem);
+    }
     return (target.write ? change : show)(station, (unsigned)index, &target, problem);
+}
+
+/* Which options go together. */
+static const char *misfit(const struct regs_options *options, int argc, const char *what)
+{
+    if (argc < 2 || argc > 3) {
+        return "name a sensor, and at most one register";
+    }
+    if ((options->save || options->diff) && (argc == 3 || (options->save && options->diff))) {
+        return "--save and --diff take a whole sensor, one of them at a time";
+    }
+    if (options->watch && (argc != 3 || strchr(what, '='))) {
+        return "--watch takes one register or field to read";
+    }
+    return options->length && !options->watch ? "--for goes with --watch" : NULL;
 }
 
 static int run(int argc, char **argv)
 {
-    struct rig_options options = { 0 };
-    gboolean measure = FALSE;
-    const GOptionEntry entries[] = { RIG_OPTIONS(options),
-                                     { "measure", 'm', 0, G_OPTION_ARG_NONE, &measure,
-                                       "set the sensor up and take a reading first", NULL },
-                                     { 0 } };
+    struct regs_options options = { 0 };
+    const GOptionEntry entries[] = {
+        RIG_OPTIONS(options.rig),
+        { "measure", 'm', 0, G_OPTION_ARG_NONE, &options.measure,
+          "set the sensor up and take a reading first", NULL },
+        { "save", 0, 0, G_OPTION_ARG_FILENAME, &options.save, "keep all registers in a file",
+          "FILE" },
+        { "diff", 0, 0, G_OPTION_ARG_FILENAME, &options.diff,
+          "what differs from a kept file, by field", "FILE" },
+        { "watch", 'w', 0, G_OPTION_ARG_STRING, &options.watch,
+          "read one register again and again; print it when it changes", "DURATION" },
+        { "for", 0, 0, G_OPTION_ARG_STRING, &options.length, "how long to watch (1 min)",
+          "DURATION" },
+        { 0 }
+    };
     if (!cli_options(&command_regs, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc < 2 || argc > 3) {
-        return cli_misuse("regs: name a sensor, and at most one register");
+    const char *wrong = misfit(&options, argc, argc > 2 ? argv[2] : "");
+    if (wrong) {
+        return cli_misuse("regs: %s", wrong);
     }
     struct pintle_problem problem = { 0 };
     struct pintle_rig *rig = NULL;
     struct pintle_station *station = NULL;
-    if (!cli_open(&options, &rig, &station, &problem)) {
+    if (!cli_open(&options.rig, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
-    bool ok = act(station, argv[1], argc > 2 ? argv[2] : NULL, measure, &problem);
+    bool ok = act(station, argv[1], argc > 2 ? argv[2] : NULL, &options, &problem);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return ok ? 0 : cli_fail(&problem);
@@ -270,7 +408,9 @@ const struct command command_regs = {
     .more =
         "VALUE is the raw number (5, 0x05) or, for a field, one of its meanings (8Hz). A field is\n"
         "changed without disturbing its neighbours.\n\n"
-        "Example:\n  pintle regs --demo baro\n  pintle regs --demo sea CONFIGURATION\n"
-        "  pintle regs --demo sea CONFIGURATION.CR=8Hz",
+        "Example:\n  pintle regs --demo baro\n  pintle regs --demo sea CONFIGURATION.CR=8Hz\n"
+        "  pintle regs --demo sea --save cold.json\n"
+        "  pintle regs --demo --measure sea --diff cold.json\n"
+        "  pintle regs --demo clock Seconds --watch 1s --for 10s",
     .run = run,
 };

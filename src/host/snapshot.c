@@ -1,0 +1,123 @@
+#include "pintle/host/snapshot.h"
+
+#include <glib.h>
+#include <jansson.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "host/files.h"
+
+bool pintle_snapshot_take(struct pintle_station *station, unsigned sensor,
+                          struct pintle_snapshot *snapshot, struct pintle_problem *problem)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[sensor];
+    memset(snapshot, 0, sizeof *snapshot);
+    for (unsigned i = 0; i < from->sheet->reg_count && i < PINTLE_SNAPSHOT_MAX; i++) {
+        const struct pintle_map_reg *reg = &from->sheet->regs[i];
+        if (reg->reg.flags & PINTLE_REG_WRITE_ONLY) {
+            continue;
+        }
+        enum pintle_status status =
+            pintle_reg_read(&station->post[sensor].sensor, &reg->reg, &snapshot->value[i]);
+        if (status != PINTLE_OK) {
+            return pintle_problem_set(
+                problem, PINTLE_FAILURE_RIG,
+                "sensor '%s', register %s: %s; 'pintle scan' says what is wrong", from->name,
+                reg->name, pintle_status_sentence(status));
+        }
+        snapshot->known[i] = 1;
+    }
+    return true;
+}
+
+bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
+                          const struct pintle_snapshot *snapshot, const char *path,
+                          struct pintle_problem *problem)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[sensor];
+    json_t *registers = json_object();
+    for (unsigned i = 0; i < from->sheet->reg_count && i < PINTLE_SNAPSHOT_MAX; i++) {
+        if (snapshot->known[i]) {
+            char value[16];
+            g_snprintf(value, sizeof value, "0x%0*x", 2 * from->sheet->regs[i].reg.width,
+                       snapshot->value[i]);
+            json_object_set_new(registers, from->sheet->regs[i].name, json_string(value));
+        }
+    }
+    char when[32];
+    struct pintle_text date;
+    pintle_text_init(&date, when, sizeof when);
+    pintle_text_time(&date, pintle_station_now(station), 0, 0);
+    json_t *root = json_pack("{s:s, s:s, s:s, s:i, s:s, s:o}", "format", "pintle registers 1",
+                             "sensor", from->name, "part", from->sheet->part->name, "address",
+                             from->address, "date", when, "registers", registers);
+    char *text = json_dumps(root, JSON_INDENT(2));
+    bool ok = files_replace(path, text, problem);
+    free(text);
+    json_decref(root);
+    return ok;
+}
+
+static bool take_register(const struct pintle_sheet *sheet, const char *name, json_t *value,
+                          struct pintle_snapshot *snapshot)
+{
+    const char *text = json_string_value(value);
+    char *end = NULL;
+    guint64 number = text ? g_ascii_strtoull(text, &end, 16) : 0;
+    for (unsigned i = 0; text && *end == '\0' && i < sheet->reg_count; i++) {
+        if (strcmp(sheet->regs[i].name, name) == 0 && i < PINTLE_SNAPSHOT_MAX
+            && number <= UINT32_MAX) {
+            snapshot->value[i] = (uint32_t)number;
+            snapshot->known[i] = 1;
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool take_registers(const struct pintle_sheet *sheet, json_t *root, const char *path,
+                           struct pintle_snapshot *snapshot, struct pintle_problem *problem)
+{
+    const char *part = json_string_value(json_object_get(root, "part"));
+    json_t *registers = json_object_get(root, "registers");
+    const char *name = NULL;
+    json_t *value = NULL;
+    if (!part || !json_is_object(registers)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "%s is no snapshot of registers; make one with 'pintle regs "
+                                  "SENSOR --save FILE'",
+                                  path);
+    }
+    if (strcmp(part, sheet->part->name) != 0) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "%s holds the registers of a %s, and this sensor is a %s", path,
+                                  part, sheet->part->name);
+    }
+    json_object_foreach(registers, name, value)
+    {
+        if (!take_register(sheet, name, value, snapshot)) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "%s: a %s has no register '%s', or its value is no number",
+                                      path, part, name);
+        }
+    }
+    return true;
+}
+
+bool pintle_snapshot_load(const struct pintle_sheet *sheet, const char *path,
+                          struct pintle_snapshot *snapshot, struct pintle_problem *problem)
+{
+    json_error_t error;
+    char *text = files_read(path, "snapshot", problem);
+    if (!text) {
+        return false;
+    }
+    json_t *root = json_loads(text, 0, &error);
+    g_free(text);
+    memset(snapshot, 0, sizeof *snapshot);
+    bool ok = root ? take_registers(sheet, root, path, snapshot, problem)
+                   : pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s:%d: %s", path, error.line,
+                                        error.text);
+    json_decref(root);
+    return ok;
+}

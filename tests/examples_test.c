@@ -46,8 +46,25 @@ static void night_watch(void)
     run_example("night_watch", promised);
 }
 
+static void what_is_wrong(void)
+{
+    static const char *const promised[] = {
+        "cabin: no pull-ups\n  cabin broken: data does not rise again",
+        "far too weak\n  cabin broken: the lines rise too slowly",
+        "swapped\n  cabin, baro missing: no answer, and nothing else on this bus",
+        "VDDIO\n  cabin, baro missing: no answer; a BME280 answers at 0x77 instead",
+        "strand between data and clock\n  aft broken: data and clock touch",
+        "data shorted to ground\n  aft broken: data stays low",
+        "answers at 0x48 on bus 'cabin': is it plugged in there?",
+        "a clock board where engine belongs\n  aft, engine wrong:",
+        "nothing any more\n  0 amiss",
+        NULL
+    };
+    run_example("what_is_wrong", promised);
+}
+
 void add_examples_suite(void)
 {
     SUITE("examples", { "first_reading", first_reading }, { "two_on_one_bus", two_on_one_bus },
-          { "night_watch", night_watch });
+          { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong });
 }

@@ -85,9 +85,9 @@ static void judge_expected(struct pintle_station *station, struct pintle_finding
                    is->part->name, want->sheet->part->name);
     } else {
         g_snprintf(finding->text, sizeof finding->text,
-                   "something answers that is no %s (%s fails); check the board's marking, or "
-                   "two boards on one address",
-                   want->sheet->part->name, want->sheet->proof);
+                   "something answers that is no %s: it does not pass the proof; check the board's "
+                   "marking, and for two boards on one address",
+                   want->sheet->part->name);
     }
 }
 

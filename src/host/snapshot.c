@@ -65,8 +65,8 @@ static bool take_register(const struct pintle_sheet *sheet, const char *name, js
     char *end = NULL;
     guint64 number = text ? g_ascii_strtoull(text, &end, 16) : 0;
     for (unsigned i = 0; text && *end == '\0' && i < sheet->reg_count; i++) {
-        if (strcmp(sheet->regs[i].name, name) == 0 && i < PINTLE_SNAPSHOT_MAX
-            && number <= UINT32_MAX) {
+        if (i < PINTLE_SNAPSHOT_MAX && number <= UINT32_MAX
+            && strcmp(sheet->regs[i].name, name) == 0) {
             snapshot->value[i] = (uint32_t)number;
             snapshot->known[i] = 1;
             return true;

@@ -57,6 +57,7 @@ static void mistakes_in_a_rig(void)
           BUS "sensor a { part = \"TMP102\" address = 0x48 channel humidity { } }",
           "a TMP102 has no channel 'humidity'" },
         { "another port", "board { port = \"usb\" }", "there is no port 'usb' in this build" },
+        { "a cable below zero", "bus b { cable = -1 }", "'cable' cannot be -1" },
         { "another depth", "board { depth = \"atoms\" }", "there is no depth 'atoms'" },
         { "another kind of bus", "bus b { kind = \"spi\" }", "this version knows 'i2c'" },
         { "bus too fast", "bus b { speed = 5000000 }", "cannot run at 5000000 Hz" },

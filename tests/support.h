@@ -76,6 +76,7 @@ void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);
 void add_trace_suite(void);
+void add_wiring_suite(void);
 void add_examples_suite(void);
 
 #define SUITE(title, ...)                                                                          \

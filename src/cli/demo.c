@@ -17,6 +17,10 @@ struct stop {
  * (section 3.12), whose temperature and pressure formulas the BME280 shares. */
 static const struct stop stops[] = {
     { "A sloop lies on her mooring. Which parts can be wired to her?", &command_parts, { 0 }, 0 },
+    { "Which wire goes where, and may she be switched on?",
+      &command_wiring,
+      { "--demo", "--draw", "card.png" },
+      0 },
     { "Is everything there that her rig file expects?", &command_scan, { "--demo" }, 0 },
     { "The sea sensor's configuration, as the datasheet names it.",
       &command_regs,

@@ -207,6 +207,8 @@ static int take_sensor(cfg_t *cfg, cfg_opt_t *opt)
     if (check_place(&sensor, address) != 0 || check_twins(rig, &sensor) != 0) {
         return -1;
     }
+    sensor.supply_v = cfg_getfloat(section, "supply");
+    sensor.pull_up_ohm = cfg_getfloat(section, "pull-up");
     pintle_part_initial(sensor.sheet->part, sensor.settings);
     for (unsigned i = 0; i < cfg_size(section, "set"); i++) {
         struct pintle_problem inner = { 0 };
@@ -232,10 +234,27 @@ static int take_bus(cfg_t *cfg, cfg_opt_t *opt)
     if (rig->buses == PINTLE_RIG_BUSES) {
         return conf_complain(cfg, "a rig has room for %d buses", PINTLE_RIG_BUSES);
     }
-    rig->bus[rig->buses].name = g_strdup(cfg_title(section));
-    rig->bus[rig->buses].speed_hz = (uint32_t)cfg_getint(section, "speed");
+    struct pintle_rig_bus *bus = &rig->bus[rig->buses];
+    bus->name = g_strdup(cfg_title(section));
+    bus->speed_hz = (uint32_t)cfg_getint(section, "speed");
+    bus->data_pin = g_strdup(cfg_getstr(section, "data"));
+    bus->clock_pin = g_strdup(cfg_getstr(section, "clock"));
+    bus->pull_up_ohm = cfg_getfloat(section, "pull-up");
+    bus->pull_up_v = cfg_getfloat(section, "pull-up-to");
+    bus->cable_m = cfg_getfloat(section, "cable");
+    bus->cable_pf_m = cfg_getfloat(section, "cable-pf");
     rig->buses++;
     return 0;
+}
+
+/* Figures of the wiring are never below zero. */
+static int check_positive(cfg_t *cfg, cfg_opt_t *opt)
+{
+    double value = cfg_opt_getnfloat(opt, 0);
+    return value >= 0 && value < 1e9
+               ? 0
+               : conf_complain(cfg, "'%s' cannot be %g; it is a number from 0 up",
+                               cfg_opt_name(opt), value);
 }
 
 static void prepare(cfg_t *cfg)
@@ -244,6 +263,12 @@ static void prepare(cfg_t *cfg)
     cfg_set_validate_func(cfg, "board|depth", check_depth);
     cfg_set_validate_func(cfg, "bus|kind", check_kind);
     cfg_set_validate_func(cfg, "bus|speed", check_speed);
+    static const char *const figures[] = { "board|logic",   "bus|pull-up",  "bus|pull-up-to",
+                                           "bus|cable",     "bus|cable-pf", "sensor|supply",
+                                           "sensor|pull-up" };
+    for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
+        cfg_set_validate_func(cfg, figures[i], check_positive);
+    }
     cfg_set_validate_func(cfg, "bus", take_bus);
     cfg_set_validate_func(cfg, "sensor|part", check_part);
     cfg_set_validate_func(cfg, "sensor|address", check_address);
@@ -253,10 +278,19 @@ static void prepare(cfg_t *cfg)
 
 static cfg_t *parse(const char *name, const char *text, struct pintle_problem *problem)
 {
-    cfg_opt_t board[] = { CFG_STR("name", "board", CFGF_NONE), CFG_STR("port", "sim", CFGF_NONE),
-                          CFG_STR("depth", "transfers", CFGF_NONE),
-                          CFG_STR("world", NULL, CFGF_NODEFAULT), CFG_END() };
-    cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE), CFG_INT("speed", 100000, CFGF_NONE),
+    cfg_opt_t board[] = {
+        CFG_STR("name", "board", CFGF_NONE),      CFG_STR("port", "sim", CFGF_NONE),
+        CFG_STR("depth", "transfers", CFGF_NONE), CFG_STR("world", NULL, CFGF_NODEFAULT),
+        CFG_FLOAT("logic", 3.3, CFGF_NONE),       CFG_END()
+    };
+    cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE),
+                        CFG_INT("speed", 100000, CFGF_NONE),
+                        CFG_STR("data", "", CFGF_NONE),
+                        CFG_STR("clock", "", CFGF_NONE),
+                        CFG_FLOAT("pull-up", 0, CFGF_NONE),
+                        CFG_FLOAT("pull-up-to", 3.3, CFGF_NONE),
+                        CFG_FLOAT("cable", 0.2, CFGF_NONE),
+                        CFG_FLOAT("cable-pf", 100, CFGF_NONE),
                         CFG_END() };
     cfg_opt_t channel[] = { CFG_FLOAT("gain", 1, CFGF_NONE), CFG_FLOAT("offset", 0, CFGF_NONE),
                             CFG_FLOAT("jump", 0, CFGF_NONE), CFG_INT("frozen", 0, CFGF_NONE),
@@ -264,6 +298,8 @@ static cfg_t *parse(const char *name, const char *text, struct pintle_problem *p
     cfg_opt_t sensor[] = { CFG_STR("part", NULL, CFGF_NODEFAULT),
                            CFG_STR("bus", NULL, CFGF_NODEFAULT),
                            CFG_INT("address", -1, CFGF_NONE),
+                           CFG_FLOAT("supply", 3.3, CFGF_NONE),
+                           CFG_FLOAT("pull-up", 0, CFGF_NONE),
                            CFG_STR_LIST("set", "{}", CFGF_NONE),
                            CFG_SEC("channel", channel, CFGF_MULTI | CFGF_TITLE),
                            CFG_END() };
@@ -291,6 +327,7 @@ static struct pintle_rig *build(const char *name, char *text, char *folder,
     }
     const char *world = cfg_getstr(cfg, "board|world");
     rig->board = g_strdup(cfg_getstr(cfg, "board|name"));
+    rig->logic_v = cfg_getfloat(cfg, "board|logic");
     rig->wires = strcmp(cfg_getstr(cfg, "board|depth"), "wires") == 0;
     rig->world_path = world ? g_build_filename(folder, world, NULL) : NULL;
     rig->runs = g_path_is_absolute(cfg_getstr(cfg, "log|folder"))
@@ -352,6 +389,8 @@ void pintle_rig_free(struct pintle_rig *rig)
     }
     for (unsigned i = 0; i < rig->buses; i++) {
         g_free(rig->bus[i].name);
+        g_free(rig->bus[i].data_pin);
+        g_free(rig->bus[i].clock_pin);
     }
     for (unsigned i = 0; i < rig->sensors; i++) {
         g_free(rig->sensor[i].name);

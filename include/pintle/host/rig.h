@@ -17,6 +17,10 @@
 struct pintle_rig_bus {
     char *name;
     uint32_t speed_hz;
+    char *data_pin, *clock_pin; /* of the board, as its owner calls them; may be empty */
+    double pull_up_ohm;         /* beside those on the sensors' boards; 0: none */
+    double pull_up_v;
+    double cable_m, cable_pf_m;
 };
 
 /* What the rig says about one channel. */
@@ -31,6 +35,8 @@ struct pintle_rig_sensor {
     const struct pintle_sheet *sheet;
     unsigned bus;
     uint8_t address;
+    double supply_v;
+    double pull_up_ohm; /* on its own board; 0: none */
     uint8_t settings[PINTLE_SETTINGS_MAX];
     struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
 };
@@ -41,6 +47,7 @@ struct pintle_rig {
     char *text;   /* the file's content */
     char *board;
     bool wires;       /* simulate down to the lines */
+    double logic_v;   /* of the board's pins */
     char *world_path; /* for messages */
     char *world_text;
     char *runs; /* folder of the run folders */

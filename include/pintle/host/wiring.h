@@ -1,0 +1,48 @@
+/* host/wiring.h: the electrical side of a rig, checked before power-on.
+ *
+ * From what the rig file says of supplies, pull-ups, cables and pins. Limits are those of NXP
+ * UM10204 (rev. 7): section 7.1 for the pull-ups, table 10 for sink current, rise time and bus
+ * capacitance, section 6 for levels.
+ */
+#ifndef PINTLE_HOST_WIRING_H
+#define PINTLE_HOST_WIRING_H
+
+#include "pintle/host/rig.h"
+
+/* The figures of one bus. */
+struct pintle_wiring {
+    unsigned pull_ups;     /* how many there are, on the bus and on the sensors' boards */
+    double pull_up_ohm;    /* all in parallel; 0: none */
+    double least_ohm;      /* below, a chip cannot pull the line down to 0.4 V */
+    double most_ohm;       /* above, the line rises too slowly */
+    double capacitance_pf; /* of pins and cable */
+    double capacitance_limit_pf;
+    double rise_ns; /* from 0.3 to 0.7 of the supply */
+    double rise_limit_ns;
+    double sink_ma; /* that a chip must sink */
+    double sink_limit_ma;
+};
+
+/* Work out bus `bus` of a rig. */
+void pintle_wiring_figures(const struct pintle_rig *rig, unsigned bus,
+                           struct pintle_wiring *wiring);
+
+#define PINTLE_WIRING_MAX 64
+
+/* What is wrong: a sentence with the numbers and the rule. */
+struct pintle_wiring_fault {
+    unsigned bus;
+    int sensor; /* index in the rig, or -1: the bus itself */
+    char text[300];
+};
+
+/* Check a whole rig; returns how many faults there are (at most PINTLE_WIRING_MAX are filled in).
+ */
+unsigned pintle_wiring_check(const struct pintle_rig *rig,
+                             struct pintle_wiring_fault faults[PINTLE_WIRING_MAX]);
+
+/* Draw the wiring card, 1280x800; .png or .svg. */
+bool pintle_wiring_draw(const struct pintle_rig *rig, const char *path,
+                        struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,99 @@
+#include <stdio.h>
+
+#include "cli/cli.h"
+#include "pintle/host/wiring.h"
+
+static const char *strap_of(const struct pintle_rig_sensor *sensor)
+{
+    unsigned i = 0;
+    while (sensor->sheet->straps[i].address != sensor->address) {
+        i++;
+    }
+    return sensor->sheet->straps[i].by;
+}
+
+static void print_sensors(const struct pintle_rig *rig, unsigned bus)
+{
+    printf("  %s%-10s %-8s %-8s %-8s %-10s %-10s address%s\n", cli_bold(), "sensor", "part",
+           "supply", "ground", "data", "clock", cli_plain());
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_rig_sensor *s = &rig->sensor[i];
+        if (s->bus == bus) {
+            char supply[16];
+            g_snprintf(supply, sizeof supply, "%g V", s->supply_v);
+            printf("  %-10s %-8s %-8s %-8s %-10s %-10s 0x%02x: %s\n", s->name, s->sheet->part->name,
+                   supply, "ground", rig->bus[bus].data_pin, rig->bus[bus].clock_pin, s->address,
+                   strap_of(s));
+        }
+    }
+}
+
+static void print_bus(const struct pintle_rig *rig, unsigned bus)
+{
+    const struct pintle_rig_bus *b = &rig->bus[bus];
+    struct pintle_wiring w;
+    pintle_wiring_figures(rig, bus, &w);
+    printf("%sbus %s%s  I2C, %u kHz, %g m of cable\n", cli_bold(), b->name, cli_plain(),
+           b->speed_hz / 1000, b->cable_m);
+    print_sensors(rig, bus);
+    if (w.pull_ups) {
+        printf("  pull-ups   %u%s: %.0f ohm to %g V; %.0f to %.0f ohm would do\n", w.pull_ups,
+               w.pull_ups > 1 ? " in parallel" : "", w.pull_up_ohm, b->pull_up_v, w.least_ohm,
+               w.most_ohm);
+        printf("  sink       %.2f mA of %.0f mA\n", w.sink_ma, w.sink_limit_ma);
+        printf("  rise       %.0f ns of %.0f ns, with %.0f pF of %.0f pF\n", w.rise_ns,
+               w.rise_limit_ns, w.capacitance_pf, w.capacitance_limit_pf);
+    }
+    printf("\n");
+}
+
+static unsigned print_faults(const struct pintle_rig *rig)
+{
+    static struct pintle_wiring_fault faults[PINTLE_WIRING_MAX];
+    unsigned count = pintle_wiring_check(rig, faults);
+    for (unsigned i = 0; i < MIN(count, PINTLE_WIRING_MAX); i++) {
+        const struct pintle_wiring_fault *f = &faults[i];
+        printf("%s%s %s%s: %s.\n", cli_bad(), f->sensor >= 0 ? "sensor" : "bus",
+               f->sensor >= 0 ? rig->sensor[f->sensor].name : rig->bus[f->bus].name, cli_plain(),
+               f->text);
+    }
+    printf("%s\n",
+           count ? "Mend this before you switch on." : "Nothing speaks against switching on.");
+    return count;
+}
+
+static int run(int argc, char **argv)
+{
+    struct rig_options options = { 0 };
+    char *draw = NULL;
+    const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "draw", 0, 0, G_OPTION_ARG_FILENAME, &draw,
+                                       "draw the wiring card, PNG or SVG", "FILE" },
+                                     { 0 } };
+    if (!cli_options(&command_wiring, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    struct pintle_problem problem = { 0 };
+    if (argc > 1) {
+        return cli_misuse("wiring: it takes no names; it checks the whole rig");
+    }
+    struct pintle_rig *rig = cli_rig(&options, &problem);
+    if (!rig) {
+        return cli_fail(&problem);
+    }
+    for (unsigned bus = 0; bus < rig->buses; bus++) {
+        print_bus(rig, bus);
+    }
+    unsigned faults = print_faults(rig);
+    bool ok = !draw || pintle_wiring_draw(rig, draw, &problem);
+    pintle_rig_free(rig);
+    return !ok ? cli_fail(&problem) : faults ? PINTLE_FAILURE_RIG : 0;
+}
+
+const struct command command_wiring = {
+    .name = "wiring",
+    .summary = "which wire goes where, and the electrical check before power-on",
+    .more = "From what the rig file says of supplies, pull-ups, cables and pins.\n\n"
+            "Example:\n  pintle wiring --demo --draw card.png",
+    .run = run,
+};

@@ -99,7 +99,7 @@ static void mistakes_are_answered(void)
         { "scan --demo --format senml", 2, "", "its formats are text and csv" },
         { "scan --demo --colour", 2, "", "Unknown option --colour; see 'pintle scan --help'" },
         { "read --demo --format xml", 2, "", "there is no format 'xml'" },
-        { "read --demo see", 2, "", "no sensor 'see'; did you mean 'sea'?; it has cabin, baro" },
+        { "read --demo see", 2, "", "no sensor 'see'; did you mean 'sea'? It has cabin, baro" },
         { "parts TMP12", 2, "", "did you mean 'TMP102'?" },
         { "parts a b", 2, "", "one name at a time" },
         { "regs --demo", 2, "", "name a sensor" },

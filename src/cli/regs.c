@@ -32,10 +32,11 @@ static const struct pintle_map_reg *find_reg(const struct pintle_sheet *sheet, c
         }
     }
     const char *nearest = pintle_problem_nearest(name, names, sheet->reg_count);
-    pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                       "a %s has no register '%s'%s%s%s; 'pintle regs SENSOR' lists them",
-                       sheet->part->name, name, nearest ? "; did you mean '" : "",
-                       nearest ? nearest : "", nearest ? "'?" : "");
+    char *meant = nearest ? g_strdup_printf("did you mean '%s'?", nearest)
+                          : g_strdup("'pintle regs SENSOR' lists them");
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "a %s has no register '%s'; %s",
+                       sheet->part->name, name, meant);
+    g_free(meant);
     return NULL;
 }
 

@@ -116,7 +116,7 @@ static void draw(const struct pintle_rig *rig)
     plcol0(INK);
     text(0.02, 0.965, 0, 0.8, "%s: wiring", rig->board);
     text(0.98, 0.965, 1, 0.5, "check with 'pintle wiring', then switch on");
-    box(0.02, 0.93 - each * rig->buses, 0.11, each * rig->buses - 0.02, BOARD);
+    box(0.02, 0.93 - each * rig->buses, 0.11, each * rig->buses + 0.01, BOARD);
     text(0.075, 0.905, 0.5, 0.6, "%s", rig->board);
     text(0.075, 0.88, 0.5, 0.5, "%g V logic", rig->logic_v);
     for (unsigned bus = 0; bus < rig->buses; bus++) {

@@ -418,9 +418,11 @@ int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintl
         g_string_append_printf(all, "%s%s", i ? ", " : "", names[i]);
     }
     const char *nearest = pintle_problem_nearest(name, names, rig->sensors);
-    pintle_problem_set(problem, PINTLE_FAILURE_USE, "the rig has no sensor '%s'%s%s%s; it has %s",
-                       name, nearest ? "; did you mean '" : "", nearest ? nearest : "",
-                       nearest ? "'?" : "", all->str);
+    char *meant =
+        nearest ? g_strdup_printf("did you mean '%s'? It has", nearest) : g_strdup("it has");
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "the rig has no sensor '%s'; %s %s", name,
+                       meant, all->str);
+    g_free(meant);
     g_string_free(all, TRUE);
     return -1;
 }

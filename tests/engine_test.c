@@ -73,6 +73,35 @@ static void start_wait_collect(void)
     }
 }
 
+/* Starting again before the set-up is over begins it again, and nothing is left out. */
+static void started_twice(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t address;
+    } rows[] = { { &pintle_bme280, 0x76 },
+                 { &pintle_sht31, 0x44 },
+                 { &pintle_mcp9808, 0x18 },
+                 { &pintle_tmp102, 0x48 },
+                 { &pintle_ds3231, 0x68 } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, rows[i].part, rows[i].address);
+        enum pintle_status status = PINTLE_NOT_READY;
+        for (int k = 0; k < 3; k++) {
+            CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+            pintle_sim_pass(&bench.sim, 700);
+        }
+        for (int k = 0; k < 100 && status == PINTLE_NOT_READY; k++) {
+            pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor));
+            status = pintle_sensor_collect(&bench.sensor, &sample);
+        }
+        EXPECT(status == PINTLE_OK, "%s: %s", rows[i].part->name, pintle_status_word(status));
+        EXPECT_NEAR(sample.channel[0].value, 20, 3.1, rows[i].part->name);
+    }
+}
+
 /* Three sensors in a round take the time of the slowest, not the sum. */
 static void a_round_is_as_long_as_the_slowest(void)
 {
@@ -523,7 +552,7 @@ static void freezing_point(void)
 void add_engine_suite(void)
 {
     SUITE("engine", { "the fewest bytes on the bus", the_fewest_bytes },
-          { "start, wait, collect", start_wait_collect },
+          { "start, wait, collect", start_wait_collect }, { "started twice", started_twice },
           { "a round is as long as its slowest", a_round_is_as_long_as_the_slowest },
           { "wrong arguments", wrong_arguments }, { "identity", identity },
           { "faults come and go", faults_come_and_go },

@@ -1,5 +1,6 @@
 #include "engine.h"
 
+/* From OPEN on the sensor is set up, once a first measurement has followed. */
 enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
 
 #define POLL_INTERVAL_US 500u
@@ -281,7 +282,8 @@ enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
     struct run run = { sensor, NULL };
     sensor->raw_used = 0;
     sensor->ready_us = 0;
-    enter(sensor, sensor->phase == PHASE_CLOSED ? PHASE_IDENTITY : PHASE_MEASURE);
+    uint8_t set_up = sensor->phase >= PHASE_OPEN && !sensor->first;
+    enter(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
     enum pintle_status status = run_steps(&run);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;

@@ -371,11 +371,7 @@ static void plots(void)
     struct said day = tool(folder, "log --demo --for 1d --quiet && true");
     struct said gone = tool(folder, "log --demo --at 16h --for 5min --quiet");
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct said said = tool(folder, rows[i].arguments);
-        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
-        EXPECT(strstr(said.out, rows[i].said) || strstr(said.err, rows[i].said), "%s: %s%s",
-               rows[i].arguments, said.out, said.err);
-        said_free(&said);
+        expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
     char *png = NULL;
     gsize size = 0;

@@ -161,7 +161,7 @@ static void bme280_example(void)
     CU_ASSERT_EQUAL(sample.channel[PINTLE_BME280_PRESSURE].raw, 415148);
     EXPECT_NEAR(sample.channel[PINTLE_BME280_TEMPERATURE].value, 25.08, 1e-6, "T");
     EXPECT_NEAR(sample.channel[PINTLE_BME280_PRESSURE].value, 100653.27, 0.021, "p");
-    struct keeper keeper = { .notes = { keep_whole, NULL } };
+    struct keeper keeper = { .notes = { keep_whole } };
     const struct pintle_block block = { raw, example_trim, &keeper.notes };
     pintle_part_decode(&pintle_bme280, NULL, &block, &sample);
     CU_ASSERT_EQUAL(keeper.t_fine, 128422);

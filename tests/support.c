@@ -37,6 +37,15 @@ void said_free(struct said *said)
     g_free(said->err);
 }
 
+void expect_said(const char *folder, const char *arguments, int status, const char *text)
+{
+    struct said said = tool(folder, arguments);
+    EXPECT(said.status == status, "pintle %s: status %d", arguments, said.status);
+    EXPECT(strstr(said.out, text) || strstr(said.err, text), "pintle %s: %.300s%.300s", arguments,
+           said.out, said.err);
+    said_free(&said);
+}
+
 char *scratch_make(void)
 {
     char *folder = g_dir_make_tmp("pintle-XXXXXX", NULL);

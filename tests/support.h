@@ -35,6 +35,9 @@ struct said {
 struct said tool(const char *folder, const char *arguments);
 void said_free(struct said *said);
 
+/* Run it, and expect this status and this text on stdout or stderr. */
+void expect_said(const char *folder, const char *arguments, int status, const char *text);
+
 /* A folder of its own below the system's temporary one, removed with everything in it by
  * scratch_remove. */
 char *scratch_make(void);

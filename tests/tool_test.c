@@ -269,11 +269,7 @@ static void snapshots(void)
     file_write(folder, "half.json", "{ ");
     file_write(folder, "odd.json", "{\"part\": \"TMP102\", \"registers\": {\"KEEL\": \"0x1\"}}");
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct said said = tool(folder, rows[i].arguments);
-        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
-        EXPECT(strstr(said.out, rows[i].said) || strstr(said.err, rows[i].said), "%s: %s%s",
-               rows[i].arguments, said.out, said.err);
-        said_free(&said);
+        expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
     scratch_remove(folder);
 }

@@ -8,13 +8,14 @@ static void what_is_told(void)
         int status;
         const char *told; /* in the output or in what is said */
     } rows[] = {
-        { "trace --demo --raw 'aft 0x48 w01 r2'", 0, "0x48+ sea      write 01+ CONFIGURATION\n" },
-        { "trace --demo --raw 'aft 0x48 w01 r2'", 0,
+        { "trace --demo --raw 'aft 0x48 write 01 read 2'", 0,
+          "0x48+ sea      write 01+ CONFIGURATION\n" },
+        { "trace --demo --raw 'aft 0x48 write 01 read 2'", 0,
           "again    0x48+ sea      read  60+ a0-  stop" },
         { "trace --demo --raw 'aft 0x50'", 0, "aft      0x50-          write  stop" },
         { "trace --demo --raw 'aft 0x50'", 0, "aft 0x50: nothing acknowledged the address" },
-        { "trace --demo --raw 'cabin 0x44 wf32d r3'", 0, "write f3+ 2d+ STATUS" },
-        { "trace --demo --raw 'cabin 0x44 wabcd'", 0, "write ab+ cd-" },
+        { "trace --demo --raw 'cabin 0x44 write f3 2d read 3'", 0, "write f3+ 2d+ STATUS" },
+        { "trace --demo --raw 'cabin 0x44 write ab cd'", 0, "write ab+ cd-" },
         { "trace --demo -- read baro", 0, "write d0+ id" },
         { "trace --demo -- read baro", 0, "write f4+ ctrl_meas 2d+" },
         { "trace --demo -- regs sea CONFIGURATION.CR=1Hz", 0, "write 01+ CONFIGURATION 60+ 60+" },
@@ -22,12 +23,15 @@ static void what_is_told(void)
         { "trace --demo", 2, "name one command that talks to sensors" },
         { "trace --demo -- plot 1", 2, "name one command that talks to sensors" },
         { "trace --demo --raw 'aft 0x48' -- read sea", 2, "name one command" },
-        { "trace --demo --raw 'bow 0x48 r1'", 2, "'bow 0x48 r1' is no transfer" },
-        { "trace --demo --raw 'aft 0x90 r1'", 2,
-          "is no transfer; write bus, address and segments" },
-        { "trace --demo --raw 'aft 0x48 x1'", 2, "'x1' is no segment" },
-        { "trace --demo --raw 'aft 0x48 w012'", 2, "'w012' is no segment" },
-        { "trace --demo --raw 'aft 0x48 r99'", 2, "'r99' is no segment" },
+        { "trace --demo --raw 'bow 0x48 read 1'", 2, "'bow 0x48 read 1' is no transfer" },
+        { "trace --demo --raw 'aft 0x90 read 1'", 2,
+          "is no transfer; write a bus, a 7-bit address" },
+        { "trace --demo --raw 'aft 0x48 peek 1'", 2, "'aft 0x48 peek 1' is no transfer" },
+        { "trace --demo --raw 'aft 0x48 write 012'", 2, "'aft 0x48 write 012' is no transfer" },
+        { "trace --demo --raw 'aft 0x48 read 99'", 2, "up to 32" },
+        { "trace --demo --raw 'aft 0x48 read'", 2, "'aft 0x48 read' is no transfer" },
+        { "trace --demo --raw 'aft 0x48 01'", 2, "'aft 0x48 01' is no transfer" },
+        { "trace --demo --raw 'aft'", 2, "'aft' is no transfer" },
         { "trace -- read sea", 2, "which rig?" },
         { "trace --demo --vcd /dev/null/x -- read sea", 3, "cannot write /dev/null/x" },
         { "trace --demo --draw x.bmp -- read sea", 2, "ends in .png or .svg" },
@@ -35,11 +39,7 @@ static void what_is_told(void)
         { "trace --demo -- read tide", 2, "the rig has no sensor 'tide'" },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct said said = tool(NULL, rows[i].arguments);
-        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
-        EXPECT(strstr(said.out, rows[i].told) || strstr(said.err, rows[i].told), "%s: %s%s",
-               rows[i].arguments, said.out, said.err);
-        said_free(&said);
+        expect_said(NULL, rows[i].arguments, rows[i].status, rows[i].told);
     }
 }
 

@@ -156,11 +156,7 @@ static void the_card(void)
     };
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct said said = tool(folder, rows[i].arguments);
-        EXPECT(said.status == rows[i].status, "%s: status %d", rows[i].arguments, said.status);
-        EXPECT(strstr(said.out, rows[i].said) || strstr(said.err, rows[i].said), "%s: %s%s",
-               rows[i].arguments, said.out, said.err);
-        said_free(&said);
+        expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
     char *svg = file_text(folder, "card.svg");
     char *png = file_text(folder, "card.png");

@@ -138,17 +138,13 @@ struct pintle_channel {
 /* Receives intermediate values, each under its datasheet symbol. Used where PINTLE_WORKING is 1. */
 struct pintle_notes {
     void (*whole)(struct pintle_notes *notes, const char *symbol, int64_t value);
-    void (*real)(struct pintle_notes *notes, const char *symbol, float value);
 };
 
 #if PINTLE_WORKING
 #define PINTLE_NOTE(notes, symbol, number)                                                         \
     ((notes) ? (notes)->whole((notes), (symbol), (number)) : (void)0)
-#define PINTLE_NOTE_REAL(notes, symbol, number)                                                    \
-    ((notes) ? (notes)->real((notes), (symbol), (number)) : (void)0)
 #else
 #define PINTLE_NOTE(notes, symbol, number) ((void)(notes))
-#define PINTLE_NOTE_REAL(notes, symbol, number) ((void)(notes))
 #endif
 
 /* What a decode function works on. It must not keep any of it. */

@@ -90,6 +90,9 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sheet_set(const struct pintle_sheet 
                                                       const char *setting, const char *option,
                                                       uint8_t *settings);
 
+/* What selects this address ("ADD0 to GND"); "" for one that the part cannot have. */
+const char *pintle_sheet_strap(const struct pintle_sheet *sheet, uint8_t address);
+
 /* The channel of this name: its index, or -1. */
 int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name);
 

@@ -115,8 +115,7 @@ struct pintle_sim_fault {
 struct pintle_sim_bus {
     uint32_t bit_ns; /* 10000 at 100 kHz */
     uint64_t bytes;  /* crossed so far, address bytes included */
-    uint64_t transfers;
-    uint8_t held; /* a chip that held data has been clocked free */
+    uint8_t held;    /* a chip that held data has been clocked free */
 };
 
 struct pintle_sim {
@@ -209,8 +208,8 @@ struct pintle_sim_wires {
     void *edge_context;
 };
 
-/* The lines of bus `bus` with the chips that are on it now. The pull-up in ohms (its stronger of
- * several in parallel), the capacitance of line, pins and cable in picofarads. */
+/* The lines of bus `bus` with the chips that are on it now. The pull-up in ohms (of several the
+ * value in parallel), the capacitance of line, pins and cable in picofarads. */
 void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *sim, uint8_t bus,
                            double pull_up_ohm, double capacitance_pf);
 

@@ -24,7 +24,6 @@
     X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \
     X(BAD_ARGUMENT, "bad-argument", "the call's arguments do not fit together")                    \
     X(OUT_OF_RANGE, "out-of-range", "the value does not fit")                                      \
-    X(TOO_SMALL, "too-small", "the buffer is too small")                                           \
     X(UNSUPPORTED, "unsupported", "this port cannot do that")
 
 enum pintle_status {

@@ -12,12 +12,6 @@ static void print_whole(struct pintle_notes *notes, const char *symbol, int64_t 
     printf("  %-26s %lld\n", symbol, (long long)value);
 }
 
-static void print_real(struct pintle_notes *notes, const char *symbol, float value)
-{
-    (void)notes;
-    printf("  %-26s %.9g\n", symbol, (double)value);
-}
-
 /* Hexadecimal with blanks, commas, colons or 0x anywhere between the bytes. */
 static bool parse_hex(const char *text, GByteArray *bytes, struct pintle_problem *problem)
 {
@@ -208,7 +202,7 @@ static bool convert(const struct request *request, struct pintle_problem *proble
     static void (*const printers[])(const struct pintle_sheet *,
                                     const struct pintle_sample *) = { print_text, print_csv,
                                                                       print_senml };
-    struct pintle_notes notes = { print_whole, print_real };
+    struct pintle_notes notes = { print_whole };
     const struct pintle_block block = { request->raw->data, request->trim->data,
                                         request->working ? &notes : NULL };
     struct pintle_sample sample = { 0 };

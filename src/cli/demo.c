@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
+#include "pintle/host/run.h"
 
 /* A stop of the tour: what is said, then the command that is run. */
 struct stop {
@@ -32,7 +33,7 @@ static const struct stop stops[] = {
       0 },
     { "What went over the wires for that?",
       &command_trace,
-      { "--demo", "--raw", "aft 0x48 w01 r2" },
+      { "--demo", "--raw", "aft 0x48 write 01 read 2" },
       0 },
     { "Raw bytes to a value, with no hardware and every step shown.",
       &command_convert,
@@ -73,34 +74,15 @@ static int run_stop(const struct stop *stop)
     return status == stop->expected ? 0 : PINTLE_FAILURE_UNABLE;
 }
 
-/* The newest run there is, as a number. */
-static char *newest(const char *folder)
-{
-    GDir *dir = g_dir_open(folder, 0, NULL);
-    const char *name = NULL;
-    char *best = g_strdup("");
-    while (dir && (name = g_dir_read_name(dir)) != NULL) {
-        if (strcmp(name, best) > 0) {
-            g_free(best);
-            best = g_strdup(name);
-        }
-    }
-    if (dir) {
-        g_dir_close(dir);
-    }
-    return best;
-}
-
 static int plot_newest(void)
 {
-    char *name = newest("sloop-runs");
+    char name[16];
+    g_snprintf(name, sizeof name, "%u", pintle_run_last("sloop-runs"));
     const struct stop stop = { "The day as a picture, the gap where the plug was out.",
                                &command_plot,
                                { "--demo", name },
                                0 };
-    int status = run_stop(&stop);
-    g_free(name);
-    return status;
+    return run_stop(&stop);
 }
 
 static int run(int argc, char **argv)

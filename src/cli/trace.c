@@ -26,78 +26,91 @@ static const struct command *find_command(const char *name)
     return NULL;
 }
 
-/* "w01" or "r2": a segment of a typed transfer, its bytes into `bytes`. */
-static bool take_segment(const char *word, struct pintle_segment *segment, uint8_t *bytes,
-                         struct pintle_problem *problem)
+#define SEGMENTS_MAX 8
+#define BYTES_MAX 32
+
+/* A typed transfer while it is read. */
+struct typed {
+    struct pintle_segment segment[SEGMENTS_MAX];
+    uint8_t bytes[SEGMENTS_MAX][BYTES_MAX];
+    uint8_t count;
+};
+
+/* "01" behind "write": the next byte to send. */
+static bool take_byte(struct typed *typed, const char *word)
+{
+    struct pintle_segment *last = typed->count ? &typed->segment[typed->count - 1] : NULL;
+    uint8_t *bytes = typed->count ? typed->bytes[typed->count - 1] : NULL;
+    bool hex = g_ascii_isxdigit(word[0]) && g_ascii_isxdigit(word[1]) && word[2] == '\0';
+    if (!last || last->in || !hex || last->length == BYTES_MAX) {
+        return false;
+    }
+    bytes[last->length++] =
+        (uint8_t)(g_ascii_xdigit_value(word[0]) * 16 + g_ascii_xdigit_value(word[1]));
+    last->out = bytes;
+    return true;
+}
+
+/* "2" behind "read": how many bytes to receive. */
+static bool take_count(struct typed *typed, const char *word)
 {
     char *end = NULL;
-    if (word[0] == 'r') {
-        guint64 count = g_ascii_strtoull(word + 1, &end, 10);
-        *segment = (struct pintle_segment){ NULL, bytes, (uint16_t)count };
-        if (end > word + 1 && *end == '\0' && count >= 1 && count <= 32) {
-            return true;
-        }
+    guint64 count = word ? g_ascii_strtoull(word, &end, 10) : 0;
+    if (count < 1 || count > BYTES_MAX || *end != '\0') {
+        return false;
     }
-    size_t digits = strspn(word + 1, "0123456789abcdefABCDEF");
-    if (word[0] == 'w' && word[1 + digits] == '\0' && digits % 2 == 0 && digits <= 64) {
-        for (size_t i = 0; i < digits / 2; i++) {
-            bytes[i] = (uint8_t)(g_ascii_xdigit_value(word[1 + 2 * i]) * 16
-                                 + g_ascii_xdigit_value(word[2 + 2 * i]));
-        }
-        *segment = (struct pintle_segment){ digits ? bytes : NULL, NULL, (uint16_t)(digits / 2) };
-        return true;
-    }
-    return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                              "'%s' is no segment; write w and bytes in hexadecimal, or r and how "
-                              "many (up to 32)",
-                              word);
+    typed->segment[typed->count - 1] =
+        (struct pintle_segment){ NULL, typed->bytes[typed->count - 1], (uint16_t)count };
+    return true;
 }
 
-static int find_bus(const struct pintle_rig *rig, const char *name)
+/* "write 01 read 2", with any number of either; nothing at all asks for the address alone. */
+static bool take_segments(struct typed *typed, char **words)
 {
-    for (unsigned i = 0; i < rig->buses; i++) {
-        if (strcmp(rig->bus[i].name, name) == 0) {
-            return (int)i;
+    bool ok = true;
+    for (unsigned i = 0; ok && words[i]; i++) {
+        bool reading = strcmp(words[i], "read") == 0;
+        if (!reading && strcmp(words[i], "write") != 0) {
+            ok = take_byte(typed, words[i]);
+            continue;
+        }
+        ok = typed->count < SEGMENTS_MAX;
+        typed->count += ok;
+        if (ok && reading) {
+            ok = take_count(typed, words[i + 1]);
+            i += ok;
         }
     }
-    return -1;
+    if (typed->count == 0) {
+        typed->count = 1;
+    }
+    return ok;
 }
 
-/* "aft 0x48 w01 r2": bus, address, segments. */
-static bool run_raw(struct pintle_station *station, const char *typed,
+/* "aft 0x48 write 01 read 2": bus, address, then as the trace itself tells it. */
+static bool run_raw(struct pintle_station *station, const char *text,
                     struct pintle_problem *problem)
 {
-    uint8_t bytes[8][32];
-    struct pintle_segment segments[8];
-    uint8_t count = 0;
-    char **words = g_strsplit(typed, " ", -1);
-    int bus = words[0] ? find_bus(station->rig, words[0]) : -1;
+    struct typed typed = { .count = 0 };
+    char **words = g_strsplit(text, " ", -1);
+    int bus = words[0] ? pintle_rig_bus(station->rig, words[0]) : -1;
     guint64 address = bus >= 0 && words[1] ? g_ascii_strtoull(words[1], NULL, 0) : 0;
-    bool ok = address >= 0x08 && address <= 0x77;
-    if (!ok) {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                           "'%s' is no transfer; write bus, address and segments, as in \"%s 0x48 "
-                           "w01 r2\"",
-                           typed, station->rig->bus[0].name);
-    }
-    for (unsigned i = 2; ok && words[i]; i++) {
-        ok = count < 8 ? take_segment(words[i], &segments[count], bytes[count], problem)
-                       : pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                            "a transfer has room for 8 segments");
-        count++;
-    }
-    if (ok && count == 0) {
-        segments[count++] = (struct pintle_segment){ NULL, NULL, 0 };
-    }
-    if (ok) {
-        enum pintle_status status =
-            pintle_i2c_transfer(&station->bus[bus], (uint8_t)address, segments, count);
-        if (status != PINTLE_OK) {
-            cli_say("%s: %s", typed, pintle_status_sentence(status));
-        }
-    }
+    bool ok = address >= 0x08 && address <= 0x77 && take_segments(&typed, words + 2);
     g_strfreev(words);
-    return ok;
+    if (!ok) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "'%s' is no transfer; write a bus, a 7-bit address, then bytes to "
+            "write and how many to read (up to %d), as in \"%s 0x48 write 01 "
+            "read 2\"",
+            text, BYTES_MAX, station->rig->bus[0].name);
+    }
+    enum pintle_status status =
+        pintle_i2c_transfer(&station->bus[bus], (uint8_t)address, typed.segment, typed.count);
+    if (status != PINTLE_OK) {
+        cli_say("%s: %s", text, pintle_status_sentence(status));
+    }
+    return true;
 }
 
 static bool run_all_raw(const struct trace_options *options, struct pintle_problem *problem)
@@ -166,7 +179,7 @@ static int run(int argc, char **argv)
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
         { "raw", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options.raw,
-          "do this transfer instead of a command (\"aft 0x48 w01 r2\"); again for more",
+          "do this transfer instead of a command (\"aft 0x48 write 01 read 2\"); again for more",
           "TRANSFER" },
         { "vcd", 0, 0, G_OPTION_ARG_FILENAME, &options.vcd, "write the waveforms here", "FILE" },
         { "draw", 0, 0, G_OPTION_ARG_FILENAME, &options.draw, "draw one transfer here, PNG or SVG",
@@ -205,10 +218,10 @@ const struct command command_trace = {
     .name = "trace",
     .usage = "-- COMMAND [ARGUMENTS]",
     .summary = "the conversation on the buses, with register names and as waveforms",
-    .more =
-        "The command is run with the rig simulated down to its lines; then every transfer is\n"
-        "told as its edges say. Each byte is followed by + (acknowledged) or - (not).\n\n"
-        "Example:\n  pintle trace --demo -- read sea\n"
-        "  pintle trace --demo --raw \"aft 0x48 w01 r2\" --vcd /tmp/sea.vcd --draw /tmp/sea.png",
+    .more = "The command is run with the rig simulated down to its lines; then every transfer is\n"
+            "told as its edges say. Each byte is followed by + (acknowledged) or - (not).\n\n"
+            "Example:\n  pintle trace --demo -- read sea\n"
+            "  pintle trace --demo --raw \"aft 0x48 write 01 read 2\" --vcd /tmp/sea.vcd --draw "
+            "/tmp/sea.png",
     .run = run,
 };

@@ -3,15 +3,6 @@
 #include "cli/cli.h"
 #include "pintle/host/wiring.h"
 
-static const char *strap_of(const struct pintle_rig_sensor *sensor)
-{
-    unsigned i = 0;
-    while (sensor->sheet->straps[i].address != sensor->address) {
-        i++;
-    }
-    return sensor->sheet->straps[i].by;
-}
-
 static void print_sensors(const struct pintle_rig *rig, unsigned bus)
 {
     printf("  %s%-10s %-8s %-8s %-8s %-10s %-10s address%s\n", cli_bold(), "sensor", "part",
@@ -23,7 +14,7 @@ static void print_sensors(const struct pintle_rig *rig, unsigned bus)
             g_snprintf(supply, sizeof supply, "%g V", s->supply_v);
             printf("  %-10s %-8s %-8s %-8s %-10s %-10s 0x%02x: %s\n", s->name, s->sheet->part->name,
                    supply, "ground", rig->bus[bus].data_pin, rig->bus[bus].clock_pin, s->address,
-                   strap_of(s));
+                   pintle_sheet_strap(s->sheet, s->address));
         }
     }
 }

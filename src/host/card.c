@@ -1,10 +1,7 @@
 /* The wiring card: the board on the left, each bus as two lines to the right, its sensors below. */
-#include <errno.h>
 #include <glib.h>
-#include <plplot/plplot.h>
-#include <stdio.h>
 
-#include "host/files.h"
+#include "host/page.h"
 #include "pintle/host/wiring.h"
 
 enum { PAPER, INK, BOARD, DATA, CLOCK, SUPPLY, CHIP };
@@ -46,16 +43,6 @@ static void text(double x, double y, double just, double size, const char *forma
     g_free(string);
 }
 
-static const char *strap_of(const struct pintle_rig_sensor *sensor)
-{
-    for (unsigned i = 0; i < sensor->sheet->part->address_count; i++) {
-        if (sensor->sheet->straps[i].address == sensor->address) {
-            return sensor->sheet->straps[i].by;
-        }
-    }
-    return "";
-}
-
 /* A sensor hangs from the two lines at `y`; four wires, each with its name. */
 static void draw_sensor(const struct pintle_rig_sensor *sensor, double x, double y, double w)
 {
@@ -71,7 +58,8 @@ static void draw_sensor(const struct pintle_rig_sensor *sensor, double x, double
     text(x + w / 2, top - 0.025, 0.5, 0.58, "%s", sensor->name);
     text(x + w / 2, top - 0.055, 0.5, 0.5, "%s, 0x%02x", sensor->sheet->part->name,
          sensor->address);
-    text(x + w / 2, top - 0.082, 0.5, 0.42, "%s", strap_of(sensor));
+    text(x + w / 2, top - 0.082, 0.5, 0.42, "%s",
+         pintle_sheet_strap(sensor->sheet, sensor->address));
 }
 
 static void draw_bus(const struct pintle_rig *rig, unsigned bus, double y)
@@ -127,23 +115,9 @@ static void draw(const struct pintle_rig *rig)
 bool pintle_wiring_draw(const struct pintle_rig *rig, const char *path,
                         struct pintle_problem *problem)
 {
-    bool svg = g_str_has_suffix(path, ".svg");
-    if (!svg && !g_str_has_suffix(path, ".png")) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "%s: a drawing's file name ends in .png or .svg", path);
+    if (!page_begin(path, reds, greens, blues, G_N_ELEMENTS(reds), problem)) {
+        return false;
     }
-    FILE *file = fopen(path, "wb");
-    if (!file) {
-        return files_unwritable(path, errno, problem);
-    }
-    fclose(file);
-    plsdev(svg ? "svgcairo" : "pngcairo");
-    plsfnam(path);
-    plspage(0, 0, 1280, 800, 0, 0);
-    plscmap0(reds, greens, blues, G_N_ELEMENTS(reds));
-    plinit();
-    plfontld(1);
-    plsfont(PL_FCI_SANS, -1, -1);
     draw(rig);
     plend();
     return true;

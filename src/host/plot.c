@@ -1,16 +1,12 @@
 /* A run drawn with PLplot: one panel per quantity, stacked, on one time axis. */
 #include "pintle/host/plot.h"
 
-#include <errno.h>
 #include <glib.h>
 #include <math.h>
-#include <plplot/plplot.h>
 #include <string.h>
 
-#include "host/files.h"
+#include "host/page.h"
 
-#define WIDTH 1280
-#define HEIGHT 800
 #define PANELS 4
 
 /* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone. */
@@ -255,23 +251,9 @@ static void draw_page(const struct pintle_history *history, const uint8_t *chose
 bool pintle_plot_write(const struct pintle_history *history, const uint8_t *chosen,
                        const char *title, const char *path, struct pintle_problem *problem)
 {
-    bool svg = g_str_has_suffix(path, ".svg");
-    if (!svg && !g_str_has_suffix(path, ".png")) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "%s: a plot's file name ends in .png or .svg", path);
+    if (!page_begin(path, reds, greens, blues, G_N_ELEMENTS(reds), problem)) {
+        return false;
     }
-    FILE *file = fopen(path, "wb");
-    if (!file) {
-        return files_unwritable(path, errno, problem);
-    }
-    fclose(file);
-    plsdev(svg ? "svgcairo" : "pngcairo");
-    plsfnam(path);
-    plspage(0, 0, WIDTH, HEIGHT, 0, 0);
-    plscmap0(reds, greens, blues, G_N_ELEMENTS(reds));
-    plinit();
-    plfontld(1);
-    plsfont(PL_FCI_SANS, -1, -1);
     draw_page(history, chosen, title);
     plend();
     return true;

@@ -87,7 +87,7 @@ static int check_duration(cfg_t *cfg, cfg_opt_t *opt)
                          last_string(opt));
 }
 
-static int find_bus(const struct pintle_rig *rig, const char *name)
+int pintle_rig_bus(const struct pintle_rig *rig, const char *name)
 {
     for (unsigned i = 0; i < rig->buses; i++) {
         if (strcmp(rig->bus[i].name, name) == 0) {
@@ -194,7 +194,7 @@ static int take_sensor(cfg_t *cfg, cfg_opt_t *opt)
     }
     sensor.sheet = pintle_sheet_find(part);
     const char *bus = cfg_getstr(section, "bus");
-    int bus_index = bus ? find_bus(rig, bus) : 0;
+    int bus_index = bus ? pintle_rig_bus(rig, bus) : 0;
     if (bus_index < 0 || rig->buses == 0) {
         return conf_complain(cfg,
                              "sensor '%s' is on bus '%s', which no bus section before it "

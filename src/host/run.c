@@ -17,8 +17,7 @@ bool pintle_run_logs(const struct pintle_channel *channel)
     return channel->quantity != PINTLE_QUANTITY_TIME;
 }
 
-/* The highest run number in the folder, 0 where there is none. */
-static unsigned last_number(const char *folder)
+unsigned pintle_run_last(const char *folder)
 {
     GDir *dir = g_dir_open(folder, 0, NULL);
     const char *name = NULL;
@@ -51,7 +50,7 @@ static bool make_unnumbered(struct pintle_run *run, const char *folder,
 /* Moving the folder to its name is what takes the number: of two at once only one can succeed. */
 static bool take_number(struct pintle_run *run, const char *folder, struct pintle_problem *problem)
 {
-    run->number = last_number(folder);
+    run->number = pintle_run_last(folder);
     do {
         char name[16];
         run->number++;

@@ -231,16 +231,6 @@ static bool alone(const struct pintle_survey *survey, const struct pintle_findin
     return true;
 }
 
-static const char *strap(const struct pintle_sheet *sheet, uint8_t address)
-{
-    for (unsigned i = 0; i < sheet->part->address_count; i++) {
-        if (sheet->straps[i].address == address) {
-            return sheet->straps[i].by;
-        }
-    }
-    return "strap unknown";
-}
-
 static void explain_missing(const struct pintle_station *station,
                             const struct pintle_survey *survey, struct pintle_finding *missing)
 {
@@ -254,7 +244,7 @@ static void explain_missing(const struct pintle_station *station,
         g_snprintf(missing->text, sizeof missing->text,
                    "no answer; a %s answers at 0x%02x instead (%s): move the strap, or change the "
                    "rig's address",
-                   part, other->address, strap(missing->sheet, other->address));
+                   part, other->address, pintle_sheet_strap(missing->sheet, other->address));
     } else if (alone(survey, missing)) {
         g_strlcpy(missing->text,
                   "no answer, and nothing else on this bus; check the bus's supply and ground, "
@@ -264,7 +254,7 @@ static void explain_missing(const struct pintle_station *station,
         g_snprintf(missing->text, sizeof missing->text,
                    "no answer, while others on this bus do; check its plug, its supply and its "
                    "address strap (%s)",
-                   strap(missing->sheet, missing->address));
+                   pintle_sheet_strap(missing->sheet, missing->address));
     }
 }
 

@@ -1,11 +1,8 @@
 /* One transfer drawn as a timing diagram with PLplot: data and clock, and what the bits mean. */
-#include <errno.h>
 #include <glib.h>
-#include <plplot/plplot.h>
-#include <stdio.h>
 #include <stdlib.h>
 
-#include "host/files.h"
+#include "host/page.h"
 #include "pintle/host/trace.h"
 
 #define ROWS_MAX 6      /* the transfer is broken into lines like text */
@@ -177,28 +174,12 @@ bool pintle_trace_draw(const struct pintle_trace *trace, const struct pintle_rig
     struct pintle_item *items = NULL;
     struct transfer transfer = { 0 };
     unsigned count = pintle_trace_items(trace, &items);
-    bool svg = g_str_has_suffix(path, ".svg");
-    bool ok = svg || g_str_has_suffix(path, ".png")
+    bool ok = find_transfer(items, count, number, &transfer)
               || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                    "%s: a drawing's file name ends in .png or .svg", path);
-    ok = ok
-         && (find_transfer(items, count, number, &transfer)
-             || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                   "there is no transfer %u in this trace; its lines are numbered",
-                                   number));
-    FILE *file = ok ? fopen(path, "wb") : NULL;
-    if (ok && !file) {
-        ok = files_unwritable(path, errno, problem);
-    }
-    if (file) {
-        fclose(file);
-        plsdev(svg ? "svgcairo" : "pngcairo");
-        plsfnam(path);
-        plspage(0, 0, 1280, 800, 0, 0);
-        plscmap0(reds, greens, blues, G_N_ELEMENTS(reds));
-        plinit();
-        plfontld(1);
-        plsfont(PL_FCI_SANS, -1, -1);
+                                    "there is no transfer %u in this trace; its lines are numbered",
+                                    number);
+    ok = ok && page_begin(path, reds, greens, blues, G_N_ELEMENTS(reds), problem);
+    if (ok) {
         draw_page(trace, rig, &transfer, number);
         plend();
     }

@@ -143,22 +143,13 @@ static int set_clock(cfg_t *cfg, const struct pintle_sim_chip *chip)
     return status == PINTLE_OK ? 0 : conf_complain(cfg, "%s", pintle_status_sentence(status));
 }
 
-static int rig_bus(const struct pintle_rig *rig, const char *name)
-{
-    for (unsigned i = 0; i < rig->buses; i++) {
-        if (!name || strcmp(rig->bus[i].name, name) == 0) {
-            return (int)i;
-        }
-    }
-    return -1;
-}
-
 static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_station *station = building.station;
     cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
     const char *part = cfg_getstr(section, "part");
-    int bus = rig_bus(station->rig, cfg_getstr(section, "bus"));
+    const char *bus_name = cfg_getstr(section, "bus");
+    int bus = bus_name ? pintle_rig_bus(station->rig, bus_name) : 0;
     if (bus < 0) {
         return conf_complain(cfg, "chip '%s' is on a bus that the rig does not have",
                              cfg_title(section));
@@ -220,7 +211,7 @@ static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
 static int take_lines(cfg_t *cfg, cfg_opt_t *opt)
 {
     cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
-    int bus = rig_bus(building.station->rig, cfg_title(section));
+    int bus = pintle_rig_bus(building.station->rig, cfg_title(section));
     double ohm = cfg_getfloat(section, "pull-up");
     double pf = cfg_getfloat(section, "capacitance");
     if (bus < 0 || !(ohm > 0) || !(pf > 0)) {
@@ -241,7 +232,7 @@ static int take_trouble(cfg_t *cfg, cfg_opt_t *opt)
     cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
     struct pintle_sim_fault fault = { .kind = PINTLE_SIM_LINES,
                                       .amount = (uint32_t)cfg_getint(section, "amount") };
-    int bus = rig_bus(building.station->rig, cfg_title(section));
+    int bus = pintle_rig_bus(building.station->rig, cfg_title(section));
     double from = 0;
     double to = 0;
     unsigned k = 0;

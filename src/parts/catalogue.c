@@ -58,6 +58,16 @@ enum pintle_status pintle_sheet_set(const struct pintle_sheet *sheet, const char
     return PINTLE_BAD_ARGUMENT;
 }
 
+const char *pintle_sheet_strap(const struct pintle_sheet *sheet, uint8_t address)
+{
+    for (unsigned i = 0; i < sheet->part->address_count; i++) {
+        if (sheet->straps[i].address == address) {
+            return sheet->straps[i].by;
+        }
+    }
+    return "";
+}
+
 int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name)
 {
     for (int i = 0; i < sheet->part->channel_count; i++) {

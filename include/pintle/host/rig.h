@@ -76,6 +76,9 @@ const struct pintle_sheet *pintle_rig_part(const char *name, struct pintle_probl
 bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment, uint8_t *settings,
                         struct pintle_problem *problem);
 
+/* The bus of this name: its index, or -1. */
+int pintle_rig_bus(const struct pintle_rig *rig, const char *name);
+
 /* A duration such as "20 s", "1h30m", "500 ms", "2 d" in microseconds. False: it is none. */
 bool pintle_duration_parse(const char *text, int64_t *us);
 

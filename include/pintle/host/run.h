@@ -24,6 +24,9 @@ struct pintle_run {
 bool pintle_run_begin(struct pintle_run *run, const char *folder,
                       const struct pintle_station *station, struct pintle_problem *problem);
 
+/* The highest run number in `folder`; 0: none. */
+unsigned pintle_run_last(const char *folder);
+
 /* The line of column names, or a record of the station's last round, with the line end. `missed`
  * is how many slots before it nobody measured. */
 void pintle_run_header(struct pintle_text *text, const struct pintle_rig *rig);

@@ -255,7 +255,6 @@ static enum pintle_status transfer(void *context, uint8_t address,
         return status;
     }
     listeners(&talk, line->bus, address);
-    talk.bus->transfers++;
     for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
         status = do_segment(&talk, &segments[i]);
     }

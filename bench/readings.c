@@ -99,7 +99,7 @@ static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, l
     struct hand hand;
     double sum = 0;
     memset(&sample, 0, sizeof sample);
-    if (pintle_sensor_init(&sensor, subject->part, bus, clock, subject->address, trim) != PINTLE_OK
+    if (pintle_sensor_on_i2c(&sensor, subject->part, bus, clock, subject->address, trim) != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
         return 1;
     }

@@ -16,7 +16,7 @@ int main(void)
     struct pintle_sensor sensor;
     struct pintle_sample sample;
     enum pintle_status status =
-        pintle_sensor_init(&sensor, &pintle_tmp102, &bus, &clock, 0x48, NULL);
+        pintle_sensor_on_i2c(&sensor, &pintle_tmp102, &bus, &clock, 0x48, NULL);
     if (status == PINTLE_OK) {
         status = pintle_sensor_read(&sensor, &sample);
     }

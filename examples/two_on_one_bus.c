@@ -48,7 +48,7 @@ int main(void)
     struct pintle_clock clock = pintle_sim_clock(&sim);
     for (int i = 0; i < 2; i++) {
         pintle_sim_add(&sim, "TMP102", 0, wired[i].address);
-        if (pintle_sensor_init(&sensors[i], &pintle_tmp102, &bus, &clock, wired[i].address, NULL)
+        if (pintle_sensor_on_i2c(&sensors[i], &pintle_tmp102, &bus, &clock, wired[i].address, NULL)
             != PINTLE_OK) {
             return 1;
         }

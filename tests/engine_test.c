@@ -115,9 +115,9 @@ static void a_round_is_as_long_as_the_slowest(void)
     pintle_sim_add(&sim, "SHT31", 0, 0x44);
     pintle_sim_add(&sim, "SHT31", 0, 0x45);
     pintle_sim_add(&sim, "BME280", 0, 0x76);
-    CU_ASSERT_EQUAL(pintle_sensor_init(&sensors[0], &pintle_sht31, &bus, &clock, 0x44, NULL), 0);
-    CU_ASSERT_EQUAL(pintle_sensor_init(&sensors[1], &pintle_sht31, &bus, &clock, 0x45, NULL), 0);
-    CU_ASSERT_EQUAL(pintle_sensor_init(&sensors[2], &pintle_bme280, &bus, &clock, 0x76, trim), 0);
+    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensors[0], &pintle_sht31, &bus, &clock, 0x44, NULL), 0);
+    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensors[1], &pintle_sht31, &bus, &clock, 0x45, NULL), 0);
+    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensors[2], &pintle_bme280, &bus, &clock, 0x76, trim), 0);
     for (int i = 0; i < 3; i++) {
         seats[i].sensor = &sensors[i];
     }
@@ -136,10 +136,10 @@ static void wrong_arguments(void)
     struct bench bench;
     bench_make(&bench, &pintle_bme280, 0x76);
     CU_ASSERT_EQUAL(
-        pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x75, bench.trim),
+        pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x75, bench.trim),
         PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(
-        pintle_sensor_init(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x76, NULL),
+        pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x76, NULL),
         PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 4, 0), PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 0, 5), PINTLE_BAD_ARGUMENT);
@@ -184,7 +184,7 @@ static void identity(void)
         pintle_sim_pass(&bench.sim, 100000);
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
         bench.clock = pintle_sim_clock(&bench.sim);
-        CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, rows[i].expected, &bench.bus,
+        CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&bench.sensor, rows[i].expected, &bench.bus,
                                            &bench.clock, rows[i].address, bench.trim),
                         PINTLE_OK);
         enum pintle_status status = pintle_sensor_prove(&bench.sensor);

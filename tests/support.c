@@ -90,7 +90,7 @@ void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t add
     bench->clock = pintle_sim_clock(&bench->sim);
     CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
     CU_ASSERT_EQUAL_FATAL(
-        pintle_sensor_init(&bench->sensor, part, &bench->bus, &bench->clock, address, bench->trim),
+        pintle_sensor_on_i2c(&bench->sensor, part, &bench->bus, &bench->clock, address, bench->trim),
         PINTLE_OK);
 }
 

@@ -110,7 +110,7 @@ static void specimens_differ_within_the_sheet(void)
                 pintle_sim_add(&bench.sim, sheet->part->name, 0, sheet->part->addresses[0]);
             bench.bus = pintle_sim_i2c(&bench.sim, 0);
             bench.clock = pintle_sim_clock(&bench.sim);
-            CU_ASSERT_EQUAL(pintle_sensor_init(&bench.sensor, sheet->part, &bench.bus, &bench.clock,
+            CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&bench.sensor, sheet->part, &bench.bus, &bench.clock,
                                                sheet->part->addresses[0], bench.trim),
                             PINTLE_OK);
             CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
@@ -167,7 +167,7 @@ static void the_worked_example_over_the_bus(void)
     holder.regs[0xd0] = 0x60;
     memcpy(holder.regs + 0x88, low, sizeof low);
     memcpy(holder.regs + 0xf7, data, sizeof data);
-    CU_ASSERT_EQUAL(pintle_sensor_init(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim),
+    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim),
                     PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_sensor_read(&sensor, &sample), PINTLE_OK);
     EXPECT_NEAR(sample.channel[PINTLE_BME280_TEMPERATURE].value, 25.08, 1e-6, "T");

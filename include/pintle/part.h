@@ -24,6 +24,8 @@ enum pintle_op {
     PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
     PINTLE_OP_POLL,   /* read reg until (byte & mask) == want, or value's limit in ms is over */
     PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY */
+    PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in, write it */
+    PINTLE_OP_POWER,  /* send command reg, then power the line hard for value us plus options' */
     PINTLE_OP_TRIM,   /* read `width` bytes from reg on, append to the trim */
     PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block */
     PINTLE_OP_FETCH,  /* read `width` bytes with no register address, append to the raw block */
@@ -66,6 +68,14 @@ struct pintle_step {
     {                                                                                              \
         PINTLE_OP_EXPECT, (width), (reg), ((uint32_t)(mask) << 16) | (want)                        \
     }
+#define PINTLE_CHANGE(reg, mask, bits)                                                             \
+    {                                                                                              \
+        PINTLE_OP_CHANGE, 1, (reg), ((uint32_t)(mask) << 8) | (bits)                               \
+    }
+#define PINTLE_POWER(code, us)                                                                     \
+    {                                                                                              \
+        PINTLE_OP_POWER, 0, (code), (us)                                                           \
+    }
 #define PINTLE_TRIM(reg, width)                                                                    \
     {                                                                                              \
         PINTLE_OP_TRIM, (width), (reg), 0                                                          \
@@ -106,7 +116,8 @@ struct pintle_setting {
 #define PINTLE_LINEAR_LITTLE_ENDIAN 2 /* low byte first */
 #define PINTLE_LINEAR_POWER_ON 4      /* `power_on` as the first reading means: not converted yet */
 
-/* A value that lies in the raw block as it is: value = integer x scale + zero. */
+/* A value that lies in the raw block as it is: value = integer x scale + zero, then through
+ * `shape` where there is one (shape.h). */
 struct pintle_linear {
     uint8_t at;    /* first byte in the raw block */
     uint8_t bytes; /* 1 to 4 */
@@ -120,6 +131,10 @@ struct pintle_linear {
     int32_t lowest; /* the integers at which the scale ends */
     int32_t highest;
     int32_t power_on;
+    int32_t near; /* a power-on value is believed after one no further than this from it;
+                     0: it is, after any other reading */
+    float (*shape)(const float *constants, float x);
+    const float *constants; /* a table */
 };
 
 /* A channel. */
@@ -160,6 +175,45 @@ struct pintle_block {
 #define PINTLE_PART_CRC_WORDS 8      /* a CRC-8 follows every two bytes read */
 #define PINTLE_PART_FIRST_SUSPECT 16 /* mark the first reading after power-up */
 #define PINTLE_PART_FORGETS 32       /* set it up again when a power-on value is read */
+#define PINTLE_PART_ONES_SILENT 64   /* nothing but ones means that nobody drives the line, */
+#define PINTLE_PART_ZEROS_SILENT 128 /* nothing but zeros likewise: NO_ANSWER */
+
+struct pintle_sensor;
+
+enum pintle_bus_kind { PINTLE_BUS_I2C, PINTLE_BUS_SPI, PINTLE_BUS_ONEWIRE };
+
+/* How registers and commands travel over a bus. A part names the one that it speaks, so that
+ * firmware links no other. */
+struct pintle_link {
+    uint8_t kind; /* enum pintle_bus_kind */
+    /* Send the register address (or command) and `count` data bytes. */
+    enum pintle_status (*send)(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
+                               uint8_t count);
+    /* Read `count` bytes from `reg` on. */
+    enum pintle_status (*receive)(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
+                                  uint8_t count);
+    /* Read `count` bytes with no register address; null where there is no such thing. */
+    enum pintle_status (*fetch)(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count);
+    /* Send a command, then power the line hard for `us`; null likewise. */
+    enum pintle_status (*power)(struct pintle_sensor *sensor, uint8_t command, uint32_t us);
+};
+
+extern const struct pintle_link pintle_link_i2c; /* UM10204: address, register, repeated START */
+extern const struct pintle_link pintle_link_spi; /* a byte with the register and a read bit first */
+/* 1-Wire chips with a scratchpad of nine bytes, the last a CRC, of which 2 to 4 can be written
+ * (commands 0xbe, 0x4e): registers are its bytes, anything from 0x10 on is a command. */
+extern const struct pintle_link pintle_link_scratchpad;
+
+/* How an SPI part wants to be talked to. */
+struct pintle_spi_rules {
+    uint32_t top_hz;
+    uint8_t mode;
+    uint8_t read_bit;  /* set in the first byte of a read, ... */
+    uint8_t burst_bit; /* ... and of any transfer of more than one byte */
+    uint8_t bank_reg;  /* the register that selects a bank, which is a register's high byte; */
+    uint8_t bank_shift;
+    uint8_t banks; /* 1 or 0: none */
+};
 
 struct pintle_part {
     char name[12];
@@ -168,8 +222,11 @@ struct pintle_part {
     uint8_t trim_size; /* bytes of trim that the sensor's owner provides; 0: none */
     uint8_t channel_count;
     uint8_t setting_count;
+    uint8_t family; /* of a 1-Wire part's code */
     uint8_t address_count;
-    const uint8_t *addresses;
+    const uint8_t *addresses; /* I2C */
+    const struct pintle_link *link;
+    const struct pintle_spi_rules *spi;
     const struct pintle_step *identity;
     const struct pintle_step *setup;
     const struct pintle_step *measure;

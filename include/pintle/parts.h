@@ -1,6 +1,6 @@
 /* parts.h: the parts that ship, and what only one of them can do.
  *
- * Each part is a constant table for pintle_sensor_init. The enumerations number a part's settings
+ * Each part is a constant table for pintle_sensor_on_i2c. The enumerations number a part's settings
  * and options for pintle_sensor_set, its channels for sample.channel, and give the size of its
  * trim. Parts that a program does not name are not linked.
  */

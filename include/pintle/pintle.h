@@ -1,7 +1,8 @@
 /* pintle.h: all that firmware can use, in the order in which to read it.
  *
  *   port.h        the platform underneath: fill it in once
- *   bitbang.h     an I2C bus made of two pins and a clock
+ *   bitbang.h     buses made of pins and a clock
+ *   onewire.h     who is on a 1-Wire line
  *   parts.h       the parts that ship
  *   sensor.h      one part on a bus: start, collect, read
  *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
@@ -9,6 +10,7 @@
  *   schedule.h    when to measure
  *   format.h      numbers, times and CSV as text
  *   reg.h         registers by hand
+ *   shape.h       thermistors and polynomials
  *   part.h        what a part is made of; table.h how its tables are stored
  *   status.h      what can go wrong; config.h the compile-time options
  */
@@ -18,12 +20,14 @@
 #include "pintle/bitbang.h"
 #include "pintle/correction.h"
 #include "pintle/format.h"
+#include "pintle/onewire.h"
 #include "pintle/parts.h"
 #include "pintle/port.h"
 #include "pintle/reading.h"
 #include "pintle/reg.h"
 #include "pintle/schedule.h"
 #include "pintle/sensor.h"
+#include "pintle/shape.h"
 #include "pintle/status.h"
 #include "pintle/unit.h"
 

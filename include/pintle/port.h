@@ -13,9 +13,10 @@
 
 #include "pintle/status.h"
 
-/* One stretch of an I2C transfer in one direction. Exactly one of `out` (bytes to send) and `in`
- * (room for bytes to receive) is set; both may be null when length is 0, which is a write of
- * nothing: the address alone. */
+/* One stretch of a transfer: bytes to send, room for bytes to receive, or both.
+ * I2C goes in one direction at a time: exactly one of `out` and `in` is set; both may be null when
+ * length is 0, which is a write of nothing: the address alone.
+ * SPI goes in both at once: without `out` zeros are sent, without `in` what comes is dropped. */
 struct pintle_segment {
     const uint8_t *out;
     uint8_t *in;
@@ -43,9 +44,51 @@ struct pintle_i2c {
     uint32_t limit_us; /* the longest that one transfer may take; 0: 25000 */
 };
 
+/* How to talk to one chip on an SPI bus. */
+struct pintle_spi_way {
+    uint32_t clock_hz;     /* at most this fast */
+    uint8_t select;        /* which select line, counted as the port does */
+    uint8_t mode;          /* 0 to 3: clock polarity x 2 + clock phase */
+    uint8_t low_bit_first; /* 0: the high bit of each byte goes first */
+};
+
+struct pintle_spi_calls {
+    /* Pull the select line low, clock the segments through in order, let the line go. Returns when
+     * that is done. A status only where the hardware itself fails: SPI has no acknowledge. */
+    enum pintle_status (*transfer)(void *context, const struct pintle_spi_way *way,
+                                   const struct pintle_segment *segments, uint8_t count);
+};
+
+/* One SPI bus. */
+struct pintle_spi {
+    const struct pintle_spi_calls *calls;
+    void *context;
+    uint32_t top_hz; /* the fastest that its wires stand; 0: whatever the part allows */
+};
+
+struct pintle_onewire_calls {
+    /* The reset pulse. OK: at least one chip showed its presence; NO_ANSWER: none did;
+     * DATA_STUCK: the line does not rise. */
+    enum pintle_status (*reset)(void *context);
+
+    /* `count` time slots, the lowest bit of the first byte first. A slot of bit 1 is a read slot
+     * too: what the line was then comes back in `in`. Without `out` every bit is 1; `in` may be
+     * null. With `strong` the line is driven high hard right after the last slot, to power a chip
+     * that lives on the line, and stays so until the next call. */
+    enum pintle_status (*slots)(void *context, const uint8_t *out, uint8_t *in, uint16_t count,
+                                uint8_t strong);
+};
+
+/* One 1-Wire line. */
+struct pintle_onewire {
+    const struct pintle_onewire_calls *calls;
+    void *context;
+    uint64_t powering_until_us; /* the core's: the strong pull-up is needed this long */
+};
+
 enum pintle_drive {
     PINTLE_DRIVE_LOW,  /* output, low */
-    PINTLE_DRIVE_HIGH, /* output, high; never on a line that others may pull low */
+    PINTLE_DRIVE_HIGH, /* output, high; never on a line that others may pull low then */
     PINTLE_RELEASE     /* input: a pull-up or another chip decides */
 };
 

@@ -1,7 +1,8 @@
 /* sensor.h: one part, wired to a bus.
  *
- * In this order: pintle_sensor_init; pintle_sensor_set for each setting that differs from the
- * part's initial one; then, for every measurement, either pintle_sensor_read, which blocks, or
+ * In this order: pintle_sensor_on_i2c, _on_spi or _on_onewire; pintle_sensor_set for each setting
+ * that differs from the part's initial one; then, for every measurement, either pintle_sensor_read,
+ * which blocks, or
  *
  *     pintle_sensor_start      begins, and says when to come back
  *     pintle_sensor_collect    NOT_READY until the data are there
@@ -18,33 +19,54 @@
 #include "pintle/part.h"
 #include "pintle/port.h"
 
+/* Which chip on its bus. */
+union pintle_place {
+    uint8_t address; /* I2C, 7 bits */
+    uint8_t select;  /* SPI, which select line */
+    uint8_t code[8]; /* 1-Wire: family, serial number, CRC, as they come */
+};
+
 /* Public so that it can be static; only pintle_sensor_* touches the members. */
 struct pintle_sensor {
     const struct pintle_part *part;
-    const struct pintle_i2c *bus;
+    union {
+        const struct pintle_i2c *i2c;
+        const struct pintle_spi *spi;
+        struct pintle_onewire *onewire;
+    } bus;
     const struct pintle_clock *clock;
     uint8_t *trim;
     const struct pintle_step *at; /* the step to run next */
     uint64_t ready_us;            /* no sooner than this */
     uint64_t limit_us;            /* end of a poll */
-    uint8_t address;
+    union pintle_place place;
     uint8_t phase;
     uint8_t raw_used;
     uint8_t trim_used;
-    uint8_t first;   /* nothing was read since the setup */
-    uint8_t pointed; /* `pointer` is what the chip's pointer register holds */
-    uint16_t pointer;
+    uint8_t flags;
+    uint16_t pointer; /* what the chip's pointer or bank register holds, if that is known */
     uint8_t settings[PINTLE_SETTINGS_MAX];
 };
 
 /* Prepare a sensor; no traffic. `part` is a table; `trim` has the part's trim_size bytes and may
  * be null where that is 0. All must outlive the sensor.
- * BAD_ARGUMENT: an address that the part cannot have, or no room for its trim. */
-PINTLE_MUST_CHECK enum pintle_status pintle_sensor_init(struct pintle_sensor *sensor,
-                                                        const struct pintle_part *part,
-                                                        const struct pintle_i2c *bus,
-                                                        const struct pintle_clock *clock,
-                                                        uint8_t address, uint8_t *trim);
+ * BAD_ARGUMENT: the part does not live on this kind of bus, cannot have the address, or has no
+ * room for its trim; of a 1-Wire code, its family is another part's or its CRC is wrong. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
+                                                          const struct pintle_part *part,
+                                                          const struct pintle_i2c *bus,
+                                                          const struct pintle_clock *clock,
+                                                          uint8_t address, uint8_t *trim);
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
+                                                          const struct pintle_part *part,
+                                                          const struct pintle_spi *bus,
+                                                          const struct pintle_clock *clock,
+                                                          uint8_t select, uint8_t *trim);
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
+                                                              const struct pintle_part *part,
+                                                              struct pintle_onewire *line,
+                                                              const struct pintle_clock *clock,
+                                                              const uint8_t code[8], uint8_t *trim);
 
 /* Choose option `option` of setting `setting` (the part's enumerations in parts.h); it takes
  * effect with the next start. BAD_ARGUMENT: the part has no such setting or option. */

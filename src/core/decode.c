@@ -46,6 +46,9 @@ static void decode_linear(const struct pintle_linear *row, const uint8_t *raw,
     pintle_table_copy(&linear, row, sizeof linear);
     reading->raw = assemble(&linear, raw);
     reading->value = (float)reading->raw * linear.scale + linear.zero;
+    if (linear.shape) {
+        reading->value = linear.shape(linear.constants, reading->value);
+    }
     if (reading->raw <= linear.lowest || reading->raw >= linear.highest) {
         reading->quality |= PINTLE_QUALITY_SATURATED;
     }
@@ -69,7 +72,7 @@ static void judge_range(const struct pintle_channel *channel, struct pintle_read
 {
     float ends[2];
     pintle_table_copy(ends, &channel->lowest, sizeof ends);
-    if (reading->value < ends[0] || reading->value > ends[1]) {
+    if (!(reading->value >= ends[0] && reading->value <= ends[1])) {
         reading->quality |= PINTLE_QUALITY_RANGE;
     }
 }

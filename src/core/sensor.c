@@ -1,15 +1,8 @@
 #include "engine.h"
+#include "pintle/onewire.h"
 
 /* From OPEN on the sensor is set up, once a first measurement has followed. */
 enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
-
-#define POLL_INTERVAL_US 500u
-
-/* One run of the engine: where raw bytes go, null while measuring only starts. */
-struct run {
-    struct pintle_sensor *sensor;
-    struct pintle_sample *sample;
-};
 
 static const struct pintle_step *program(const struct pintle_sensor *sensor, uint8_t phase)
 {
@@ -31,36 +24,64 @@ static void enter(struct pintle_sensor *sensor, uint8_t phase)
     sensor->limit_us = 0;
 }
 
-enum pintle_status pintle_sensor_init(struct pintle_sensor *sensor, const struct pintle_part *part,
-                                      const struct pintle_i2c *bus,
-                                      const struct pintle_clock *clock, uint8_t address,
-                                      uint8_t *trim)
+/* What all buses have in common. */
+static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle_part *part,
+                               enum pintle_bus_kind kind, const struct pintle_clock *clock,
+                               uint8_t *trim)
 {
-    PINTLE_ASSERT(sensor && part && bus && clock);
+    PINTLE_ASSERT(sensor && part && clock);
+    memset(sensor, 0, sizeof *sensor);
+    sensor->part = part;
+    sensor->clock = clock;
+    sensor->trim = trim;
+    if (pintle_priv_link(sensor).kind != kind || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    pintle_part_initial(part, sensor->settings);
+    return PINTLE_OK;
+}
+
+enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
+                                        const struct pintle_part *part,
+                                        const struct pintle_i2c *bus,
+                                        const struct pintle_clock *clock, uint8_t address,
+                                        uint8_t *trim)
+{
     const uint8_t *addresses = pintle_table_pointer(&part->addresses);
     uint8_t count = pintle_table_u8(&part->address_count);
     uint8_t i = 0;
     while (i < count && pintle_table_u8(&addresses[i]) != address) {
         i++;
     }
-    if (i == count || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
-        return PINTLE_BAD_ARGUMENT;
-    }
-    memset(sensor, 0, sizeof *sensor);
-    sensor->part = part;
-    sensor->bus = bus;
-    sensor->clock = clock;
-    sensor->address = address;
-    sensor->trim = trim;
-    pintle_part_initial(part, sensor->settings);
-    return PINTLE_OK;
+    enum pintle_status status = init(sensor, part, PINTLE_BUS_I2C, clock, trim);
+    sensor->bus.i2c = bus;
+    sensor->place.address = address;
+    return i < count ? status : PINTLE_BAD_ARGUMENT;
 }
 
-static void setting_at(const struct pintle_sensor *sensor, uint8_t i,
-                       struct pintle_setting *setting)
+enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
+                                        const struct pintle_part *part,
+                                        const struct pintle_spi *bus,
+                                        const struct pintle_clock *clock, uint8_t select,
+                                        uint8_t *trim)
 {
-    const struct pintle_setting *rows = pintle_table_pointer(&sensor->part->settings);
-    pintle_table_copy(setting, &rows[i], sizeof *setting);
+    enum pintle_status status = init(sensor, part, PINTLE_BUS_SPI, clock, trim);
+    sensor->bus.spi = bus;
+    sensor->place.select = select;
+    return status;
+}
+
+enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
+                                            const struct pintle_part *part,
+                                            struct pintle_onewire *line,
+                                            const struct pintle_clock *clock, const uint8_t code[8],
+                                            uint8_t *trim)
+{
+    enum pintle_status status = init(sensor, part, PINTLE_BUS_ONEWIRE, clock, trim);
+    sensor->bus.onewire = line;
+    memcpy(sensor->place.code, code, sizeof sensor->place.code);
+    uint8_t whole = pintle_onewire_crc(code, 8) == 0;
+    return whole && code[0] == pintle_table_u8(&part->family) ? status : PINTLE_BAD_ARGUMENT;
 }
 
 enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, uint8_t setting, uint8_t option)
@@ -69,131 +90,13 @@ enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, uint8_t setti
     if (setting >= pintle_table_u8(&sensor->part->setting_count)) {
         return PINTLE_BAD_ARGUMENT;
     }
-    setting_at(sensor, setting, &row);
+    pintle_priv_setting(sensor, setting, &row);
     if (option >= row.count) {
         return PINTLE_BAD_ARGUMENT;
     }
     sensor->settings[setting] = option;
     sensor->phase = PHASE_CLOSED;
     return PINTLE_OK;
-}
-
-/* The bits that the settings living in `reg` give it. */
-static uint32_t settings_bits(const struct pintle_sensor *sensor, uint16_t reg)
-{
-    uint32_t bits = 0;
-    uint8_t count = pintle_table_u8(&sensor->part->setting_count);
-    for (uint8_t i = 0; i < count; i++) {
-        struct pintle_setting row;
-        setting_at(sensor, i, &row);
-        if (row.reg == reg) {
-            bits |= (uint32_t)pintle_table_u16(&row.options[sensor->settings[i]].code) << row.shift;
-        }
-    }
-    return bits;
-}
-
-static uint32_t settings_time(const struct pintle_sensor *sensor)
-{
-    uint32_t time = 0;
-    uint8_t count = pintle_table_u8(&sensor->part->setting_count);
-    for (uint8_t i = 0; i < count; i++) {
-        struct pintle_setting row;
-        setting_at(sensor, i, &row);
-        time += pintle_table_u32(&row.options[sensor->settings[i]].time_us);
-    }
-    return time;
-}
-
-static uint64_t now(const struct pintle_sensor *sensor)
-{
-    return sensor->clock->calls->now_us(sensor->clock->context);
-}
-
-static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint32_t bits = settings_bits(sensor, step->reg);
-    if (step->width == 0) {
-        return pintle_priv_send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
-    }
-    return pintle_priv_write(sensor, step->reg, step->width, step->value | bits);
-}
-
-/* NOT_READY puts the same step back on, a little later. */
-static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint8_t byte = 0;
-    uint64_t at = now(sensor);
-    enum pintle_status status = pintle_priv_receive(sensor, step->reg, &byte, 1);
-    if (status != PINTLE_OK) {
-        return status;
-    }
-    if ((byte & (step->value >> 24)) == ((step->value >> 16) & 0xff)) {
-        sensor->limit_us = 0;
-        return PINTLE_OK;
-    }
-    if (sensor->limit_us == 0) {
-        sensor->limit_us = at + (uint32_t)1000 * (uint16_t)step->value;
-    }
-    if (at >= sensor->limit_us) {
-        return PINTLE_TIME_LIMIT;
-    }
-    sensor->ready_us = at + POLL_INTERVAL_US;
-    return PINTLE_NOT_READY;
-}
-
-static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint32_t value = 0;
-    enum pintle_status status = pintle_priv_read(sensor, step->reg, step->width, &value);
-    if (status == PINTLE_OK && (value & (step->value >> 16)) != (step->value & 0xffff)) {
-        return PINTLE_WRONG_IDENTITY;
-    }
-    return status;
-}
-
-static enum pintle_status do_raw(struct run *run, const struct pintle_step *step)
-{
-    struct pintle_sensor *sensor = run->sensor;
-    uint8_t *to = run->sample->raw + sensor->raw_used;
-    sensor->raw_used = (uint8_t)(sensor->raw_used + step->width);
-    if (step->op == PINTLE_OP_READ) {
-        return pintle_priv_receive(sensor, step->reg, to, step->width);
-    }
-    const struct pintle_segment segment = { NULL, to, step->width };
-    return pintle_i2c_transfer(sensor->bus, sensor->address, &segment, 1);
-}
-
-static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint8_t *to = sensor->trim + sensor->trim_used;
-    sensor->trim_used = (uint8_t)(sensor->trim_used + step->width);
-    return pintle_priv_receive(sensor, step->reg, to, step->width);
-}
-
-static enum pintle_status do_step(struct run *run, const struct pintle_step *step)
-{
-    struct pintle_sensor *sensor = run->sensor;
-    switch (step->op) {
-    case PINTLE_OP_WRITE:
-        return do_write(sensor, step);
-    case PINTLE_OP_WAIT:
-        sensor->ready_us = now(sensor) + step->value + (step->width ? settings_time(sensor) : 0);
-        return PINTLE_OK;
-    case PINTLE_OP_ONLY:
-        sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
-        return PINTLE_OK;
-    case PINTLE_OP_POLL:
-        return do_poll(sensor, step);
-    case PINTLE_OP_EXPECT:
-        return do_expect(sensor, step);
-    case PINTLE_OP_TRIM:
-        return do_trim(sensor, step);
-    case PINTLE_OP_WORDS:
-        return pintle_priv_words(run->sample->raw, sensor->raw_used);
-    default:
-        return do_raw(run, step);
-    }
 }
 
 /* At the end of a program: which comes next? */
@@ -205,7 +108,7 @@ static void next_phase(struct pintle_sensor *sensor)
         enter(sensor, PHASE_SETUP);
         break;
     case PHASE_SETUP:
-        sensor->first = 1;
+        sensor->flags |= SENSOR_FIRST;
         sensor->raw_used = 0;
         enter(sensor, PHASE_MEASURE);
         break;
@@ -217,9 +120,8 @@ static void next_phase(struct pintle_sensor *sensor)
 
 /* Run steps until the measurement is done, must wait, or fails. While starting (no sample) also
  * stop where raw bytes would be read. */
-static enum pintle_status run_steps(struct run *run)
+static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    struct pintle_sensor *sensor = run->sensor;
     while (sensor->phase != PHASE_DONE) {
         struct pintle_step step;
         pintle_table_copy(&step, sensor->at, sizeof step);
@@ -227,14 +129,14 @@ static enum pintle_status run_steps(struct run *run)
             next_phase(sensor);
             continue;
         }
-        if (!run->sample && step.op >= PINTLE_OP_READ) {
+        if (!sample && step.op >= PINTLE_OP_READ) {
             return PINTLE_OK;
         }
         if (pintle_sensor_wait_us(sensor) > 0) {
             return PINTLE_NOT_READY;
         }
         const struct pintle_step *here = sensor->at++;
-        enum pintle_status status = do_step(run, &step);
+        enum pintle_status status = pintle_priv_step(sensor, &step, sample);
         if (status == PINTLE_NOT_READY) {
             sensor->at = here;
         }
@@ -248,7 +150,7 @@ static enum pintle_status run_steps(struct run *run)
 static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status status)
 {
     sensor->phase = PHASE_CLOSED;
-    sensor->pointed = 0;
+    sensor->flags &= (uint8_t)~SENSOR_POINTED;
     sensor->ready_us = 0;
     return status;
 }
@@ -263,7 +165,6 @@ static void sleep_until_ready(const struct pintle_sensor *sensor)
 
 enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
 {
-    struct run run = { sensor, NULL };
     enum pintle_status status = PINTLE_OK;
     struct pintle_step step;
     sensor->ready_us = 0;
@@ -271,7 +172,7 @@ enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
     pintle_table_copy(&step, sensor->at, sizeof step);
     while (status == PINTLE_OK && step.op != PINTLE_OP_END) {
         sleep_until_ready(sensor);
-        status = do_step(&run, &step);
+        status = pintle_priv_step(sensor, &step, NULL);
         pintle_table_copy(&step, ++sensor->at, sizeof step);
     }
     return fail(sensor, status);
@@ -279,12 +180,11 @@ enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
 
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
-    struct run run = { sensor, NULL };
     sensor->raw_used = 0;
     sensor->ready_us = 0;
-    uint8_t set_up = sensor->phase >= PHASE_OPEN && !sensor->first;
+    uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
     enter(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
-    enum pintle_status status = run_steps(&run);
+    enum pintle_status status = run_steps(sensor, NULL);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;
     }
@@ -296,29 +196,49 @@ uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor)
     if (sensor->ready_us == 0) {
         return 0;
     }
-    uint64_t at = now(sensor);
+    uint64_t at = pintle_priv_now(sensor->clock);
     return sensor->ready_us > at ? (uint32_t)(sensor->ready_us - at) : 0;
 }
 
-/* A linear channel's power-on value is a suspicion only while nothing else was read yet: later it
- * is a value like any other. */
-static uint8_t believe(const struct pintle_sensor *sensor, uint8_t i, int32_t raw)
+static int32_t distance(int32_t a, int32_t b)
 {
-    const struct pintle_channel *channels = pintle_table_pointer(&sensor->part->channels);
-    const struct pintle_linear *linear = pintle_table_pointer(&channels[i].linear);
-    return !sensor->first && linear && (int32_t)pintle_table_u32(&linear->power_on) == raw;
+    return a > b ? a - b : b - a;
+}
+
+/* A power-on value is a suspicion only while nothing else was read yet or, where the row says how
+ * near, while the value before was somewhere else: else it is a value like any other. */
+static void believe(struct pintle_sensor *sensor, const struct pintle_linear *row,
+                    struct pintle_reading *reading)
+{
+    struct pintle_linear linear;
+    pintle_table_copy(&linear, row, sizeof linear);
+    uint8_t is_it = reading->raw == linear.power_on && (linear.flags & PINTLE_LINEAR_POWER_ON);
+    uint8_t known = !(sensor->flags & SENSOR_FIRST);
+    uint8_t likely = linear.near == 0 || (sensor->flags & SENSOR_NEAR);
+    if (is_it && known && likely) {
+        reading->quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
+    }
+    if (linear.near > 0) {
+        uint8_t near = distance(reading->raw, linear.power_on) <= linear.near
+                       && !(reading->quality & PINTLE_QUALITY_POWER_ON);
+        sensor->flags =
+            (uint8_t)(near ? sensor->flags | SENSOR_NEAR : sensor->flags & ~SENSOR_NEAR);
+    }
 }
 
 /* Returns the bits that any of the channels has. */
-static uint8_t mark_first(const struct pintle_sensor *sensor, struct pintle_sample *sample)
+static uint8_t mark_first(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
+    const struct pintle_channel *channels = pintle_table_pointer(&sensor->part->channels);
     uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    uint8_t suspect = sensor->first && (pintle_priv_flags(sensor) & PINTLE_PART_FIRST_SUSPECT);
+    uint8_t suspect =
+        (sensor->flags & SENSOR_FIRST) && (pintle_priv_flags(sensor) & PINTLE_PART_FIRST_SUSPECT);
     uint8_t any = 0;
     for (uint8_t i = 0; i < count; i++) {
         struct pintle_reading *reading = &sample->channel[i];
-        if ((reading->quality & PINTLE_QUALITY_POWER_ON) && believe(sensor, i, reading->raw)) {
-            reading->quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
+        const struct pintle_linear *linear = pintle_table_pointer(&channels[i].linear);
+        if (linear) {
+            believe(sensor, linear, reading);
         }
         if (suspect) {
             reading->quality |= PINTLE_QUALITY_FIRST;
@@ -353,21 +273,20 @@ static void conclude(struct pintle_sensor *sensor, struct pintle_sample *sample)
     const struct pintle_block block = { sample->raw, sensor->trim, NULL };
     pintle_part_decode(sensor->part, sensor->settings, &block, sample);
     uint8_t any = mark_first(sensor, sample);
-    uint8_t forgot = (any & PINTLE_QUALITY_POWER_ON) && !sensor->first
+    uint8_t forgot = (any & PINTLE_QUALITY_POWER_ON) && !(sensor->flags & SENSOR_FIRST)
                      && (pintle_priv_flags(sensor) & PINTLE_PART_FORGETS);
     sensor->phase = forgot ? PHASE_CLOSED : PHASE_OPEN;
-    sensor->first = 0;
+    sensor->flags &= (uint8_t)~SENSOR_FIRST;
     stamp(sensor, sample);
 }
 
 enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    struct run run = { sensor, sample };
     if (sensor->phase == PHASE_CLOSED || sensor->phase == PHASE_OPEN) {
         pintle_priv_mark_failed(sensor, sample);
         return PINTLE_BAD_ARGUMENT;
     }
-    enum pintle_status status = run_steps(&run);
+    enum pintle_status status = run_steps(sensor, sample);
     if (status == PINTLE_OK) {
         conclude(sensor, sample);
     } else if (status != PINTLE_NOT_READY) {

@@ -56,13 +56,13 @@ static uint8_t put_address(const struct pintle_sensor *sensor, uint16_t reg, uin
 
 static void remember_pointer(struct pintle_sensor *sensor, uint16_t reg, enum pintle_status status)
 {
-    sensor->pointer = reg;
-    sensor->pointed =
-        status == PINTLE_OK && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER) != 0;
+    if (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER) {
+        pintle_priv_point(sensor, reg, status);
+    }
 }
 
-enum pintle_status pintle_priv_send(struct pintle_sensor *sensor, uint16_t reg,
-                                    const uint8_t *bytes, uint8_t count)
+static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
+                               uint8_t count)
 {
     uint8_t out[2 + PINTLE_WRITE_MAX];
     if (count > PINTLE_WRITE_MAX) {
@@ -73,74 +73,31 @@ enum pintle_status pintle_priv_send(struct pintle_sensor *sensor, uint16_t reg,
         out[used++] = bytes[i];
     }
     const struct pintle_segment segment = { out, NULL, used };
-    enum pintle_status status = pintle_i2c_transfer(sensor->bus, sensor->address, &segment, 1);
+    enum pintle_status status =
+        pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
     remember_pointer(sensor, reg, status);
     return status;
 }
 
-enum pintle_status pintle_priv_receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
-                                       uint8_t count)
+/* The register address goes first, unless the chip's pointer holds it already. */
+static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
+                                  uint8_t count)
 {
     uint8_t out[2];
     const struct pintle_segment segments[2] = { { out, NULL, put_address(sensor, reg, out) },
                                                 { NULL, bytes, count } };
-    uint8_t skip = sensor->pointed && sensor->pointer == reg;
-    enum pintle_status status =
-        pintle_i2c_transfer(sensor->bus, sensor->address, segments + skip, (uint8_t)(2 - skip));
+    uint8_t skip = pintle_priv_points(sensor, reg);
+    enum pintle_status status = pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address,
+                                                    segments + skip, (uint8_t)(2 - skip));
     remember_pointer(sensor, reg, status);
     return status;
 }
 
-enum pintle_status pintle_priv_words(const uint8_t *bytes, uint8_t count)
+static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)
 {
-    for (uint8_t i = 0; i + 2 < count; i = (uint8_t)(i + 3)) {
-        if (pintle_crc8_31(bytes + i, 2) != bytes[i + 2]) {
-            return PINTLE_BAD_CRC;
-        }
-    }
-    return PINTLE_OK;
+    const struct pintle_segment segment = { NULL, bytes, count };
+    return pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
 }
 
-/* Where byte `i` of a register of `width` bytes belongs, in bits. */
-static uint8_t place(const struct pintle_sensor *sensor, uint8_t i, uint8_t width)
-{
-    uint8_t high_first = pintle_priv_flags(sensor) & PINTLE_PART_BIG_ENDIAN;
-    return (uint8_t)(8 * (high_first ? width - 1 - i : i));
-}
-
-enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg, uint8_t width,
-                                    uint32_t *value)
-{
-    uint8_t bytes[6];
-    uint8_t stride = 0;
-    uint8_t count = width;
-    if (width < 1 || width > 4) {
-        return PINTLE_BAD_ARGUMENT;
-    }
-    if (pintle_priv_flags(sensor) & PINTLE_PART_CRC_WORDS) {
-        stride = 1;
-        count = (uint8_t)(width + width / 2);
-    }
-    enum pintle_status status = pintle_priv_receive(sensor, reg, bytes, count);
-    if (status == PINTLE_OK && stride) {
-        status = pintle_priv_words(bytes, count);
-    }
-    if (status != PINTLE_OK) {
-        return status;
-    }
-    *value = 0;
-    for (uint8_t i = 0; i < width; i++) {
-        *value |= (uint32_t)bytes[i + stride * (i / 2)] << place(sensor, i, width);
-    }
-    return PINTLE_OK;
-}
-
-enum pintle_status pintle_priv_write(struct pintle_sensor *sensor, uint16_t reg, uint8_t width,
-                                     uint32_t value)
-{
-    uint8_t bytes[PINTLE_WRITE_MAX];
-    for (uint8_t i = 0; i < width && i < PINTLE_WRITE_MAX; i++) {
-        bytes[i] = (uint8_t)(value >> place(sensor, i, width));
-    }
-    return pintle_priv_send(sensor, reg, bytes, width);
-}
+const struct pintle_link pintle_link_i2c PINTLE_TABLE = { PINTLE_BUS_I2C, send, receive, fetch,
+                                                          NULL };

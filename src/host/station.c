@@ -13,7 +13,7 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
     const struct pintle_rig_sensor *from = &station->rig->sensor[i];
     struct pintle_post *post = &station->post[i];
     if (from->sheet->part->trim_size > sizeof post->trim
-        || pintle_sensor_init(&post->sensor, from->sheet->part, &station->bus[from->bus],
+        || pintle_sensor_on_i2c(&post->sensor, from->sheet->part, &station->bus[from->bus],
                               &station->clock, from->address, post->trim)
                != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE, "sensor '%s' cannot be set up",

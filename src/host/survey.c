@@ -20,7 +20,7 @@ static bool proves(struct pintle_station *station, const struct pintle_sheet *sh
 {
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_sensor sensor;
-    return pintle_sensor_init(&sensor, sheet->part, &station->bus[bus], &station->clock, address,
+    return pintle_sensor_on_i2c(&sensor, sheet->part, &station->bus[bus], &station->clock, address,
                               trim)
                == PINTLE_OK
            && pintle_sensor_prove(&sensor) == PINTLE_OK;

@@ -135,7 +135,7 @@ static int set_clock(cfg_t *cfg, const struct pintle_sim_chip *chip)
     struct pintle_clock clock = pintle_sim_clock(sim);
     struct pintle_sensor sensor;
     enum pintle_status status =
-        pintle_sensor_init(&sensor, &pintle_ds3231, &bus, &clock, chip->address, NULL);
+        pintle_sensor_on_i2c(&sensor, &pintle_ds3231, &bus, &clock, chip->address, NULL);
     if (strcmp(chip->model->name, "DS3231") != 0 || status != PINTLE_OK) {
         return conf_complain(cfg, "chip '%s' is no clock that could be set", chip->model->name);
     }

@@ -248,6 +248,7 @@ const struct pintle_part pintle_bme280 PINTLE_TABLE = {
     .setting_count = 4,
     .address_count = sizeof addresses,
     .addresses = addresses,
+    .link = &pintle_link_i2c,
     .identity = identity,
     .setup = setup,
     .measure = measure,

@@ -127,6 +127,7 @@ const struct pintle_part pintle_ds3231 PINTLE_TABLE = {
     .channel_count = 2,
     .address_count = sizeof addresses,
     .addresses = addresses,
+    .link = &pintle_link_i2c,
     .identity = identity,
     .setup = setup,
     .measure = measure,
@@ -155,7 +156,8 @@ enum pintle_status pintle_ds3231_set(struct pintle_sensor *sensor, int64_t utc_s
         c.weekday, to_bcd(c.day),    to_bcd(c.month) | century, to_bcd((uint8_t)(c.year % 100))
     };
     const struct pintle_segment segment = { out, NULL, sizeof out };
-    enum pintle_status status = pintle_i2c_transfer(sensor->bus, sensor->address, &segment, 1);
+    enum pintle_status status =
+        pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
     return status == PINTLE_OK ? set_bit(sensor, STATUS, OSF, 0) : status;
 }
 
@@ -170,7 +172,8 @@ enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *sensor, enum pintle
                              (uint8_t)(to_bcd(minute) | (every < 2 ? 0x80 : 0)),
                              (uint8_t)(to_bcd(hour) | (every < 3 ? 0x80 : 0)), 0x81 };
     const struct pintle_segment segment = { out, NULL, sizeof out };
-    enum pintle_status status = pintle_i2c_transfer(sensor->bus, sensor->address, &segment, 1);
+    enum pintle_status status =
+        pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
     if (status == PINTLE_OK) {
         status = set_bit(sensor, STATUS, A1F, 0);
     }

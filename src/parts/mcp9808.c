@@ -57,6 +57,7 @@ const struct pintle_part pintle_mcp9808 PINTLE_TABLE = {
     .setting_count = 1,
     .address_count = sizeof addresses,
     .addresses = addresses,
+    .link = &pintle_link_i2c,
     .identity = identity,
     .setup = setup,
     .measure = measure,

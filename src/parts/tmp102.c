@@ -77,6 +77,7 @@ const struct pintle_part pintle_tmp102 PINTLE_TABLE = {
     .setting_count = 4,
     .address_count = sizeof addresses,
     .addresses = addresses,
+    .link = &pintle_link_i2c,
     .identity = identity,
     .setup = setup,
     .measure = measure,

@@ -109,7 +109,7 @@ static void measure(void)
     static const struct pintle_clock clock = { &clock_calls, 0 };
     static struct pintle_sensor sensor;
     static uint8_t trim[PINTLE_BME280_TRIM];
-    if (pintle_sensor_init(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim) != PINTLE_OK
+    if (pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim) != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
         send("the engine failed\n");

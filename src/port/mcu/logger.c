@@ -28,7 +28,7 @@ int main(void)
 
     bus = skeleton_i2c(NULL);
     clock = skeleton_clock(NULL);
-    if (pintle_sensor_init(&sensor, &pintle_tmp102, &bus, &clock, 0x48, NULL) != PINTLE_OK) {
+    if (pintle_sensor_on_i2c(&sensor, &pintle_tmp102, &bus, &clock, 0x48, NULL) != PINTLE_OK) {
         return 1;
     }
     for (;;) {

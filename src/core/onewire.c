@@ -1,0 +1,124 @@
+/* The ROM commands of 1-Wire chips and the search. */
+#include "pintle/onewire.h"
+
+#define SEARCH 0xf0
+#define ALARM_SEARCH 0xec
+#define READ_ROM 0x33
+#define MATCH_ROM 0x55
+#define SKIP_ROM 0xcc
+
+uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count)
+{
+    uint8_t crc = 0;
+    while (count--) {
+        crc ^= *bytes++;
+        for (uint8_t bit = 0; bit < 8; bit++) {
+            crc = (uint8_t)((crc & 1) ? crc >> 1 ^ 0x8c : crc >> 1);
+        }
+    }
+    return crc;
+}
+
+static enum pintle_status slots(const struct pintle_onewire *line, const uint8_t *out, uint8_t *in,
+                                uint8_t count)
+{
+    return line->calls->slots(line->context, out, in, count, 0);
+}
+
+static enum pintle_status reset(struct pintle_onewire *line, const struct pintle_clock *clock)
+{
+    if (line->powering_until_us > clock->calls->now_us(clock->context)) {
+        return PINTLE_NOT_READY;
+    }
+    line->powering_until_us = 0;
+    return line->calls->reset(line->context);
+}
+
+static enum pintle_status command(struct pintle_onewire *line, const struct pintle_clock *clock,
+                                  uint8_t byte)
+{
+    enum pintle_status status = reset(line, clock);
+    return status == PINTLE_OK ? slots(line, &byte, NULL, 8) : status;
+}
+
+enum pintle_status pintle_onewire_select(struct pintle_onewire *line,
+                                         const struct pintle_clock *clock, const uint8_t *code)
+{
+    enum pintle_status status = command(line, clock, code ? MATCH_ROM : SKIP_ROM);
+    return status == PINTLE_OK && code ? slots(line, code, NULL, 64) : status;
+}
+
+enum pintle_status pintle_onewire_write(struct pintle_onewire *line, const uint8_t *bytes,
+                                        uint8_t count)
+{
+    return line->calls->slots(line->context, bytes, NULL, (uint16_t)(8 * count), 0);
+}
+
+enum pintle_status pintle_onewire_read(struct pintle_onewire *line, uint8_t *bytes, uint8_t count)
+{
+    return line->calls->slots(line->context, NULL, bytes, (uint16_t)(8 * count), 0);
+}
+
+enum pintle_status pintle_onewire_power(struct pintle_onewire *line,
+                                        const struct pintle_clock *clock, uint8_t byte, uint32_t us)
+{
+    enum pintle_status status = line->calls->slots(line->context, &byte, NULL, 8, 1);
+    line->powering_until_us = clock->calls->now_us(clock->context) + us;
+    return status;
+}
+
+enum pintle_status pintle_onewire_only(struct pintle_onewire *line,
+                                       const struct pintle_clock *clock, uint8_t code[8])
+{
+    enum pintle_status status = command(line, clock, READ_ROM);
+    if (status == PINTLE_OK) {
+        status = pintle_onewire_read(line, code, 8);
+    }
+    return status == PINTLE_OK && pintle_onewire_crc(code, 8) != 0 ? PINTLE_BAD_CRC : status;
+}
+
+/* One bit of the code: all chips still in send it and its complement, then hear which of them
+ * may go on. Where both are present the way forks: 0 first, 1 the next time. */
+static enum pintle_status step(struct pintle_onewire *line, struct pintle_onewire_search *search,
+                               uint8_t bit, uint8_t *fork)
+{
+    uint8_t seen = 0;
+    uint8_t mask = (uint8_t)(1u << (bit & 7));
+    uint8_t *byte = &search->code[bit >> 3];
+    uint8_t before = (*byte & mask) != 0;
+    enum pintle_status status = slots(line, NULL, &seen, 2);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    uint8_t way = seen & 1;
+    if ((seen & 3) == 3) {
+        return PINTLE_NO_ANSWER;
+    }
+    if ((seen & 3) == 0) {
+        way = bit + 1 < search->fork ? before : bit + 1 == search->fork;
+        *fork = way ? *fork : (uint8_t)(bit + 1);
+    }
+    *byte = (uint8_t)(way ? *byte | mask : *byte & ~mask);
+    return slots(line, &way, NULL, 1);
+}
+
+enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
+                                       const struct pintle_clock *clock,
+                                       struct pintle_onewire_search *search)
+{
+    uint8_t fork = 0;
+    if (search->ended) {
+        return PINTLE_NO_ANSWER;
+    }
+    enum pintle_status status = command(line, clock, search->alarmed ? ALARM_SEARCH : SEARCH);
+    for (uint8_t bit = 0; bit < 64 && status == PINTLE_OK; bit++) {
+        status = step(line, search, bit, &fork);
+    }
+    if (status == PINTLE_NOT_READY) {
+        return status;
+    }
+    search->fork = fork;
+    search->ended = fork == 0 || status != PINTLE_OK;
+    return status == PINTLE_OK && pintle_onewire_crc(search->code, 8) != 0 ? PINTLE_BAD_CRC
+                                                                           : status;
+}

@@ -1,0 +1,109 @@
+/* 1-Wire chips with a scratchpad of nine bytes (DS18B20, datasheet 19-7487, "memory" and "function
+ * commands"): it is read whole, so that its CRC says something, and bytes 2 to 4 are written
+ * together. */
+#include "engine.h"
+#include "pintle/onewire.h"
+
+#define READ_SCRATCHPAD 0xbe
+#define WRITE_SCRATCHPAD 0x4e
+#define SIZE 9
+#define WRITABLE 2
+#define WRITABLE_COUNT 3
+#define COMMANDS_FROM 0x10
+
+static enum pintle_status address(struct pintle_sensor *sensor)
+{
+    struct pintle_onewire *line = sensor->bus.onewire;
+    enum pintle_status status = pintle_onewire_select(line, sensor->clock, sensor->place.code);
+    if (status == PINTLE_NOT_READY) {
+        sensor->ready_us = line->powering_until_us;
+    }
+    return status;
+}
+
+static enum pintle_status call(struct pintle_sensor *sensor, uint8_t command)
+{
+    enum pintle_status status = address(sensor);
+    return status == PINTLE_OK ? pintle_onewire_write(sensor->bus.onewire, &command, 1) : status;
+}
+
+static enum pintle_status power(struct pintle_sensor *sensor, uint8_t command, uint32_t us)
+{
+    enum pintle_status status = address(sensor);
+    if (status == PINTLE_OK) {
+        status = pintle_onewire_power(sensor->bus.onewire, sensor->clock, command, us);
+        sensor->ready_us = sensor->bus.onewire->powering_until_us;
+    }
+    return status;
+}
+
+static uint8_t all(const uint8_t *bytes, uint8_t value)
+{
+    uint8_t i = 0;
+    while (i < SIZE && bytes[i] == value) {
+        i++;
+    }
+    return i == SIZE;
+}
+
+/* Nine zeros have a CRC of zero, but the configuration byte is never zero: they are a short. */
+static enum pintle_status read_all(struct pintle_sensor *sensor, uint8_t *bytes)
+{
+    enum pintle_status status = call(sensor, READ_SCRATCHPAD);
+    if (status == PINTLE_OK) {
+        status = pintle_onewire_read(sensor->bus.onewire, bytes, SIZE);
+    }
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    if (all(bytes, 0xff)) {
+        return PINTLE_NO_ANSWER;
+    }
+    if (all(bytes, 0x00)) {
+        return PINTLE_DATA_STUCK;
+    }
+    return pintle_onewire_crc(bytes, SIZE) == 0 ? PINTLE_OK : PINTLE_BAD_CRC;
+}
+
+static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
+                                  uint8_t count)
+{
+    uint8_t pad[SIZE];
+    if (reg >= COMMANDS_FROM) {
+        enum pintle_status called = call(sensor, (uint8_t)reg);
+        return called == PINTLE_OK ? pintle_onewire_read(sensor->bus.onewire, bytes, count)
+                                   : called;
+    }
+    if (reg + count > SIZE) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = read_all(sensor, pad);
+    if (status == PINTLE_OK) {
+        memcpy(bytes, pad + reg, count);
+    }
+    return status;
+}
+
+static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
+                               uint8_t count)
+{
+    uint8_t pad[SIZE];
+    if (reg >= COMMANDS_FROM) {
+        return count == 0 ? call(sensor, (uint8_t)reg) : PINTLE_BAD_ARGUMENT;
+    }
+    if (reg < WRITABLE || reg + count > WRITABLE + WRITABLE_COUNT) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = read_all(sensor, pad);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    memcpy(pad + reg, bytes, count);
+    status = call(sensor, WRITE_SCRATCHPAD);
+    return status == PINTLE_OK
+               ? pintle_onewire_write(sensor->bus.onewire, pad + WRITABLE, WRITABLE_COUNT)
+               : status;
+}
+
+const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = { PINTLE_BUS_ONEWIRE, send, receive,
+                                                                 NULL, power };

@@ -1,0 +1,72 @@
+/* Registers over SPI: a first byte with the register's address and the bits that tell a read, and
+ * more than one byte, from a write of one; then the data, all under one select. */
+#include "engine.h"
+
+static enum pintle_status exchange(const struct pintle_sensor *sensor,
+                                   const struct pintle_spi_rules *rules,
+                                   const struct pintle_segment *segments, uint8_t count)
+{
+    const struct pintle_spi *bus = sensor->bus.spi;
+    uint8_t slower = bus->top_hz > 0 && bus->top_hz < rules->top_hz;
+    const struct pintle_spi_way way = { slower ? bus->top_hz : rules->top_hz, sensor->place.select,
+                                        rules->mode, 0 };
+    return bus->calls->transfer(bus->context, &way, segments, count);
+}
+
+/* Registers of a part with banks have the bank in the high byte. */
+static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
+                                     const struct pintle_spi_rules *rules, uint16_t reg)
+{
+    uint8_t bank = (uint8_t)(reg >> 8);
+    if (!rules->banks || (uint8_t)reg == rules->bank_reg || pintle_priv_points(sensor, bank)) {
+        return PINTLE_OK;
+    }
+    const uint8_t out[2] = { rules->bank_reg, (uint8_t)(bank << rules->bank_shift) };
+    const struct pintle_segment segment = { out, NULL, 2 };
+    enum pintle_status status = exchange(sensor, rules, &segment, 1);
+    pintle_priv_point(sensor, bank, status);
+    return status;
+}
+
+static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
+                               const struct pintle_segment *data)
+{
+    struct pintle_spi_rules rules;
+    pintle_table_copy(&rules, pintle_table_pointer(&sensor->part->spi), sizeof rules);
+    enum pintle_status status = go_to_bank(sensor, &rules, reg);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    const uint8_t first =
+        (uint8_t)(reg | (data->in ? rules.read_bit : 0) | (data->length > 1 ? rules.burst_bit : 0));
+    const struct pintle_segment segments[2] = { { &first, NULL, 1 }, *data };
+    if (rules.banks && !data->in && (uint8_t)reg == rules.bank_reg) {
+        sensor->flags &= (uint8_t)~SENSOR_POINTED; /* somebody changes the bank by hand */
+    }
+    return exchange(sensor, &rules, segments, data->length > 0 ? 2 : 1);
+}
+
+static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
+                               uint8_t count)
+{
+    const struct pintle_segment data = { bytes, NULL, count };
+    return talk(sensor, reg, &data);
+}
+
+static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
+                                  uint8_t count)
+{
+    const struct pintle_segment data = { NULL, bytes, count };
+    return talk(sensor, reg, &data);
+}
+
+static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)
+{
+    struct pintle_spi_rules rules;
+    const struct pintle_segment segment = { NULL, bytes, count };
+    pintle_table_copy(&rules, pintle_table_pointer(&sensor->part->spi), sizeof rules);
+    return exchange(sensor, &rules, &segment, 1);
+}
+
+const struct pintle_link pintle_link_spi PINTLE_TABLE = { PINTLE_BUS_SPI, send, receive, fetch,
+                                                          NULL };

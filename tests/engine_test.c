@@ -185,7 +185,7 @@ static void identity(void)
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
         bench.clock = pintle_sim_clock(&bench.sim);
         CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&bench.sensor, rows[i].expected, &bench.bus,
-                                           &bench.clock, rows[i].address, bench.trim),
+                                             &bench.clock, rows[i].address, bench.trim),
                         PINTLE_OK);
         enum pintle_status status = pintle_sensor_prove(&bench.sensor);
         EXPECT(status == rows[i].status, "a %s as a %s: %s", rows[i].chip, rows[i].expected->name,

@@ -82,16 +82,38 @@ void file_write(const char *folder, const char *name, const char *text)
     g_free(path);
 }
 
-void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address)
+enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part)
 {
-    pintle_sim_init(&bench->sim, 1, 1781222400000000, 42);
+    uint8_t address = bench->chip->address;
+    switch (part->link->kind) {
+    case PINTLE_BUS_I2C:
+        return pintle_sensor_on_i2c(&bench->sensor, part, &bench->bus, &bench->clock, address,
+                                    bench->trim);
+    case PINTLE_BUS_SPI:
+        return pintle_sensor_on_spi(&bench->sensor, part, &bench->spi, &bench->clock, address,
+                                    bench->trim);
+    default:
+        return pintle_sensor_on_onewire(&bench->sensor, part, &bench->line, &bench->clock,
+                                        bench->chip->rom.code, bench->trim);
+    }
+}
+
+void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint8_t address,
+                       uint64_t seed)
+{
+    pintle_sim_init(&bench->sim, 1, 1781222400000000, seed);
     bench->chip = pintle_sim_add(&bench->sim, part->name, 0, address);
     bench->bus = pintle_sim_i2c(&bench->sim, 0);
+    bench->spi = pintle_sim_spi(&bench->sim, 0);
+    bench->line = pintle_sim_onewire(&bench->sim, 0);
     bench->clock = pintle_sim_clock(&bench->sim);
     CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
-    CU_ASSERT_EQUAL_FATAL(
-        pintle_sensor_on_i2c(&bench->sensor, part, &bench->bus, &bench->clock, address, bench->trim),
-        PINTLE_OK);
+    CU_ASSERT_EQUAL_FATAL(bench_seat(bench, part), PINTLE_OK);
+}
+
+void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address)
+{
+    bench_make_seeded(bench, part, address, 42);
 }
 
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
@@ -112,4 +134,24 @@ struct pintle_i2c wire_up(struct wired *wired, struct pintle_sim *sim, uint32_t 
                                                   pintle_sim_clock(sim), speed_hz),
                           PINTLE_OK);
     return pintle_bitbang_i2c(&wired->master);
+}
+
+void bench_wire(struct bench *bench, struct wired *wired)
+{
+    struct pintle_sim *sim = &bench->sim;
+    bench->bus = wire_up(wired, sim, 400000);
+    pintle_sim_spi_wires_init(&wired->spi_wires, sim, 0);
+    for (uint8_t i = 0; i < PINTLE_SIM_SELECTS; i++) {
+        wired->selects[i] = pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_SELECT + i);
+    }
+    pintle_bitbang_spi_init(&wired->spi_master,
+                            pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_CLOCK),
+                            pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_DATA),
+                            pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_DATA_IN),
+                            wired->selects, PINTLE_SIM_SELECTS, bench->clock);
+    bench->spi = pintle_bitbang_spi(&wired->spi_master);
+    pintle_sim_onewire_wires_init(&wired->onewire_wires, sim, 0, 4700, 500);
+    pintle_bitbang_onewire_init(&wired->onewire_master,
+                                pintle_sim_onewire_pin(&wired->onewire_wires), bench->clock);
+    bench->line = pintle_bitbang_onewire(&wired->onewire_master);
 }

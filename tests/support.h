@@ -46,16 +46,23 @@ void scratch_remove(char *folder);
 char *file_text(const char *folder, const char *name);
 void file_write(const char *folder, const char *name, const char *text);
 
-/* A simulated bench with one sensor on one bus. */
+/* A simulated bench with one sensor on one bus, of the kind that its part wants. */
 struct bench {
     struct pintle_sim sim;
     struct pintle_sim_chip *chip;
     struct pintle_i2c bus;
+    struct pintle_spi spi;
+    struct pintle_onewire line;
     struct pintle_clock clock;
     struct pintle_sensor sensor;
     uint8_t trim[64];
 };
 void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address);
+void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint8_t address,
+                       uint64_t seed);
+
+/* Put the sensor on the bench's bus (again), as new. */
+enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part);
 
 /* One reading, with a suspect first one thrown away. */
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample);
@@ -64,8 +71,16 @@ enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
 struct wired {
     struct pintle_sim_wires wires;
     struct pintle_bitbang_i2c master;
+    struct pintle_sim_spi_wires spi_wires;
+    struct pintle_pin selects[PINTLE_SIM_SELECTS];
+    struct pintle_bitbang_spi spi_master;
+    struct pintle_sim_onewire_wires onewire_wires;
+    struct pintle_bitbang_onewire onewire_master;
 };
 struct pintle_i2c wire_up(struct wired *wired, struct pintle_sim *sim, uint32_t speed_hz);
+
+/* The same for whatever kind of bus the bench has; its ports go over the wires from then on. */
+void bench_wire(struct bench *bench, struct wired *wired);
 
 /* The suites. */
 void add_text_suite(void);
@@ -74,6 +89,9 @@ void add_parts_suite(void);
 void add_chips_suite(void);
 void add_truth_suite(void);
 void add_wires_suite(void);
+void add_spi_suite(void);
+void add_onewire_suite(void);
+void add_campaign_suite(void);
 void add_engine_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);

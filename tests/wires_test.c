@@ -34,7 +34,7 @@ static void clock_edge(struct scope *s, uint8_t level, double at)
     }
 }
 
-static void on_edge(void *context, enum pintle_sim_line_name line, uint8_t level, uint64_t at_ns)
+static void on_edge(void *context, uint8_t line, uint8_t level, uint64_t at_ns)
 {
     struct scope *s = context;
     double at = (double)at_ns;

@@ -1,10 +1,17 @@
 /* bitbang.h: buses made of pins and a clock.
  *
  * For platforms with no I2C hardware, with too little of it, or with a faulty one. Portable: it
- * needs nothing but struct pintle_pin and struct pintle_clock. Timing keeps the minima of NXP
- * UM10204 table 10 in whole microseconds, so the bus runs at the nominal speed or somewhat slower:
- * 100 kHz, 333 kHz for fast mode, 500 kHz for fast-mode plus; slower still by what the pins' own
- * calls take. Chips may stretch the clock up to the transfer's time limit.
+ * needs nothing but struct pintle_pin and struct pintle_clock.
+ *
+ * I2C timing keeps the minima of NXP UM10204 table 10 in whole microseconds, so the bus runs at the
+ * nominal speed or somewhat slower: 100 kHz, 333 kHz for fast mode, 500 kHz for fast-mode plus;
+ * slower still by what the pins' own calls take. Chips may stretch the clock up to the transfer's
+ * time limit.
+ *
+ * SPI runs at 500 kHz at most; chips don't mind slower.
+ *
+ * 1-Wire needs the clock's sleep_us to be right to a few microseconds and not to be interrupted
+ * within a time slot: keep interrupts that last longer than 10 us off during a call.
  */
 #ifndef PINTLE_BITBANG_H
 #define PINTLE_BITBANG_H
@@ -43,5 +50,36 @@ struct pintle_bitbang_look {
 /* Look at the lines of an idle bus, without talking: no edge that a chip takes for more than a
  * START and a STOP. Takes at most 1 ms. */
 void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bitbang_look *look);
+
+/* An SPI master on push-pull pins. */
+struct pintle_bitbang_spi {
+    struct pintle_pin line; /* the clock line */
+    struct pintle_pin out;
+    struct pintle_pin in;
+    const struct pintle_pin *selects; /* one per chip */
+    uint8_t select_count;
+    struct pintle_clock clock;
+};
+
+/* Prepare a master: clock low, nobody selected. `selects` must stay where it is. */
+void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin line,
+                             struct pintle_pin out, struct pintle_pin in,
+                             const struct pintle_pin *selects, uint8_t select_count,
+                             struct pintle_clock clock);
+
+/* The master as a bus for sensors. Its transfer returns BAD_ARGUMENT for a select that there is
+ * not. */
+struct pintle_spi pintle_bitbang_spi(struct pintle_bitbang_spi *master);
+
+/* A 1-Wire master on one pin that can be driven low and high, with a pull-up of 4.7 kilohms. */
+struct pintle_bitbang_onewire {
+    struct pintle_pin line;
+    struct pintle_clock clock;
+};
+
+/* Prepare a master and release the line. */
+void pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin line,
+                                 struct pintle_clock clock);
+struct pintle_onewire pintle_bitbang_onewire(struct pintle_bitbang_onewire *master);
 
 #endif

@@ -74,6 +74,58 @@ PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *s
 PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_alarmed(struct pintle_sensor *sensor,
                                                            uint8_t *alarmed);
 
+/* DS18B20: temperature over 1-Wire, 9 to 12 bits, powered by a wire of its own or by the line
+ * (datasheet 19-7487). */
+extern const struct pintle_part pintle_ds18b20;
+enum { PINTLE_DS18B20_TEMPERATURE };
+enum { PINTLE_DS18B20_RESOLUTION, PINTLE_DS18B20_POWER };
+enum { PINTLE_DS18B20_9_BIT, PINTLE_DS18B20_10_BIT, PINTLE_DS18B20_11_BIT, PINTLE_DS18B20_12_BIT };
+enum { PINTLE_DS18B20_EXTERNAL, PINTLE_DS18B20_PARASITE };
+
+/* MCP3008: eight voltages over SPI, 10 bits, as shares of a reference of 3.3 V (datasheet
+ * DS21295). With another reference multiply by it and divide by 3.3; for what hangs on an input
+ * see shape.h. */
+extern const struct pintle_part pintle_mcp3008;
+
+/* ICM-20948: accelerometer and gyroscope over SPI, in banks (datasheet DS-000189). */
+extern const struct pintle_part pintle_icm20948;
+enum {
+    PINTLE_ICM20948_ACCEL_X,
+    PINTLE_ICM20948_ACCEL_Y,
+    PINTLE_ICM20948_ACCEL_Z,
+    PINTLE_ICM20948_RATE_X,
+    PINTLE_ICM20948_RATE_Y,
+    PINTLE_ICM20948_RATE_Z
+};
+enum {
+    PINTLE_ICM20948_ACCEL_RANGE,
+    PINTLE_ICM20948_ACCEL_FILTER,
+    PINTLE_ICM20948_GYRO_RANGE,
+    PINTLE_ICM20948_GYRO_FILTER
+};
+enum { PINTLE_ICM20948_2_G, PINTLE_ICM20948_4_G, PINTLE_ICM20948_8_G, PINTLE_ICM20948_16_G };
+enum {
+    PINTLE_ICM20948_250_DEG_S,
+    PINTLE_ICM20948_500_DEG_S,
+    PINTLE_ICM20948_1000_DEG_S,
+    PINTLE_ICM20948_2000_DEG_S
+};
+
+/* LIS331DLH and LIS331HH: accelerometers over SPI, to 8 g and to 24 g (datasheets DocID15094,
+ * DocID16366). They have one identity: nothing tells them apart but gravity. */
+extern const struct pintle_part pintle_lis331dlh;
+extern const struct pintle_part pintle_lis331hh;
+enum { PINTLE_LIS331_ACCEL_X, PINTLE_LIS331_ACCEL_Y, PINTLE_LIS331_ACCEL_Z };
+enum { PINTLE_LIS331_RANGE, PINTLE_LIS331_RATE };
+enum { PINTLE_LIS331_LOW, PINTLE_LIS331_MIDDLE, PINTLE_LIS331_HIGH };
+enum { PINTLE_LIS331_50_HZ, PINTLE_LIS331_100_HZ, PINTLE_LIS331_400_HZ, PINTLE_LIS331_1000_HZ };
+
+/* Set the alarm limits of a DS18B20, whole degC (-55 to 125); `keep` writes them and the resolution
+ * into its EEPROM as well (50,000 times at most). The alarm search (onewire.h) finds the probes
+ * whose last conversion was at a limit or beyond. OUT_OF_RANGE or a bus status. */
+PINTLE_MUST_CHECK enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t low,
+                                                           int8_t high, uint8_t keep);
+
 /* Set the thermostat limits of a TMP102, in degC (-128 to 127.9375), in the format that the
  * sensor is set to. OUT_OF_RANGE or a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_tmp102_limits(struct pintle_sensor *sensor, float low,

@@ -1,7 +1,8 @@
 /* unit.h: quantities and units.
  *
  * Inside and in machine output every channel is in its quantity's base unit, written with the
- * symbol that SenML registers for it (RFC 8428 section 12.1, RFC 8798). For people a quantity may
+ * symbol that SenML registers for it (RFC 8428 section 12.1, RFC 8798); for an angular rate none is
+ * registered, and rad/s is written. For people a quantity may
  * be shown in another unit; the conversion is always a straight line.
  */
 #ifndef PINTLE_UNIT_H
@@ -14,7 +15,14 @@
     X(TEMPERATURE, "temperature", "Cel", "degC", 1.0f)                                             \
     X(HUMIDITY, "relative humidity", "%RH", "%RH", 1.0f)                                           \
     X(PRESSURE, "pressure", "Pa", "hPa", 0.01f)                                                    \
-    X(TIME, "time", "s", "UTC", 1.0f)
+    X(TIME, "time", "s", "UTC", 1.0f)                                                              \
+    X(ACCELERATION, "acceleration", "m/s2", "g", 0.10197162f)                                      \
+    X(ANGULAR_RATE, "angular rate", "rad/s", "deg/s", 57.29578f)                                   \
+    X(ANGLE, "angle", "deg", "deg", 1.0f)                                                          \
+    X(VOLTAGE, "voltage", "V", "V", 1.0f)                                                          \
+    X(CURRENT, "current", "A", "A", 1.0f)                                                          \
+    X(LENGTH, "length", "m", "mm", 1000.0f)                                                        \
+    X(ILLUMINANCE, "illuminance", "lx", "lx", 1.0f)
 
 enum pintle_quantity {
 #define PINTLE_QUANTITY_VALUE(name, word, symbol, shown, factor) PINTLE_QUANTITY_##name,
@@ -34,7 +42,19 @@ enum pintle_quantity {
     X(KPA, "kPa", PRESSURE, 1000.0f, 0.0f)                                                         \
     X(MMHG, "mmHg", PRESSURE, 133.32239f, 0.0f)                                                    \
     X(INHG, "inHg", PRESSURE, 3386.3886f, 0.0f)                                                    \
-    X(SECOND, "s", TIME, 1.0f, 0.0f)
+    X(SECOND, "s", TIME, 1.0f, 0.0f)                                                               \
+    X(MS2, "m/s2", ACCELERATION, 1.0f, 0.0f)                                                       \
+    X(STANDARD_G, "g", ACCELERATION, 9.80665f, 0.0f)                                               \
+    X(RAD_S, "rad/s", ANGULAR_RATE, 1.0f, 0.0f)                                                    \
+    X(DEG_S, "deg/s", ANGULAR_RATE, 0.017453293f, 0.0f)                                            \
+    X(DEG, "deg", ANGLE, 1.0f, 0.0f)                                                               \
+    X(RAD, "rad", ANGLE, 57.29578f, 0.0f)                                                          \
+    X(VOLT, "V", VOLTAGE, 1.0f, 0.0f)                                                              \
+    X(MILLIVOLT, "mV", VOLTAGE, 0.001f, 0.0f)                                                      \
+    X(AMPERE, "A", CURRENT, 1.0f, 0.0f)                                                            \
+    X(METRE, "m", LENGTH, 1.0f, 0.0f)                                                              \
+    X(MILLIMETRE, "mm", LENGTH, 0.001f, 0.0f)                                                      \
+    X(LUX, "lx", ILLUMINANCE, 1.0f, 0.0f)
 
 enum pintle_unit {
 #define PINTLE_UNIT_VALUE(name, symbol, quantity, gain, offset) PINTLE_UNIT_##name,

@@ -1,4 +1,4 @@
-#include "pintle/part.h"
+#include "engine.h"
 
 uint8_t pintle_crc8_31(const uint8_t *bytes, size_t count)
 {
@@ -59,9 +59,8 @@ static void decode_linear(const struct pintle_linear *row, const uint8_t *raw,
     }
 }
 
-/* The row of the setting that scales the channel. */
-static const struct pintle_linear *row_of(const struct pintle_channel *channel,
-                                          const uint8_t *settings)
+const struct pintle_linear *pintle_priv_row(const struct pintle_channel *channel,
+                                            const uint8_t *settings)
 {
     const struct pintle_linear *rows = pintle_table_pointer(&channel->linear);
     uint8_t scale_by = pintle_table_u8(&channel->scale_by);
@@ -92,7 +91,7 @@ void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
         decode(block, sample);
     }
     for (uint8_t i = 0; i < count; i++) {
-        const struct pintle_linear *row = row_of(&channels[i], settings);
+        const struct pintle_linear *row = pintle_priv_row(&channels[i], settings);
         if (row) {
             decode_linear(row, block->raw, &sample->channel[i]);
         }

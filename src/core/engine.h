@@ -57,6 +57,10 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_write(struct pintle_sensor *sen
 void pintle_priv_setting(const struct pintle_sensor *sensor, uint8_t i,
                          struct pintle_setting *setting);
 
+/* The row of a linear channel that the settings pick; null: it has none. */
+const struct pintle_linear *pintle_priv_row(const struct pintle_channel *channel,
+                                            const uint8_t *settings);
+
 /* Do one step; raw bytes go into `sample`, which may be null for steps that have none. NOT_READY:
  * do it again at sensor->ready_us. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_step(struct pintle_sensor *sensor,

@@ -236,7 +236,7 @@ static uint8_t mark_first(struct pintle_sensor *sensor, struct pintle_sample *sa
     uint8_t any = 0;
     for (uint8_t i = 0; i < count; i++) {
         struct pintle_reading *reading = &sample->channel[i];
-        const struct pintle_linear *linear = pintle_table_pointer(&channels[i].linear);
+        const struct pintle_linear *linear = pintle_priv_row(&channels[i], sensor->settings);
         if (linear) {
             believe(sensor, linear, reading);
         }

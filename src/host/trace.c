@@ -6,7 +6,7 @@
 
 #include "host/files.h"
 
-static void on_edge(void *context, enum pintle_sim_line_name line, uint8_t level, uint64_t at_ns)
+static void on_edge(void *context, uint8_t line, uint8_t level, uint64_t at_ns)
 {
     const struct pintle_trace_hook *hook = context;
     struct pintle_trace *trace = hook->trace;
@@ -18,7 +18,7 @@ static void on_edge(void *context, enum pintle_sim_line_name line, uint8_t level
         trace->room = trace->room ? trace->room * 2 : 1024;
         trace->edge = g_renew(struct pintle_edge, trace->edge, trace->room);
     }
-    trace->edge[trace->count++] = (struct pintle_edge){ at_ns, hook->bus, (uint8_t)line, level };
+    trace->edge[trace->count++] = (struct pintle_edge){ at_ns, hook->bus, line, level };
 }
 
 void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *station)

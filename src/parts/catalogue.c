@@ -1,8 +1,9 @@
 #include "parts/map.h"
 
 static const struct pintle_sheet *const catalogue[] = {
-    &pintle_priv_bme280, &pintle_priv_ds3231, &pintle_priv_mcp9808,
-    &pintle_priv_sht31,  &pintle_priv_tmp102,
+    &pintle_priv_bme280,    &pintle_priv_ds18b20,  &pintle_priv_ds3231,  &pintle_priv_icm20948,
+    &pintle_priv_lis331dlh, &pintle_priv_lis331hh, &pintle_priv_mcp3008, &pintle_priv_mcp9808,
+    &pintle_priv_sht31,     &pintle_priv_tmp102,
 };
 
 size_t pintle_sheet_count(void)

@@ -27,10 +27,17 @@ static const struct pintle_sim_model *find_model(const char *part)
 
 static double everyday(const char *input)
 {
-    if (strcmp(input, "humidity") == 0) {
-        return 50;
+    static const struct {
+        const char *input;
+        double value;
+    } rows[] = { { "humidity", 50 }, { "pressure", 101325 }, { "temperature", 20 },
+                 { "junction", 20 }, { "accel-z", 9.80665 }, { "reference", 3.3 } };
+    for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
+        if (strcmp(input, rows[i].input) == 0) {
+            return rows[i].value;
+        }
     }
-    return strcmp(input, "pressure") == 0 ? 101325 : 20;
+    return strncmp(input, "ch", 2) == 0 ? 1 : 0;
 }
 
 struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint8_t bus,
@@ -46,6 +53,10 @@ struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part,
     chip->bus = bus;
     chip->address = address;
     chip->present = 1;
+    chip->shown = PINTLE_SIM_SHOWS_NOTHING;
+    chip->rom.code[0] = model->family;
+    chip->rom.code[1] = address;
+    chip->rom.code[7] = sim_rom_crc(chip->rom.code, 7);
     for (int i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
         chip->feels[i].level = everyday(model->inputs[i]);
         chip->error[i] = model->errors[i] * sim_uniform(sim);
@@ -81,6 +92,18 @@ uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount
         }
     }
     return troubles;
+}
+
+uint8_t sim_active(const struct pintle_sim *sim, uint8_t bus, uint8_t more)
+{
+    uint32_t amount = 0;
+    return sim_troubles(sim, bus, &amount) | more;
+}
+
+/* One bit in 64 is wrong. */
+uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
+{
+    return (active & PINTLE_SIM_NOISE) && sim_random(sim) % 64 == 0 ? !bit : bit;
 }
 
 uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
@@ -158,7 +181,8 @@ static void listeners(struct talk *talk, uint8_t bus, uint8_t address)
     talk->count = 0;
     for (uint8_t i = 0; i < talk->sim->chips; i++) {
         struct pintle_sim_chip *chip = &talk->sim->chip[i];
-        if (chip->bus == bus && chip->address == address && sim_hears(talk->sim, chip)) {
+        if (chip->bus == bus && chip->model->kind == PINTLE_SIM_I2C && chip->address == address
+            && sim_hears(talk->sim, chip)) {
             talk->chips[talk->count++] = chip;
         }
     }

@@ -27,9 +27,41 @@ uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *c
 /* The troubles that faults lay on the lines of a bus now, and the last one's amount. */
 uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount);
 
+/* The troubles in force on a bus, those of `more` among them. */
+uint8_t sim_active(const struct pintle_sim *sim, uint8_t bus, uint8_t more);
+
+/* A bit as the master sees it on a noisy line. */
+uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit);
+
+/* A 1-Wire chip's dealings before a command reaches its model: after a reset; a slot in which it
+ * sends (its bit) or takes one. */
+void sim_rom_reset(struct pintle_sim_chip *chip);
+uint8_t sim_rom_sends(const struct pintle_sim_chip *chip);
+uint8_t sim_rom_give(struct pintle_sim_chip *chip);
+void sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit);
+uint8_t sim_rom_crc(const uint8_t *bytes, int count);
+
+/* Drive a 1-Wire line hard, or no longer. */
+void sim_rom_strong(struct pintle_sim *sim, uint8_t bus, uint8_t on);
+
+/* For SPI models that work byte by byte: collects the bits and shows those of the byte to send,
+ * high bit first. Returns 1 when `in` is whole; the next `out` is wanted then. */
+struct sim_shifter {
+    uint8_t bits, in, out;
+};
+uint8_t sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t bit);
+void sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out);
+
 /* One line per chip; models.c lists the same. */
+extern const struct pintle_sim_model sim_as5600;
 extern const struct pintle_sim_model sim_bme280;
+extern const struct pintle_sim_model sim_ds18b20;
 extern const struct pintle_sim_model sim_ds3231;
+extern const struct pintle_sim_model sim_icm20948;
+extern const struct pintle_sim_model sim_lis331dlh;
+extern const struct pintle_sim_model sim_lis331hh;
+extern const struct pintle_sim_model sim_max31855;
+extern const struct pintle_sim_model sim_mcp3008;
 extern const struct pintle_sim_model sim_mcp9808;
 extern const struct pintle_sim_model sim_sht31;
 extern const struct pintle_sim_model sim_tmp102;

@@ -15,7 +15,7 @@ static double now_ns(const struct pintle_sim_wires *w)
 static void note_edge(const struct pintle_sim_wires *w, uint8_t line, double at_ns)
 {
     if (w->edge) {
-        w->edge(w->edge_context, (enum pintle_sim_line_name)line, w->level[line], (uint64_t)at_ns);
+        w->edge(w->edge_context, line, w->level[line], (uint64_t)at_ns);
     }
 }
 
@@ -227,7 +227,7 @@ static uint8_t pin_level(void *context)
 {
     struct pintle_sim_wire *wire = context;
     settle(wire->wires);
-    return wire->wires->level[net(wire)];
+    return sim_noisy(wire->wires->sim, wire->wires->active, wire->wires->level[net(wire)]);
 }
 
 void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *sim, uint8_t bus,
@@ -238,7 +238,7 @@ void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *si
     wires->bus = bus;
     wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
     for (uint8_t i = 0; i < sim->chips; i++) {
-        if (sim->chip[i].bus == bus) {
+        if (sim->chip[i].bus == bus && sim->chip[i].model->kind == PINTLE_SIM_I2C) {
             wires->slave[wires->slaves++].chip = &sim->chip[i];
         }
     }

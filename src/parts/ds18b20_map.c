@@ -1,0 +1,57 @@
+/* DS18B20 for people, from datasheet 19-7487. */
+#include "parts/map.h"
+
+static const char *const resolutions[] = { "9-bit", "10-bit", "11-bit", "12-bit", NULL };
+static const char *const powers[] = { "external", "parasite", NULL };
+
+static const struct pintle_setting_text settings[] = {
+    { "resolution", "0.5, 0.25, 0.125, 0.0625 degC; 94, 188, 375, 750 ms", resolutions },
+    { "power", "by a wire of its own, or by the line (VDD to GND)", powers },
+};
+
+static const struct pintle_channel_text channels[] = {
+    { "TEMP", "T = TEMP x 0.0625 (12 bits)", "0.5, 0.25, 0.125 or 0.0625 degC",
+      "0.5 degC from -10 to 85 degC, 2.0 degC from -55 to 125 degC", 0.5f, -10, 85, 2.0f },
+};
+
+static const struct pintle_stretch data[] = {
+    { "scratchpad", 9, "temperature, low byte first; T_H; T_L; configuration; three fixed; CRC" },
+};
+
+static const struct pintle_field degrees[] = {
+    { "T", 0, 16, "two's complement, 0.0625 degC", NULL },
+};
+static const struct pintle_field whole[] = {
+    { "T", 0, 8, "two's complement, whole degC", NULL },
+};
+static const struct pintle_field configuration[] = {
+    { "R", 5, 2, "resolution", resolutions },
+};
+
+static const struct pintle_map_reg regs[] = {
+    { "TEMPERATURE",
+      { 0, 2, PINTLE_REG_READ_ONLY },
+      0x0550,
+      "the last conversion",
+      FIELDS(degrees) },
+    { "T_H", { 2, 1, 0 }, 0x4b, "upper alarm limit", FIELDS(whole) },
+    { "T_L", { 3, 1, 0 }, 0x46, "lower alarm limit", FIELDS(whole) },
+    { "CONFIGURATION", { 4, 1, 0 }, 0x7f, "resolution", FIELDS(configuration) },
+    { "CRC", { 8, 1, PINTLE_REG_READ_ONLY }, 0x1c, "of the eight bytes before it", NO_FIELDS },
+};
+
+const struct pintle_sheet pintle_priv_ds18b20 = {
+    .part = &pintle_ds18b20,
+    .what = "thermometer on a 1-Wire line",
+    .source = "19-7487",
+    .supply_lowest = 3.0f,
+    .supply_highest = 5.5f,
+    .proof = "its code has family 28h and a good CRC, and the configuration's fixed bits are right",
+    .proof_is_certain = 1,
+    .settings = settings,
+    .channels = channels,
+    .data = data,
+    .data_count = COUNT(data),
+    .regs = regs,
+    .reg_count = COUNT(regs),
+};

@@ -1,0 +1,92 @@
+/* LIS331DLH and LIS331HH, datasheets DocID15094 and DocID16366 (registers: section 7; SPI: section
+ * 5.2). They differ in their ranges only. */
+#include "pintle/parts.h"
+
+#define WHO_AM_I 0x0f
+#define CTRL_REG1 0x20
+#define CTRL_REG4 0x23
+#define STATUS_REG 0x27
+#define OUT_X_L 0x28
+
+#define NORMAL 0x27 /* CTRL_REG1: normal mode, all three axes */
+#define BDU 0x80    /* CTRL_REG4: both bytes of a value belong together */
+#define FS 0x30
+#define ZYXDA 0x08
+
+static const struct pintle_spi_rules spi PINTLE_TABLE = {
+    .top_hz = 10000000,
+    .mode = 3,
+    .read_bit = 0x80,
+    .burst_bit = 0x40,
+};
+
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(WHO_AM_I, 1, 0xff, 0x32),
+    PINTLE_END(),
+};
+
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_CHANGE(CTRL_REG4, BDU | FS, BDU),
+    PINTLE_WRITE(CTRL_REG1, 1, NORMAL),
+    PINTLE_WAIT(1000),
+    PINTLE_END(),
+};
+
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_POLL(STATUS_REG, ZYXDA, ZYXDA, 60),
+    PINTLE_READ(OUT_X_L, 6),
+    PINTLE_END(),
+};
+
+static const struct pintle_option ranges[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 3, 0 } };
+static const struct pintle_option rates[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 } };
+
+static const struct pintle_setting settings[] PINTLE_TABLE = {
+    { CTRL_REG4, 4, 3, PINTLE_LIS331_LOW, ranges },
+    { CTRL_REG1, 3, 4, PINTLE_LIS331_50_HZ, rates },
+};
+
+/* Twelve bits, left-justified, low byte first; mg per digit. */
+#define ROW(first, mg)                                                                             \
+    {                                                                                              \
+        .at = (first), .bytes = 2, .shift = 4,                                                     \
+        .flags = PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_LITTLE_ENDIAN,                               \
+        .scale = (float)((mg)*9.80665e-3), .lowest = -2048, .highest = 2047                        \
+    }
+#define AXIS(first, low, middle, high)                                                             \
+    {                                                                                              \
+        ROW(first, low), ROW(first, middle), ROW(first, high)                                      \
+    }
+static const struct pintle_linear dlh_rows[3][3] PINTLE_TABLE = { AXIS(0, 1, 2, 3.9),
+                                                                  AXIS(2, 1, 2, 3.9),
+                                                                  AXIS(4, 1, 2, 3.9) };
+static const struct pintle_linear hh_rows[3][3] PINTLE_TABLE = { AXIS(0, 3, 6, 12),
+                                                                 AXIS(2, 3, 6, 12),
+                                                                 AXIS(4, 3, 6, 12) };
+
+#define CHANNEL(name, end, row)                                                                    \
+    {                                                                                              \
+        (name), PINTLE_QUANTITY_ACCELERATION, 3, PINTLE_LIS331_RANGE, -(end), (end), (row)         \
+    }
+static const struct pintle_channel dlh_channels[] PINTLE_TABLE = {
+    CHANNEL("accel-x", 78.4532f, dlh_rows[0]),
+    CHANNEL("accel-y", 78.4532f, dlh_rows[1]),
+    CHANNEL("accel-z", 78.4532f, dlh_rows[2]),
+};
+static const struct pintle_channel hh_channels[] PINTLE_TABLE = {
+    CHANNEL("accel-x", 235.3596f, hh_rows[0]),
+    CHANNEL("accel-y", 235.3596f, hh_rows[1]),
+    CHANNEL("accel-z", 235.3596f, hh_rows[2]),
+};
+
+/* A chip that lost its supply comes up powered down, with zeros in its data registers. */
+#define LIS331(title, which)                                                                       \
+    {                                                                                              \
+        .name = (title), .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT,              \
+        .raw_size = 6, .channel_count = 3, .setting_count = 2, .link = &pintle_link_spi,           \
+        .spi = &spi, .identity = identity, .setup = setup, .measure = measure,                     \
+        .settings = settings, .channels = (which)                                                  \
+    }
+
+const struct pintle_part pintle_lis331dlh PINTLE_TABLE = LIS331("LIS331DLH", dlh_channels);
+const struct pintle_part pintle_lis331hh PINTLE_TABLE = LIS331("LIS331HH", hh_channels);

@@ -1,0 +1,112 @@
+/* LIS331DLH and LIS331HH for people, from datasheets DocID15094 and DocID16366. */
+#include "parts/map.h"
+
+static const char *const dlh_ranges[] = { "2g", "4g", "8g", NULL };
+static const char *const hh_ranges[] = { "6g", "12g", "24g", NULL };
+static const char *const rates[] = { "50Hz", "100Hz", "400Hz", "1000Hz", NULL };
+
+static const struct pintle_setting_text dlh_settings[] = {
+    { "range", "full scale", dlh_ranges },
+    { "rate", "samples per second", rates },
+};
+static const struct pintle_setting_text hh_settings[] = {
+    { "range", "full scale", hh_ranges },
+    { "rate", "samples per second", rates },
+};
+
+#define DLH(symbol)                                                                                \
+    {                                                                                              \
+        (symbol), "a = raw x 1 mg (2 g), x 2 mg, x 3.9 mg", "1 mg at 2 g", "20 mg at 2 g", 0.25f,  \
+            -20, 20, 0.6f                                                                          \
+    }
+#define HH(symbol)                                                                                 \
+    {                                                                                              \
+        (symbol), "a = raw x 3 mg (6 g), x 6 mg, x 12 mg", "3 mg at 6 g", "70 mg at 6 g", 0.7f,    \
+            -60, 60, 1.0f                                                                          \
+    }
+static const struct pintle_channel_text dlh_channels[] = { DLH("OUT_X"), DLH("OUT_Y"),
+                                                           DLH("OUT_Z") };
+static const struct pintle_channel_text hh_channels[] = { HH("OUT_X"), HH("OUT_Y"), HH("OUT_Z") };
+
+static const struct pintle_stretch data[] = {
+    { "28h", 6, "x, y, z, low byte first: twelve bits, left-justified" },
+};
+
+static const char *const no_yes[] = { "no", "yes", NULL };
+static const char *const powers[] = {
+    "down", "normal", "0.5Hz", "1Hz", "2Hz", "5Hz", "10Hz", NULL
+};
+static const char *const dlh_scales[] = { "2g", "4g", "-", "8g", NULL };
+static const char *const hh_scales[] = { "6g", "12g", "-", "24g", NULL };
+
+static const struct pintle_field ctrl_1[] = {
+    { "PM", 5, 3, "power mode", powers }, { "DR", 3, 2, "data rate", rates },
+    { "ZEN", 2, 1, "z axis on", no_yes }, { "YEN", 1, 1, "y axis on", no_yes },
+    { "XEN", 0, 1, "x axis on", no_yes },
+};
+#define CTRL_4(scales)                                                                             \
+    { "BDU", 7, 1, "both bytes of a value belong together", no_yes },                              \
+        { "BLE", 6, 1, "high byte first", no_yes }, { "FS", 4, 2, "full scale", scales },          \
+        { "ST", 1, 1, "self-test", no_yes },                                                       \
+    {                                                                                              \
+        "SIM", 0, 1, "SPI over three wires", no_yes                                                \
+    }
+static const struct pintle_field dlh_ctrl_4[] = { CTRL_4(dlh_scales) };
+static const struct pintle_field hh_ctrl_4[] = { CTRL_4(hh_scales) };
+static const struct pintle_field status[] = {
+    { "ZYXOR", 7, 1, "a sample was lost", no_yes },
+    { "ZYXDA", 3, 1, "a sample is there", no_yes },
+};
+static const struct pintle_field counts[] = {
+    { "OUT", 4, 12, "two's complement", NULL },
+};
+
+#define RO PINTLE_REG_READ_ONLY
+#define REGS(ctrl_4)                                                                               \
+    { "WHO_AM_I", { 0x0f, 1, RO }, 0x32, "32h", NO_FIELDS },                                       \
+        { "CTRL_REG1", { 0x20, 1, 0 }, 0x07, "power, rate, axes", FIELDS(ctrl_1) },                \
+        { "CTRL_REG2", { 0x21, 1, 0 }, 0x00, "filters", NO_FIELDS },                               \
+        { "CTRL_REG3", { 0x22, 1, 0 }, 0x00, "interrupts", NO_FIELDS },                            \
+        { "CTRL_REG4", { 0x23, 1, 0 }, 0x00, "range, order", FIELDS(ctrl_4) },                     \
+        { "CTRL_REG5", { 0x24, 1, 0 }, 0x00, "sleep to wake", NO_FIELDS },                         \
+        { "STATUS_REG", { 0x27, 1, RO }, 0x00, "data", FIELDS(status) },                           \
+        { "OUT_X", { 0x28, 2, RO }, 0x0000, "last sample", FIELDS(counts) },                       \
+        { "OUT_Y", { 0x2a, 2, RO }, 0x0000, "last sample", FIELDS(counts) },                       \
+    {                                                                                              \
+        "OUT_Z", { 0x2c, 2, RO }, 0x0000, "last sample", FIELDS(counts)                            \
+    }
+static const struct pintle_map_reg dlh_regs[] = { REGS(dlh_ctrl_4) };
+static const struct pintle_map_reg hh_regs[] = { REGS(hh_ctrl_4) };
+
+/* The two have one identity, so that the proof cannot be certain. */
+const struct pintle_sheet pintle_priv_lis331dlh = {
+    .part = &pintle_lis331dlh,
+    .what = "accelerometer, three axes, to 8 g",
+    .source = "DocID15094",
+    .supply_lowest = 2.16f,
+    .supply_highest = 3.6f,
+    .proof = "register WHO_AM_I reads 32h, as a LIS331HH's does",
+    .proof_is_certain = 0,
+    .settings = dlh_settings,
+    .channels = dlh_channels,
+    .data = data,
+    .data_count = COUNT(data),
+    .regs = dlh_regs,
+    .reg_count = COUNT(dlh_regs),
+};
+
+const struct pintle_sheet pintle_priv_lis331hh = {
+    .part = &pintle_lis331hh,
+    .what = "accelerometer, three axes, to 24 g",
+    .source = "DocID16366",
+    .supply_lowest = 2.16f,
+    .supply_highest = 3.6f,
+    .proof = "register WHO_AM_I reads 32h, as a LIS331DLH's does",
+    .proof_is_certain = 0,
+    .settings = hh_settings,
+    .channels = hh_channels,
+    .data = data,
+    .data_count = COUNT(data),
+    .regs = hh_regs,
+    .reg_count = COUNT(hh_regs),
+};

@@ -1,0 +1,56 @@
+/* MCP3008, datasheet DS21295 (serial communication: section 5). */
+#include "pintle/parts.h"
+
+/* The first byte of a conversion of a single input: start bit, single-ended, three bits of
+ * address, placed so that the null bit becomes the first of the two bytes that come back and the
+ * ten bits follow it (figure 5-1). */
+#define INPUT(n) (0x30 | (n) << 1)
+
+/* 1.35 MHz at 2.7 V; mode 0,0 (section 6.1). */
+static const struct pintle_spi_rules spi PINTLE_TABLE = { .top_hz = 1350000 };
+
+/* The part has no identity: the null bit stands in for one. */
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(INPUT(0), 1, 0x80, 0),
+    PINTLE_EXPECT(INPUT(7), 1, 0x80, 0),
+    PINTLE_END(),
+};
+
+static const struct pintle_step setup[] PINTLE_TABLE = { PINTLE_END() };
+
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_READ(INPUT(0), 2), PINTLE_READ(INPUT(1), 2), PINTLE_READ(INPUT(2), 2),
+    PINTLE_READ(INPUT(3), 2), PINTLE_READ(INPUT(4), 2), PINTLE_READ(INPUT(5), 2),
+    PINTLE_READ(INPUT(6), 2), PINTLE_READ(INPUT(7), 2), PINTLE_END(),
+};
+
+/* Equation 4-2: code = 1024 x input / reference. */
+#define ROW(n)                                                                                     \
+    {                                                                                              \
+        .at = 2 * (n), .bytes = 2, .shift = 5, .bits = 10, .scale = 3.3f / 1024, .lowest = -1,     \
+        .highest = 1023                                                                            \
+    }
+static const struct pintle_linear rows[] PINTLE_TABLE = { ROW(0), ROW(1), ROW(2), ROW(3),
+                                                          ROW(4), ROW(5), ROW(6), ROW(7) };
+
+#define CHANNEL(name, n)                                                                           \
+    {                                                                                              \
+        (name), PINTLE_QUANTITY_VOLTAGE, 4, PINTLE_ALWAYS, 0, 3.3f, &rows[n]                       \
+    }
+static const struct pintle_channel channels[] PINTLE_TABLE = {
+    CHANNEL("ch0", 0), CHANNEL("ch1", 1), CHANNEL("ch2", 2), CHANNEL("ch3", 3),
+    CHANNEL("ch4", 4), CHANNEL("ch5", 5), CHANNEL("ch6", 6), CHANNEL("ch7", 7),
+};
+
+const struct pintle_part pintle_mcp3008 PINTLE_TABLE = {
+    .name = "MCP3008",
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_ONES_SILENT,
+    .raw_size = 16,
+    .channel_count = 8,
+    .link = &pintle_link_spi,
+    .spi = &spi,
+    .identity = identity,
+    .setup = setup,
+    .measure = measure,
+    .channels = channels,
+};

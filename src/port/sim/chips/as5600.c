@@ -1,0 +1,85 @@
+/* A simulated AS5600, a magnetic angle encoder, from its datasheet (v1-06), "register description".
+ */
+#include <math.h>
+
+#include "port/sim/bench.h"
+
+#define STATUS 0x0b
+#define RAW_ANGLE 0x0c
+#define ANGLE 0x0e
+#define AGC 0x1a
+#define MAGNITUDE 0x1b
+
+struct as5600 {
+    uint8_t regs[32];
+    uint8_t pointer;
+    uint8_t pointed; /* the pointer byte of this write has come */
+};
+SIM_STATE_FITS(struct as5600);
+
+static struct as5600 *self(struct pintle_sim_chip *chip)
+{
+    return (struct as5600 *)(void *)chip->state.bytes;
+}
+
+static void power_up(struct pintle_sim_chip *chip)
+{
+    struct as5600 *s = self(chip);
+    memset(s, 0, sizeof *s);
+    s->regs[STATUS] = 0x20; /* MD: a magnet is there */
+    s->regs[AGC] = 128;
+    s->regs[MAGNITUDE] = 0x0a;
+}
+
+static void measure(struct pintle_sim_chip *chip)
+{
+    struct as5600 *s = self(chip);
+    double turns = sim_sense(chip, 0) / 360;
+    unsigned code = (unsigned)floor((turns - floor(turns)) * 4096 + 0.5) & 0xfff;
+    s->regs[RAW_ANGLE] = s->regs[ANGLE] = (uint8_t)(code >> 8);
+    s->regs[RAW_ANGLE + 1] = s->regs[ANGLE + 1] = (uint8_t)code;
+}
+
+static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
+{
+    measure(chip);
+    self(chip)->pointed = reading;
+    return 1;
+}
+
+static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
+{
+    struct as5600 *s = self(chip);
+    if (!s->pointed) {
+        s->pointed = 1;
+        s->pointer = byte & 31;
+    } else if (s->pointer >= 0x01 && s->pointer <= 0x08) {
+        s->regs[s->pointer++] = byte;
+    }
+    return 1;
+}
+
+static uint8_t read(struct pintle_sim_chip *chip)
+{
+    struct as5600 *s = self(chip);
+    uint8_t value = s->regs[s->pointer];
+    s->pointer = (s->pointer + 1) & 31;
+    return value;
+}
+
+static void stop(struct pintle_sim_chip *chip)
+{
+    (void)chip;
+}
+
+const struct pintle_sim_model sim_as5600 = {
+    .name = "AS5600",
+    .inputs = { "angle" },
+    .errors = { 0.8 },
+    .noises = { 0.02 },
+    .power_up = power_up,
+    .start = start,
+    .write = write,
+    .read = read,
+    .stop = stop,
+};

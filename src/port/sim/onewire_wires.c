@@ -1,0 +1,203 @@
+/* A 1-Wire line as a line. The master pulls it low or lets it rise; a chip goes by how long it was
+ * low and by its own clock, which is somewhere within the datasheet's limits (19-7487, AC
+ * characteristics: a 0 is taken between 15 and 60 us after the fall, presence is shown 15 to 60 us
+ * after a reset for 60 to 240 us, a reset lasts 480 us at least). */
+#include "port/sim/bench.h"
+
+#define LN_RISE 1.2039728
+#define RESET_NS 480000.0
+#define NEVER 1e18
+
+static double now_ns(const struct pintle_sim_onewire_wires *w)
+{
+    return (double)w->sim->now_us * 1000.0;
+}
+
+static uint8_t hears(const struct pintle_sim_onewire_wires *w, const struct pintle_sim_probe *p)
+{
+    return sim_hears(w->sim, p->chip);
+}
+
+static void set_level(struct pintle_sim_onewire_wires *w, uint8_t level, double at_ns)
+{
+    if (w->level != level) {
+        w->level = level;
+        if (w->edge) {
+            w->edge(w->edge_context, PINTLE_SIM_DATA, level, (uint64_t)at_ns);
+        }
+    }
+}
+
+/* When the last of the chips that pull at `at` lets go; 0: none pulls. */
+static double pulled_until(const struct pintle_sim_onewire_wires *w, double at)
+{
+    double until = 0;
+    for (uint8_t i = 0; i < w->probes; i++) {
+        const struct pintle_sim_probe *p = &w->probe[i];
+        if (p->low_from_ns <= at && at < p->low_until_ns && p->low_until_ns > until) {
+            until = p->low_until_ns;
+        }
+    }
+    return until;
+}
+
+/* The next moment after `at` at which a chip begins to pull. */
+static double next_pull(const struct pintle_sim_onewire_wires *w, double at)
+{
+    double next = NEVER;
+    for (uint8_t i = 0; i < w->probes; i++) {
+        double from = w->probe[i].low_from_ns;
+        next = from > at && from < next ? from : next;
+    }
+    return next;
+}
+
+static uint8_t stuck(const struct pintle_sim_onewire_wires *w)
+{
+    return (w->active & (PINTLE_SIM_DATA_LOW | PINTLE_SIM_NO_PULL_UP | PINTLE_SIM_HELD)) != 0;
+}
+
+/* When the line was let go last, before `at`. */
+static double released(const struct pintle_sim_onewire_wires *w, double at)
+{
+    double last = w->released_ns;
+    for (uint8_t i = 0; i < w->probes; i++) {
+        double until = w->probe[i].low_until_ns;
+        last = w->probe[i].low_from_ns < NEVER && until <= at && until > last ? until : last;
+    }
+    return last;
+}
+
+/* Go through what the chips have done to a line that the master leaves alone, up to now. */
+static void settle(struct pintle_sim_onewire_wires *w)
+{
+    double at = w->seen_ns;
+    double rise = w->drive == PINTLE_DRIVE_HIGH ? 0 : w->rise_ns;
+    while (at <= now_ns(w)) {
+        double until = pulled_until(w, at);
+        if (until > 0) {
+            set_level(w, 0, at);
+            at = until;
+            continue;
+        }
+        double next = next_pull(w, at);
+        double high = released(w, at) + rise;
+        if (high <= now_ns(w) && high < next && !stuck(w)) {
+            set_level(w, 1, high);
+        }
+        at = next;
+    }
+    w->seen_ns = now_ns(w);
+    if (stuck(w)) {
+        set_level(w, 0, now_ns(w));
+    }
+}
+
+/* The master lets the line fall: chips that have a 0 to send hold it low for a while. */
+static void falls(struct pintle_sim_onewire_wires *w)
+{
+    set_level(w, 0, now_ns(w));
+    w->fell_ns = now_ns(w);
+    w->in_slot = 1;
+    for (uint8_t i = 0; i < w->probes; i++) {
+        struct pintle_sim_probe *p = &w->probe[i];
+        p->low_from_ns = NEVER;
+        if (hears(w, p) && sim_rom_sends(p->chip)) {
+            uint8_t bit = sim_rom_give(p->chip);
+            bit = sim_faulty(w->sim, p->chip, PINTLE_SIM_FLIPPED) && sim_random(w->sim) % 32 == 0
+                      ? !bit
+                      : bit;
+            p->low_from_ns = bit ? NEVER : w->fell_ns;
+            p->low_until_ns = w->fell_ns + p->holds_ns;
+            p->chip->shown = 1; /* this slot was its own */
+        } else {
+            p->chip->shown = 0;
+        }
+    }
+}
+
+static void was_reset(struct pintle_sim_onewire_wires *w, struct pintle_sim_probe *p)
+{
+    sim_rom_reset(p->chip);
+    p->low_from_ns = now_ns(w) + p->shows_ns;
+    p->low_until_ns = p->low_from_ns + p->shown_ns;
+}
+
+/* The master lets go: how long was it low? */
+static void rises(struct pintle_sim_onewire_wires *w)
+{
+    double low = now_ns(w) - w->fell_ns + (w->drive == PINTLE_DRIVE_HIGH ? 0 : w->rise_ns);
+    w->in_slot = 0;
+    for (uint8_t i = 0; i < w->probes; i++) {
+        struct pintle_sim_probe *p = &w->probe[i];
+        if (!hears(w, p)) {
+            p->low_from_ns = NEVER;
+        } else if (low >= RESET_NS) {
+            was_reset(w, p);
+        } else if (!p->chip->shown) {
+            sim_rom_take(p->chip, low < p->samples_ns);
+        }
+    }
+}
+
+static void drive(void *context, enum pintle_drive drive)
+{
+    struct pintle_sim_onewire_wires *w = context;
+    w->active = sim_active(w->sim, w->bus, w->trouble);
+    if (w->drive != PINTLE_DRIVE_LOW) {
+        settle(w);
+    }
+    w->drive = (uint8_t)drive;
+    if (drive == PINTLE_DRIVE_LOW && !w->in_slot && w->level) {
+        sim_rom_strong(w->sim, w->bus, 0);
+        falls(w);
+    } else if (drive != PINTLE_DRIVE_LOW) {
+        if (w->in_slot) {
+            rises(w);
+            w->released_ns = w->seen_ns = now_ns(w);
+        }
+        sim_rom_strong(w->sim, w->bus, drive == PINTLE_DRIVE_HIGH);
+    }
+}
+
+static uint8_t level(void *context)
+{
+    struct pintle_sim_onewire_wires *w = context;
+    w->active = sim_active(w->sim, w->bus, w->trouble);
+    if (w->drive == PINTLE_DRIVE_LOW) {
+        return 0;
+    }
+    settle(w);
+    return sim_noisy(w->sim, w->active, w->level);
+}
+
+void pintle_sim_onewire_wires_init(struct pintle_sim_onewire_wires *wires, struct pintle_sim *sim,
+                                   uint8_t bus, double pull_up_ohm, double capacitance_pf)
+{
+    memset(wires, 0, sizeof *wires);
+    wires->sim = sim;
+    wires->bus = bus;
+    wires->level = 1;
+    wires->drive = PINTLE_RELEASE;
+    wires->released_ns = -NEVER;
+    wires->seen_ns = now_ns(wires);
+    wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
+    for (uint8_t i = 0; i < sim->chips; i++) {
+        if (sim->chip[i].bus == bus && sim->chip[i].model->kind == PINTLE_SIM_ONEWIRE) {
+            wires->probe[wires->probes++] = (struct pintle_sim_probe){
+                .chip = &sim->chip[i],
+                .samples_ns = 30000 + 14000 * sim_uniform(sim),
+                .holds_ns = 30000 + 14000 * sim_uniform(sim),
+                .shows_ns = 37000 + 21000 * sim_uniform(sim),
+                .shown_ns = 150000 + 85000 * sim_uniform(sim),
+                .low_from_ns = NEVER,
+            };
+        }
+    }
+}
+
+struct pintle_pin pintle_sim_onewire_pin(struct pintle_sim_onewire_wires *wires)
+{
+    static const struct pintle_pin_calls calls = { drive, level };
+    return (struct pintle_pin){ &calls, wires };
+}

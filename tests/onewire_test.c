@@ -1,0 +1,378 @@
+/* 1-Wire: codes and the search, slots against the datasheet's table, power over the line. */
+#include "support.h"
+
+/* Datasheet and application note example: family 02h, serial number 1C B8 01 00 00 00, CRC A2h. */
+static void crc_vectors(void)
+{
+    const uint8_t code[8] = { 0x02, 0x1c, 0xb8, 0x01, 0x00, 0x00, 0x00, 0xa2 };
+    CU_ASSERT_EQUAL(pintle_onewire_crc(code, 7), 0xa2);
+    CU_ASSERT_EQUAL(pintle_onewire_crc(code, 8), 0);
+    CU_ASSERT_EQUAL(pintle_onewire_crc((const uint8_t *)"123456789", 9),
+                    0xa1); /* the catalogues' */
+}
+
+/* Give a chip a code of random bits; its CRC by long division, bit by bit. */
+static void set_code(struct pintle_sim_chip *chip, unsigned *seed)
+{
+    for (int i = 1; i < 7; i++) {
+        *seed = *seed * 1103515245u + 12345u;
+        chip->rom.code[i] = (uint8_t)(*seed >> 16);
+    }
+    uint8_t remainder = 0;
+    for (int bit = 0; bit < 56; bit++) {
+        uint8_t in = chip->rom.code[bit / 8] >> bit % 8 & 1;
+        uint8_t out = (remainder & 1) ^ in;
+        remainder = (uint8_t)(remainder >> 1 ^ (out ? 0x8c : 0));
+    }
+    chip->rom.code[7] = remainder;
+}
+
+/* Every chip is found once, over slots and over wires, and the alarm search finds those beyond
+ * their limits. */
+static void searches(void)
+{
+    for (unsigned count = 0; count <= 15; count += 3) {
+        for (int depth = 0; depth < 2; depth++) {
+            struct bench bench;
+            struct wired wired;
+            struct pintle_onewire_search search = { 0 };
+            unsigned seed = 7 + count;
+            bench_make(&bench, &pintle_ds18b20, 9);
+            bench.sim.chips = 0;
+            for (unsigned i = 0; i < count; i++) {
+                set_code(pintle_sim_add(&bench.sim, "DS18B20", 0, 0), &seed);
+            }
+            if (depth) {
+                bench_wire(&bench, &wired);
+            }
+            unsigned found = 0;
+            enum pintle_status status;
+            while ((status = pintle_onewire_next(&bench.line, &bench.clock, &search))
+                   == PINTLE_OK) {
+                unsigned k = 0;
+                while (k < count && memcmp(bench.sim.chip[k].rom.code, search.code, 8) != 0) {
+                    k++;
+                }
+                EXPECT(k < count, "%u chips: a code that nobody has", count);
+                bench.sim.chip[k].rom.parasite = 7; /* seen */
+                found++;
+            }
+            EXPECT(status == PINTLE_NO_ANSWER && found == count, "%u chips: found %u, then %s",
+                   count, found, pintle_status_word(status));
+            for (unsigned k = 0; k < count; k++) {
+                EXPECT(bench.sim.chip[k].rom.parasite == 7, "%u chips: %u not found", count, k);
+            }
+        }
+    }
+}
+
+static void the_only_one_and_the_alarmed(void)
+{
+    struct bench bench;
+    uint8_t code[8];
+    struct pintle_sample sample;
+    struct pintle_onewire_search search = { .alarmed = 1 };
+    bench_make(&bench, &pintle_ds18b20, 0x11);
+    CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, &bench.clock, code), PINTLE_OK);
+    EXPECT(memcmp(code, bench.chip->rom.code, 8) == 0, "read ROM");
+    struct pintle_sim_chip *hot = pintle_sim_add(&bench.sim, "DS18B20", 0, 0x3c);
+    CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, &bench.clock, code), PINTLE_BAD_CRC);
+    const struct pintle_curve level = { .level = 31 };
+    struct pintle_sensor warm;
+    CU_ASSERT_EQUAL(pintle_sim_feel(hot, "temperature", &level), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&warm, &pintle_ds18b20, &bench.line, &bench.clock,
+                                             hot->rom.code, NULL),
+                    PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&bench.sensor, -5, 30, 0), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm, -5, 30, 1), PINTLE_OK);
+    pintle_sim_pass(&bench.sim, 20000);
+    CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_read(&warm, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_onewire_next(&bench.line, &bench.clock, &search), PINTLE_OK);
+    EXPECT(memcmp(search.code, hot->rom.code, 8) == 0, "the hot one is alarmed");
+    CU_ASSERT_EQUAL(pintle_onewire_next(&bench.line, &bench.clock, &search), PINTLE_NO_ANSWER);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm, -56, 30, 0), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm, 31, 30, 0), PINTLE_OUT_OF_RANGE);
+    /* Kept limits outlast a loss of power, the others don't; the set-up leaves both alone. */
+    const struct pintle_sim_fault out = { PINTLE_SIM_UNPLUGGED,    1, bench.sim.now_us + 1000,
+                                          bench.sim.now_us + 2000, 0, 0 };
+    const struct pintle_reg t_high = { 2, 1, 0 };
+    uint32_t value = 0;
+    CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
+    pintle_sim_pass(&bench.sim, 1000000);
+    CU_ASSERT_EQUAL(pintle_sensor_read(&warm, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_reg_read(&warm, &t_high, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 30);
+}
+
+/* A code of another family, or one that does not hold together, is refused before any traffic. */
+static void codes_are_checked(void)
+{
+    struct bench bench;
+    bench_make(&bench, &pintle_ds18b20, 1);
+    uint8_t code[8];
+    memcpy(code, bench.chip->rom.code, 8);
+    code[3] ^= 4;
+    CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&bench.sensor, &pintle_ds18b20, &bench.line,
+                                             &bench.clock, code, NULL),
+                    PINTLE_BAD_ARGUMENT);
+    const uint8_t other[8] = { 0x02, 0x1c, 0xb8, 0x01, 0x00, 0x00, 0x00, 0xa2 };
+    CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&bench.sensor, &pintle_ds18b20, &bench.line,
+                                             &bench.clock, other, NULL),
+                    PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(
+        pintle_sensor_on_i2c(&bench.sensor, &pintle_ds18b20, &bench.bus, &bench.clock, 0x28, NULL),
+        PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(
+        pintle_sensor_on_spi(&bench.sensor, &pintle_tmp102, &bench.spi, &bench.clock, 0, NULL),
+        PINTLE_BAD_ARGUMENT);
+}
+
+/* The master's own edges, in nanoseconds: how long each low and each slot lasted. */
+struct slots {
+    double fell, rose;
+    double shortest_low, longest_low, shortest_slot, longest_one, shortest_zero, longest_zero;
+    double reset, after_reset, least_rest;
+    unsigned lows, resets;
+};
+
+static void on_edge(void *context, uint8_t line, uint8_t level, uint64_t at_ns)
+{
+    struct slots *s = context;
+    double at = (double)at_ns;
+    (void)line;
+    if (!level) {
+        if (s->lows > 0 && at - s->fell < 400000) {
+            s->shortest_slot = fmin(s->shortest_slot, at - s->fell);
+            s->least_rest = fmin(s->least_rest, at - s->rose);
+        }
+        s->fell = at;
+        s->lows++;
+        return;
+    }
+    double low = at - s->fell;
+    s->rose = at;
+    if (low > 400000) {
+        s->reset = low;
+        s->resets++;
+    } else if (low < 20000) {
+        s->longest_one = fmax(s->longest_one, low);
+        s->shortest_low = fmin(s->shortest_low, low);
+    } else {
+        s->shortest_zero = fmin(s->shortest_zero, low);
+        s->longest_zero = fmax(s->longest_zero, low);
+    }
+}
+
+/* 19-7487, AC electrical characteristics, nanoseconds. Measured where a chip sees them, behind the
+ * rise time, with no chip on the line that would lengthen a low. */
+static void slots_meet_the_table(void)
+{
+    struct bench bench;
+    struct wired wired;
+    struct slots s = {
+        .shortest_low = 1e9, .shortest_slot = 1e9, .shortest_zero = 1e9, .least_rest = 1e9
+    };
+    const uint8_t bytes[6] = { 0x00, 0xff, 0x55, 0xaa, 0x0f, 0xbe };
+    bench_make(&bench, &pintle_ds18b20, 1);
+    bench.sim.chips = 0;
+    bench_wire(&bench, &wired);
+    wired.onewire_wires.edge = on_edge;
+    wired.onewire_wires.edge_context = &s;
+    uint64_t before = bench.sim.now_us;
+    CU_ASSERT_EQUAL(bench.line.calls->reset(bench.line.context), PINTLE_NO_ANSWER);
+    EXPECT(bench.sim.now_us - before >= 960, "reset and rest");
+    CU_ASSERT_EQUAL(pintle_onewire_write(&bench.line, bytes, sizeof bytes), PINTLE_OK);
+    const struct {
+        const char *name;
+        double measured, least, most;
+    } rows[] = {
+        { "reset low", s.reset, 480000, 960000 },
+        { "low of a 1, shortest", s.shortest_low, 1000, 15000 },
+        { "low of a 1, longest", s.longest_one, 1000, 15000 },
+        { "low of a 0, shortest", s.shortest_zero, 60000, 120000 },
+        { "low of a 0, longest", s.longest_zero, 60000, 120000 },
+        { "slot", s.shortest_slot, 60000, 120000 },
+        { "recovery", s.least_rest, 1000, 1e9 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        EXPECT(rows[i].measured >= rows[i].least && rows[i].measured <= rows[i].most, "%s: %g ns",
+               rows[i].name, rows[i].measured);
+    }
+    EXPECT(s.lows == 49 && s.resets == 1, "%u lows, %u resets", s.lows, s.resets);
+}
+
+/* Wherever within the datasheet's limits a specimen's own clock is, it is understood. */
+static void specimens_are_understood(void)
+{
+    for (uint64_t seed = 1; seed <= 300; seed++) {
+        struct bench bench;
+        struct wired wired;
+        struct pintle_sample sample;
+        bench_make_seeded(&bench, &pintle_ds18b20, (uint8_t)seed, seed);
+        pintle_sim_add(&bench.sim, "DS18B20", 0, (uint8_t)(seed + 77));
+        bench_wire(&bench, &wired);
+        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        EXPECT(status == PINTLE_OK, "seed %u: %s", (unsigned)seed, pintle_status_word(status));
+        EXPECT_NEAR(sample.channel[0].value, 20, 0.5, "specimen");
+    }
+}
+
+/* Power over the line: with the strong pull-up it converts; without, it loses its supply, and the
+ * +85 degC that it then holds is not believed. */
+static void power_over_the_line(void)
+{
+    static const struct {
+        const char *name;
+        uint8_t parasite, setting;
+        uint8_t quality;
+    } rows[] = {
+        { "own supply", 0, PINTLE_DS18B20_EXTERNAL, 0 },
+        { "own supply, powered too", 0, PINTLE_DS18B20_PARASITE, 0 },
+        { "parasite", 1, PINTLE_DS18B20_PARASITE, 0 },
+        { "parasite, set as external", 1, PINTLE_DS18B20_EXTERNAL, PINTLE_QUALITY_POWER_ON },
+    };
+    for (size_t i = 0; i < 2 * COUNT(rows); i++) {
+        struct bench bench;
+        struct wired wired;
+        struct pintle_sample sample;
+        size_t r = i / 2;
+        bench_make(&bench, &pintle_ds18b20, 5);
+        bench.chip->rom.parasite = rows[r].parasite;
+        if (i % 2) {
+            bench_wire(&bench, &wired);
+        }
+        CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, PINTLE_DS18B20_POWER, rows[r].setting),
+                        PINTLE_OK);
+        for (int k = 0; k < 4; k++) {
+            EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s", rows[r].name);
+            EXPECT(sample.channel[0].quality == rows[r].quality, "%s: quality %02x", rows[r].name,
+                   sample.channel[0].quality);
+            EXPECT_NEAR(sample.channel[0].value, rows[r].quality ? 85 : 20, 0.5, rows[r].name);
+        }
+    }
+}
+
+/* Several probes powered by one line convert one after the other; those with a supply at once. */
+static void a_round_of_probes(void)
+{
+    for (int parasite = 0; parasite < 2; parasite++) {
+        struct bench bench;
+        struct pintle_sensor sensors[3];
+        struct pintle_seat seats[3];
+        bench_make(&bench, &pintle_ds18b20, 1);
+        for (uint8_t i = 0; i < 3; i++) {
+            struct pintle_sim_chip *chip =
+                i ? pintle_sim_add(&bench.sim, "DS18B20", 0, (uint8_t)(i + 1)) : bench.chip;
+            const struct pintle_curve level = { .level = 10.0 * (i + 1) };
+            chip->rom.parasite = (uint8_t)parasite;
+            CU_ASSERT_EQUAL(pintle_sim_feel(chip, "temperature", &level), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&sensors[i], &pintle_ds18b20, &bench.line,
+                                                     &bench.clock, chip->rom.code, NULL),
+                            PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_set(&sensors[i], PINTLE_DS18B20_POWER, (uint8_t)parasite),
+                            PINTLE_OK);
+            seats[i].sensor = &sensors[i];
+        }
+        uint64_t before = bench.sim.now_us;
+        CU_ASSERT_EQUAL(pintle_round(seats, 3), 0);
+        double s = (double)(bench.sim.now_us - before) / 1e6;
+        EXPECT(parasite ? s > 2.25 && s < 2.5 : s > 0.75 && s < 0.95, "a round took %g s", s);
+        for (int i = 0; i < 3; i++) {
+            EXPECT_NEAR(seats[i].sample.channel[0].value, 10 * (i + 1), 0.5, "probe");
+            EXPECT(seats[i].sample.channel[0].quality == 0, "probe %d: quality %02x", i,
+                   seats[i].sample.channel[0].quality);
+        }
+    }
+}
+
+/* +85 degC is believed where the value before was near it, and nowhere else. */
+static void eighty_five(void)
+{
+    static const struct {
+        double celsius;
+        uint8_t quality;
+    } rows[] = { { 85, PINTLE_QUALITY_POWER_ON },
+                 { 60, 0 },
+                 { 85, PINTLE_QUALITY_POWER_ON },
+                 { 85, PINTLE_QUALITY_POWER_ON },
+                 { 82, 0 },
+                 { 85, 0 },
+                 { 85, 0 },
+                 { 88, 0 },
+                 { 85, 0 },
+                 { 0, 0 } };
+    struct bench bench;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_ds18b20, 5);
+    CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, PINTLE_DS18B20_RESOLUTION, 1), PINTLE_OK);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const struct pintle_curve level = { .level = rows[i].celsius };
+        CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &level), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        EXPECT_NEAR(sample.channel[0].value, rows[i].celsius, 0.01, "10 bits");
+        EXPECT(sample.channel[0].quality == rows[i].quality, "row %u: quality %02x", (unsigned)i,
+               sample.channel[0].quality);
+    }
+}
+
+/* What a master and a sensor say of a line that is not as it should be, at both depths. */
+static void troubles_of_a_line(void)
+{
+    static const struct {
+        const char *name;
+        uint8_t trouble;
+        enum pintle_sim_fault_kind fault;
+        enum pintle_status status;
+    } rows[] = {
+        { "shorted", PINTLE_SIM_DATA_LOW, PINTLE_SIM_LINES, PINTLE_DATA_STUCK },
+        { "no pull-up", PINTLE_SIM_NO_PULL_UP, PINTLE_SIM_LINES, PINTLE_DATA_STUCK },
+        { "unplugged, alone", 0, PINTLE_SIM_UNPLUGGED, PINTLE_NO_ANSWER },
+        { "silent, alone", 0, PINTLE_SIM_SILENT, PINTLE_NO_ANSWER },
+        { "flipped", 0, PINTLE_SIM_FLIPPED, PINTLE_BAD_CRC },
+    };
+    for (size_t i = 0; i < 2 * COUNT(rows); i++) {
+        struct bench bench;
+        struct wired wired;
+        struct pintle_sample sample;
+        size_t r = i / 2;
+        bench_make(&bench, &pintle_ds18b20, 5);
+        if (i % 2) {
+            bench_wire(&bench, &wired);
+        }
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        uint64_t now = bench.sim.now_us;
+        const struct pintle_sim_fault fault = { rows[r].fault,   0, now, now + 10000000,
+                                                rows[r].trouble, 0 };
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        EXPECT(status == rows[r].status, "%s, depth %u: %s", rows[r].name, (unsigned)(i % 2),
+               pintle_status_word(status));
+        EXPECT(bench.sim.now_us - now < 1000000, "%s took %u us", rows[r].name,
+               (unsigned)(bench.sim.now_us - now));
+        pintle_sim_pass(&bench.sim, 20000000);
+        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s: after", rows[r].name);
+        EXPECT_NEAR(sample.channel[0].value, 20, 0.5, rows[r].name);
+    }
+    struct bench bench;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_ds18b20, 5);
+    pintle_sim_add(&bench.sim, "DS18B20", 0, 6);
+    const struct pintle_sim_fault gone = { PINTLE_SIM_UNPLUGGED, 0, 0, UINT64_MAX, 0, 0 };
+    CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &gone), PINTLE_OK);
+    EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_NO_ANSWER,
+           "one of two is gone: nothing but ones");
+}
+
+void add_onewire_suite(void)
+{
+    SUITE("onewire", { "crc vectors", crc_vectors }, { "searches", searches },
+          { "the only one and the alarmed", the_only_one_and_the_alarmed },
+          { "codes are checked", codes_are_checked },
+          { "slots meet the table", slots_meet_the_table },
+          { "specimens are understood", specimens_are_understood },
+          { "power over the line", power_over_the_line },
+          { "a round of probes", a_round_of_probes }, { "eighty-five", eighty_five },
+          { "troubles of a line", troubles_of_a_line });
+}

@@ -152,7 +152,7 @@ static void a_whole_rig(void)
         CU_ASSERT_EQUAL(rig->bus[0].speed_hz, 400000);
         CU_ASSERT_EQUAL(rig->bus[1].speed_hz, 100000);
         CU_ASSERT_EQUAL(warm->bus, 1);
-        CU_ASSERT_EQUAL(warm->address, 0x4b);
+        CU_ASSERT_EQUAL(warm->place.address, 0x4b);
         CU_ASSERT_EQUAL(warm->settings[PINTLE_TMP102_FORMAT], PINTLE_TMP102_13_BIT);
         CU_ASSERT_EQUAL(warm->settings[PINTLE_TMP102_MODE], PINTLE_TMP102_ONE_SHOT);
         EXPECT_NEAR(warm->channel[0].correction.gain, 1.01, 1e-6, "gain");
@@ -224,7 +224,7 @@ static void survey_is(const char *name, const char *depth, const char *world,
     for (unsigned k = 0; k < survey->count; k++) {
         const struct pintle_finding *f = &survey->finding[k];
         found =
-            found || (f->kind == kind && f->address == address && strstr(f->text, text) != NULL);
+            found || (f->kind == kind && f->place.address == address && strstr(f->text, text) != NULL);
     }
     EXPECT(found, "%s over %s: %s", name, depth,
            survey->count ? survey->finding[0].text : "nothing");

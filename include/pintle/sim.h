@@ -123,7 +123,8 @@ enum pintle_sim_fault_kind {
     PINTLE_SIM_UNPLUGGED, /* gone, and powered up afresh when it comes back */
     PINTLE_SIM_SILENT,    /* has power, answers nothing; its select line is broken */
     PINTLE_SIM_FLIPPED,   /* one bit of one read byte comes out wrong in each transfer */
-    PINTLE_SIM_LINES      /* the lines of a bus: see `trouble` */
+    PINTLE_SIM_LINES,     /* the lines of a bus: see `trouble` */
+    PINTLE_SIM_OFF        /* the whole bus is switched off: its calls return UNSUPPORTED */
 };
 
 /* What is wrong with the lines of a bus; a set. On SPI "data" is the chips' output; 1-Wire has
@@ -141,7 +142,7 @@ enum pintle_sim_trouble {
 
 struct pintle_sim_fault {
     enum pintle_sim_fault_kind kind;
-    uint8_t chip;     /* index, in the order of adding; for LINES the bus */
+    uint8_t chip;     /* index, in the order of adding; for LINES and OFF the bus */
     uint64_t from_us; /* since the world began, up to but not including `to_us` */
     uint64_t to_us;
     uint8_t trouble; /* for LINES */

@@ -142,7 +142,7 @@ static bool take_name(struct request *request, const struct pintle_rig *rig, con
             return true;
         }
     }
-    request->sheet = pintle_rig_part(name, problem);
+    request->sheet = pintle_rig_part(rig, name, problem);
     if (request->sheet) {
         pintle_part_initial(request->sheet->part, request->settings);
     }

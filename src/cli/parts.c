@@ -1,4 +1,5 @@
 #include <stdio.h>
+#include <string.h>
 
 #include "cli/cli.h"
 
@@ -7,7 +8,7 @@ static void print_users(const struct pintle_rig *rig, const struct pintle_sheet 
 {
     unsigned count = 0;
     for (unsigned i = 0; rig && i < rig->sensors; i++) {
-        if (rig->sensor[i].sheet == sheet) {
+        if (strcmp(rig->sensor[i].sheet->part->name, sheet->part->name) == 0) {
             printf("%s%s", count++ ? ", " : ": ", rig->sensor[i].name);
         }
     }
@@ -15,15 +16,19 @@ static void print_users(const struct pintle_rig *rig, const struct pintle_sheet 
 
 static void list(const struct pintle_rig *rig)
 {
-    printf("%s%-8s %-40s %-20s %s%s%s\n", cli_bold(), "part", "what it is", "addresses", "channels",
-           rig ? ": sensors of the rig" : "", cli_plain());
-    for (size_t i = 0; pintle_sheet_at(i); i++) {
-        const struct pintle_sheet *sheet = pintle_sheet_at(i);
+    printf("%s%-9s %-44s %-16s %s%s%s\n", cli_bold(), "part", "what it is", "address or bus",
+           "channels", rig ? ": sensors of the rig" : "", cli_plain());
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t i = 0; (sheet = pintle_rig_part_at(rig, i)) != NULL; i++) {
         GString *addresses = g_string_new(NULL);
+        if (sheet->part->link->kind != PINTLE_BUS_I2C) {
+            g_string_assign(addresses,
+                            pintle_bus_word((enum pintle_bus_kind)sheet->part->link->kind));
+        }
         for (unsigned a = 0; a < sheet->part->address_count; a++) {
             g_string_append_printf(addresses, "%s0x%02x", a ? " " : "", sheet->straps[a].address);
         }
-        printf("%-8s %-40s %-20s", sheet->part->name, sheet->what, addresses->str);
+        printf("%-9s %-44s %-16s", sheet->part->name, sheet->what, addresses->str);
         for (unsigned c = 0; c < sheet->part->channel_count; c++) {
             printf("%s %s", c ? "," : "", sheet->part->channels[c].name);
         }
@@ -86,12 +91,25 @@ static void show_blocks(const char *title, const struct pintle_stretch *blocks, 
     }
 }
 
+static void show_bus(const struct pintle_part *part)
+{
+    enum pintle_bus_kind kind = (enum pintle_bus_kind)part->link->kind;
+    printf("  %-10s%s", "bus", pintle_bus_word(kind));
+    if (kind == PINTLE_BUS_SPI) {
+        printf(", mode %u, at most %g MHz", part->spi->mode, part->spi->top_hz / 1e6);
+    } else if (kind == PINTLE_BUS_ONEWIRE) {
+        printf(", family %02xh", part->family);
+    }
+    printf("\n");
+}
+
 static void show(const struct pintle_sheet *sheet)
 {
     printf("%s%s%s  %s\n", cli_bold(), sheet->part->name, cli_plain(), sheet->what);
     printf("  %-10s%s\n", "datasheet", sheet->source);
     printf("  %-10s%g to %g V\n", "supply", (double)sheet->supply_lowest,
            (double)sheet->supply_highest);
+    show_bus(sheet->part);
     for (unsigned i = 0; i < sheet->part->address_count; i++) {
         printf("  %-10s0x%02x  %s\n", i ? "" : "address", sheet->straps[i].address,
                sheet->straps[i].by);
@@ -123,7 +141,7 @@ static int run(int argc, char **argv)
     if ((options.rig || options.demo) && !(rig = cli_rig(&options, &problem))) {
         return cli_fail(&problem);
     }
-    const struct pintle_sheet *sheet = argc == 2 ? pintle_rig_part(argv[1], &problem) : NULL;
+    const struct pintle_sheet *sheet = argc == 2 ? pintle_rig_part(rig, argv[1], &problem) : NULL;
     if (sheet) {
         show(sheet);
     } else if (argc == 1) {

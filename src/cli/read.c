@@ -2,6 +2,7 @@
 #include <stdlib.h>
 
 #include "cli/cli.h"
+#include "pintle/host/hint.h"
 #include "pintle/host/senml.h"
 
 static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
@@ -36,9 +37,11 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         printf("%s%-10s raw bytes %s%s\n", cli_dim(), "", bytes, cli_plain());
         g_free(bytes);
     } else {
-        printf("%-10s %s at 0x%02x on bus '%s': %s; 'pintle scan' looks for the cause\n", "",
-               part->name, sensor->address, station->rig->bus[sensor->bus].name,
-               pintle_status_sentence(seat->status));
+        const struct pintle_rig_bus *bus = &station->rig->bus[sensor->bus];
+        const char *causes = pintle_hint_causes(seat->status, bus->kind);
+        printf("%-10s %s at %s on bus '%s': %s%s%s; 'pintle scan' looks for the cause\n", "",
+               part->name, sensor->where, bus->name, pintle_status_sentence(seat->status),
+               causes[0] ? ", likely because " : "", causes);
     }
 }
 

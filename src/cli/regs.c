@@ -136,10 +136,10 @@ static void print_field(const struct pintle_field *field, uint32_t value)
 }
 
 static void print_reg(const struct pintle_map_reg *reg, uint32_t value,
-                      const struct pintle_field *only)
+                      const struct pintle_field *only, int digits)
 {
     const char *access = access_word(reg);
-    printf("%s%02xh  %-14s 0x%0*x%s  %s%s%s%s%s\n", cli_bold(), reg->reg.address, reg->name,
+    printf("%s%0*xh  %-16s 0x%0*x%s  %s%s%s%s%s\n", cli_bold(), digits, reg->reg.address, reg->name,
            2 * reg->reg.width, value, cli_plain(), cli_dim(), reg->meaning, access[0] ? ", " : "",
            access, cli_plain());
     for (unsigned i = 0; i < reg->field_count; i++) {
@@ -147,6 +147,12 @@ static void print_reg(const struct pintle_map_reg *reg, uint32_t value,
             print_field(&reg->fields[i], value);
         }
     }
+}
+
+/* Of a part with banks all addresses are written with four digits. */
+static int address_digits(const struct pintle_sheet *sheet)
+{
+    return sheet->reg_count > 0 && sheet->regs[sheet->reg_count - 1].reg.address > 0xff ? 4 : 2;
 }
 
 /* A transfer that failed, as a problem of the rig. */
@@ -158,9 +164,9 @@ static bool no_transfer(const struct pintle_rig *rig, unsigned index,
     bool use = status == PINTLE_READ_ONLY || status == PINTLE_WRITE_ONLY
                || status == PINTLE_OUT_OF_RANGE || status == PINTLE_BAD_ARGUMENT;
     return pintle_problem_set(problem, use ? PINTLE_FAILURE_USE : PINTLE_FAILURE_RIG,
-                              "sensor '%s' (%s at 0x%02x on bus '%s'), register %s: %s%s",
-                              sensor->name, sensor->sheet->part->name, sensor->address,
-                              rig->bus[sensor->bus].name, reg->name, pintle_status_sentence(status),
+                              "sensor '%s' (%s at %s on bus '%s'), register %s: %s%s", sensor->name,
+                              sensor->sheet->part->name, sensor->where, rig->bus[sensor->bus].name,
+                              reg->name, pintle_status_sentence(status),
                               use ? "; 'pintle regs SENSOR' shows what each register takes"
                                   : "; 'pintle scan' says what is wrong");
 }
@@ -174,7 +180,7 @@ static bool show(struct pintle_station *station, unsigned index, const struct ta
     if (status != PINTLE_OK) {
         return no_transfer(station->rig, index, target->reg, status, problem);
     }
-    print_reg(target->reg, value, target->field);
+    print_reg(target->reg, value, target->field, address_digits(station->rig->sensor[index].sheet));
     return true;
 }
 
@@ -205,13 +211,14 @@ static bool dump(struct pintle_station *station, unsigned index, struct pintle_p
 {
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[index];
     const struct pintle_sheet *sheet = sensor->sheet;
-    printf("%s: %s at 0x%02x on bus '%s'\n\n", sensor->name, sheet->part->name, sensor->address,
+    printf("%s: %s at %s on bus '%s'\n\n", sensor->name, sheet->part->name, sensor->where,
            station->rig->bus[sensor->bus].name);
     for (unsigned i = 0; i < sheet->reg_count; i++) {
         const struct target target = { .reg = &sheet->regs[i] };
         if (target.reg->reg.flags & PINTLE_REG_WRITE_ONLY) {
-            printf("%s%02xh  %s%s  %s%s, write-only%s\n", cli_bold(), target.reg->reg.address,
-                   target.reg->name, cli_plain(), cli_dim(), target.reg->meaning, cli_plain());
+            printf("%s%0*xh  %s%s  %s%s, write-only%s\n", cli_bold(), address_digits(sheet),
+                   target.reg->reg.address, target.reg->name, cli_plain(), cli_dim(),
+                   target.reg->meaning, cli_plain());
         } else if (!show(station, index, &target, problem)) {
             return false;
         }

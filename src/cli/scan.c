@@ -11,11 +11,13 @@ static const char *colour(enum pintle_finding_kind kind)
 static void print_finding(const struct pintle_rig *rig, const struct pintle_finding *f)
 {
     const char *word = pintle_finding_word(f->kind);
+    int width = rig->bus[f->bus].kind == PINTLE_BUS_I2C ? 5 : 19;
     if (f->kind == PINTLE_FINDING_BROKEN) {
         printf("  %s%s%s  %s\n", colour(f->kind), word, cli_plain(), f->text);
         return;
     }
-    printf("  0x%02x  %-8s %-10s %s%-10s%s %s\n", f->address, f->sheet ? f->sheet->part->name : "?",
+    printf("  %-*s %-9s %-10s %s%-10s%s %s\n", width, f->where,
+           f->sheet ? f->sheet->part->name : "?",
            f->sensor >= 0 ? rig->sensor[f->sensor].name : "-", colour(f->kind), word, cli_plain(),
            f->text);
 }
@@ -23,38 +25,41 @@ static void print_finding(const struct pintle_rig *rig, const struct pintle_find
 static void print_text(const struct pintle_rig *rig, const struct pintle_survey *survey)
 {
     unsigned at = 0;
+    unsigned there = 0;
     for (unsigned bus = 0; bus < rig->buses; bus++) {
-        printf("%sbus %s%s  I2C, %u kHz\n", cli_bold(), rig->bus[bus].name, cli_plain(),
-               rig->bus[bus].speed_hz / 1000);
+        printf("%sbus %s%s  %s", cli_bold(), rig->bus[bus].name, cli_plain(),
+               pintle_bus_word(rig->bus[bus].kind));
+        if (rig->bus[bus].kind != PINTLE_BUS_ONEWIRE) {
+            printf(", %u kHz", rig->bus[bus].speed_hz / 1000);
+        }
+        printf("\n");
         unsigned first = at;
         for (; at < survey->count && survey->finding[at].bus == bus; at++) {
-            const struct pintle_finding *f = &survey->finding[at];
-            print_finding(rig, f);
+            print_finding(rig, &survey->finding[at]);
+            there += survey->finding[at].kind <= PINTLE_FINDING_LIKELY;
         }
         if (at == first) {
             printf("  nothing answers, and the rig expects nothing here\n");
         }
         printf("\n");
     }
-    printf("%u of %u sensors are there%s.\n", survey->count - survey->amiss, rig->sensors,
+    printf("%u of %u sensors are there%s.\n", there, rig->sensors,
            survey->amiss ? "; see above" : ", nothing else answers");
 }
 
 static void print_csv(const struct pintle_rig *rig, const struct pintle_survey *survey)
 {
-    printf("bus,address,state,part,sensor,remark\r\n");
+    printf("bus,place,state,part,sensor,finding,remark\r\n");
     for (unsigned i = 0; i < survey->count; i++) {
         const struct pintle_finding *f = &survey->finding[i];
         char buffer[700];
         struct pintle_text remark;
         pintle_text_init(&remark, buffer, sizeof buffer);
         pintle_csv_field(&remark, f->text);
-        bool broken = f->kind == PINTLE_FINDING_BROKEN;
-        char *address = broken ? g_strdup("") : g_strdup_printf("0x%02x", f->address);
-        printf("%s,%s,%s,%s,%s%s\r\n", rig->bus[f->bus].name, address, pintle_finding_word(f->kind),
-               f->sheet ? f->sheet->part->name : "",
-               f->sensor >= 0 ? rig->sensor[f->sensor].name : "", buffer);
-        g_free(address);
+        printf("%s,%s,%s,%s,%s,%s%s\r\n", rig->bus[f->bus].name, f->where,
+               pintle_finding_word(f->kind), f->sheet ? f->sheet->part->name : "",
+               f->sensor >= 0 ? rig->sensor[f->sensor].name : "",
+               f->kind > PINTLE_FINDING_LIKELY ? pintle_hint_at(f->hint)->word : "", buffer);
     }
 }
 
@@ -74,7 +79,7 @@ static int run(int argc, char **argv)
     struct pintle_station *station = NULL;
     enum format format = FORMAT_TEXT;
     if (argc > 1) {
-        return cli_misuse("scan: it takes no names; it asks every address of every bus");
+        return cli_misuse("scan: it takes no names; it asks everybody on every bus");
     }
     if (!cli_format(format_name, &format, &problem)) {
         return cli_fail(&problem);
@@ -104,7 +109,10 @@ const struct command command_scan = {
         "  likely      it answers as the expected part would; the part has no identity register\n"
         "  wrong       something else answers there\n"
         "  missing     expected by the rig, and nothing answers\n"
-        "  unexpected  answers, and the rig does not know it\n\n"
+        "  unexpected  answers, and the rig does not know it\n"
+        "  unsteady    there, and not reliably\n"
+        "  broken      the whole bus does not work\n\n"
+        "'pintle explain' lists what can be found and what to do about it.\n\n"
         "Example:\n  pintle scan --demo\n  pintle scan --demo --at 16h",
     .run = run,
 };

@@ -87,26 +87,81 @@ static bool take_segments(struct typed *typed, char **words)
     return ok;
 }
 
-/* "aft 0x48 write 01 read 2": bus, address, then as the trace itself tells it. */
+/* SPI has no directions: what is read is clocked through behind what is written. */
+static enum pintle_status transfer_spi(struct pintle_station *station, unsigned bus, uint8_t select,
+                                       const struct typed *typed)
+{
+    const struct pintle_rig *rig = station->rig;
+    struct pintle_spi_way way = { .clock_hz = rig->bus[bus].speed_hz, .select = select };
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_rig_sensor *s = &rig->sensor[i];
+        if (s->bus == bus && s->place.select == select) {
+            way.mode = s->sheet->part->spi->mode;
+            way.clock_hz = MIN(way.clock_hz, s->sheet->part->spi->top_hz);
+        }
+    }
+    return station->spi[bus].calls->transfer(station->spi[bus].context, &way, typed->segment,
+                                             typed->count);
+}
+
+static enum pintle_status transfer_onewire(struct pintle_station *station, unsigned bus,
+                                           const struct typed *typed)
+{
+    const struct pintle_onewire *line = &station->onewire[bus];
+    enum pintle_status status = line->calls->reset(line->context);
+    for (unsigned i = 0; i < typed->count && status == PINTLE_OK; i++) {
+        const struct pintle_segment *s = &typed->segment[i];
+        status = line->calls->slots(line->context, s->out, s->in, (uint16_t)(8 * s->length), 0);
+    }
+    return status;
+}
+
+/* The chip's place: an address, a select pin, or nothing on a 1-Wire line, where each transfer
+ * begins with a reset. Returns how many words it takes, or -1. */
+static int take_where(const struct pintle_rig_bus *bus, char **words, uint8_t *where)
+{
+    guint64 address = words[1] ? g_ascii_strtoull(words[1], NULL, 0) : 0;
+    *where = (uint8_t)address;
+    if (bus->kind == PINTLE_BUS_I2C) {
+        return address >= 0x08 && address <= 0x77 ? 2 : -1;
+    }
+    if (bus->kind == PINTLE_BUS_ONEWIRE) {
+        return 1;
+    }
+    for (unsigned i = 0; words[1] && i < bus->selects; i++) {
+        if (strcmp(bus->select_pin[i], words[1]) == 0) {
+            *where = (uint8_t)i;
+            return 2;
+        }
+    }
+    return -1;
+}
+
+/* "aft 0x48 write 01 read 2": bus, place, then as the trace itself tells it. */
 static bool run_raw(struct pintle_station *station, const char *text,
                     struct pintle_problem *problem)
 {
     struct typed typed = { .count = 0 };
     char **words = g_strsplit(text, " ", -1);
     int bus = words[0] ? pintle_rig_bus(station->rig, words[0]) : -1;
-    guint64 address = bus >= 0 && words[1] ? g_ascii_strtoull(words[1], NULL, 0) : 0;
-    bool ok = address >= 0x08 && address <= 0x77 && take_segments(&typed, words + 2);
+    uint8_t where = 0;
+    int at = bus >= 0 ? take_where(&station->rig->bus[bus], words, &where) : -1;
+    bool ok = at > 0 && take_segments(&typed, words + at);
     g_strfreev(words);
     if (!ok) {
         return pintle_problem_set(
             problem, PINTLE_FAILURE_USE,
-            "'%s' is no transfer; write a bus, a 7-bit address, then bytes to "
-            "write and how many to read (up to %d), as in \"%s 0x48 write 01 "
-            "read 2\"",
+            "'%s' is no transfer; write a bus, a 7-bit address (SPI: a select pin, 1-Wire: "
+            "nothing), then bytes to write and how many to read (up to %d), as in \"%s 0x48 write "
+            "01 read 2\"",
             text, BYTES_MAX, station->rig->bus[0].name);
     }
+    enum pintle_bus_kind kind = station->rig->bus[bus].kind;
     enum pintle_status status =
-        pintle_i2c_transfer(&station->bus[bus], (uint8_t)address, typed.segment, typed.count);
+        kind == PINTLE_BUS_I2C
+            ? pintle_i2c_transfer(&station->i2c[bus], where, typed.segment, typed.count)
+        : kind == PINTLE_BUS_SPI ? transfer_spi(station, (unsigned)bus, where, &typed)
+                                 : transfer_onewire(station, (unsigned)bus, &typed);
     if (status != PINTLE_OK) {
         cli_say("%s: %s", text, pintle_status_sentence(status));
     }

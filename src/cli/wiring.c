@@ -3,20 +3,54 @@
 #include "cli/cli.h"
 #include "pintle/host/wiring.h"
 
+/* What one sensor is wired to, by kind of bus. */
+static void print_pins(const struct pintle_rig_bus *b, const struct pintle_rig_sensor *s)
+{
+    switch (b->kind) {
+    case PINTLE_BUS_I2C:
+        printf("%-10s %-10s %s: %s\n", b->data_pin, b->clock_pin, s->where,
+               pintle_sheet_strap(s->sheet, s->place.address));
+        break;
+    case PINTLE_BUS_SPI:
+        printf("%-10s %-10s %-10s %s\n", b->data_pin, b->data_in_pin, b->clock_pin,
+               b->select_pin[s->place.select]);
+        break;
+    default:
+        printf("%-10s %s\n", b->data_pin, s->where);
+        break;
+    }
+}
+
 static void print_sensors(const struct pintle_rig *rig, unsigned bus)
 {
-    printf("  %s%-10s %-8s %-8s %-8s %-10s %-10s address%s\n", cli_bold(), "sensor", "part",
-           "supply", "ground", "data", "clock", cli_plain());
+    static const char *const columns[] = { "data       clock      address",
+                                           "data       data-in    clock      select",
+                                           "data       code" };
+    printf("  %s%-10s %-9s %-8s %-8s %s%s\n", cli_bold(), "sensor", "part", "supply", "ground",
+           columns[rig->bus[bus].kind], cli_plain());
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
         if (s->bus == bus) {
             char supply[16];
             g_snprintf(supply, sizeof supply, "%g V", s->supply_v);
-            printf("  %-10s %-8s %-8s %-8s %-10s %-10s 0x%02x: %s\n", s->name, s->sheet->part->name,
-                   supply, "ground", rig->bus[bus].data_pin, rig->bus[bus].clock_pin, s->address,
-                   pintle_sheet_strap(s->sheet, s->address));
+            printf("  %-10s %-9s %-8s %-8s ", s->name, s->sheet->part->name, supply, "ground");
+            print_pins(&rig->bus[bus], s);
         }
     }
+}
+
+static void print_figures(const struct pintle_rig_bus *b, const struct pintle_wiring *w)
+{
+    printf("  pull-ups   %u%s: %.0f ohm to %g V; %.0f to %.0f ohm would do\n", w->pull_ups,
+           w->pull_ups > 1 ? " in parallel" : "", w->pull_up_ohm, b->pull_up_v, w->least_ohm,
+           w->most_ohm);
+    printf("  sink       %.2f mA of %.0f mA\n", w->sink_ma, w->sink_limit_ma);
+    printf("  rise       %.0f ns of %.0f ns, with %.0f pF", w->rise_ns, w->rise_limit_ns,
+           w->capacitance_pf);
+    if (w->capacitance_limit_pf > 0) {
+        printf(" of %.0f pF", w->capacitance_limit_pf);
+    }
+    printf("\n");
 }
 
 static void print_bus(const struct pintle_rig *rig, unsigned bus)
@@ -24,16 +58,14 @@ static void print_bus(const struct pintle_rig *rig, unsigned bus)
     const struct pintle_rig_bus *b = &rig->bus[bus];
     struct pintle_wiring w;
     pintle_wiring_figures(rig, bus, &w);
-    printf("%sbus %s%s  I2C, %u kHz, %g m of cable\n", cli_bold(), b->name, cli_plain(),
-           b->speed_hz / 1000, b->cable_m);
+    printf("%sbus %s%s  %s, ", cli_bold(), b->name, cli_plain(), pintle_bus_word(b->kind));
+    if (b->kind != PINTLE_BUS_ONEWIRE) {
+        printf("%u kHz, ", b->speed_hz / 1000);
+    }
+    printf("%g m of cable\n", b->cable_m);
     print_sensors(rig, bus);
     if (w.pull_ups) {
-        printf("  pull-ups   %u%s: %.0f ohm to %g V; %.0f to %.0f ohm would do\n", w.pull_ups,
-               w.pull_ups > 1 ? " in parallel" : "", w.pull_up_ohm, b->pull_up_v, w.least_ohm,
-               w.most_ohm);
-        printf("  sink       %.2f mA of %.0f mA\n", w.sink_ma, w.sink_limit_ma);
-        printf("  rise       %.0f ns of %.0f ns, with %.0f pF of %.0f pF\n", w.rise_ns,
-               w.rise_limit_ns, w.capacitance_pf, w.capacitance_limit_pf);
+        print_figures(b, &w);
     }
     printf("\n");
 }

@@ -91,8 +91,8 @@ static enum pintle_status step(struct pintle_onewire *line, struct pintle_onewir
         return status;
     }
     uint8_t way = seen & 1;
-    if ((seen & 3) == 3) {
-        return PINTLE_NO_ANSWER;
+    if ((seen & 3) == 3) { /* nobody is left: none at all, or it broke off */
+        return bit == 0 ? PINTLE_NO_ANSWER : PINTLE_BAD_CRC;
     }
     if ((seen & 3) == 0) {
         way = bit + 1 < search->fork ? before : bit + 1 == search->fork;

@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "host/files.h"
+#include "host/place.h"
 #include "pintle/format.h"
 
 static const char *const methods[] = { "offset", "straight line" };
@@ -140,12 +141,12 @@ static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigne
     }
     char *date = date_text(utc_us);
     json_t *entry = json_pack(
-        "{s:s, s:s, s:s, s:s, s:i, s:s, s:s, s:s, s:f, s:f, s:f, s:f, s:o}", "sensor", s->name,
-        "channel", c->name, "part", s->sheet->part->name, "bus", rig->bus[s->bus].name, "address",
-        s->address, "unit", pintle_quantity_symbol(c->quantity), "method",
-        methods[calibration->method], "date", date, "gain", (double)correction->gain, "offset",
-        (double)correction->offset, "residual", calibration->residual, "uncertainty",
-        calibration->uncertainty, "pairs", pairs);
+        "{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:f, s:f, s:f, s:f, s:o}", "sensor", s->name,
+        "channel", c->name, "part", s->sheet->part->name, "bus", rig->bus[s->bus].name, "unit",
+        pintle_quantity_symbol(c->quantity), "method", methods[calibration->method], "date", date,
+        "gain", (double)correction->gain, "offset", (double)correction->offset, "residual",
+        calibration->residual, "uncertainty", calibration->uncertainty, "pairs", pairs);
+    place_put(entry, rig, sensor);
     g_free(date);
     return entry;
 }
@@ -187,7 +188,7 @@ static const struct pintle_rig_sensor *same_sensor(const struct pintle_rig *rig,
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
         if (g_strcmp0(s->name, name) == 0 && g_strcmp0(s->sheet->part->name, part) == 0
-            && json_integer_value(json_object_get(entry, "address")) == s->address) {
+            && place_is(entry, rig, i)) {
             return s;
         }
     }
@@ -215,7 +216,7 @@ static void remark_entry(const char *path, json_t *entry, void (*remark)(const c
     const char *sensor = json_string_value(json_object_get(entry, "sensor"));
     const char *part = json_string_value(json_object_get(entry, "part"));
     char *sentence = g_strdup_printf(
-        "%s: the correction of '%s' (%s) is not used: the rig has no such sensor, part and address "
+        "%s: the correction of '%s' (%s) is not used: the rig has no such sensor, part and place "
         "any more",
         path, sensor ? sensor : "?", part ? part : "?");
     remark(sentence);

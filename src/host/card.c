@@ -43,54 +43,86 @@ static void text(double x, double y, double just, double size, const char *forma
     g_free(string);
 }
 
-/* A sensor hangs from the two lines at `y`; four wires, each with its name. */
-static void draw_sensor(const struct pintle_rig_sensor *sensor, double x, double y, double w)
+#define LINE_STEP 0.022
+
+/* The lines of a bus from the top down, by kind. */
+static const struct {
+    unsigned count;
+    struct {
+        const char *name;
+        PLINT colour;
+    } line[3];
+} lines[] = {
+    { 2, { { "data", DATA }, { "clock", CLOCK } } },
+    { 3, { { "data", DATA }, { "data-in", DATA }, { "clock", CLOCK } } },
+    { 1, { { "data", DATA } } },
+};
+
+static const char *pin_of(const struct pintle_rig_bus *bus, unsigned line)
 {
-    double top = y - 0.075;
-    box(x, top - 0.1, w, 0.1, CHIP);
-    line(x + w * 0.62, y, x + w * 0.62, top, DATA);
-    line(x + w * 0.86, y - 0.022, x + w * 0.86, top, CLOCK);
-    line(x + w * 0.14, top + 0.03, x + w * 0.14, top, SUPPLY);
-    line(x + w * 0.38, top + 0.03, x + w * 0.38, top, INK);
+    return line == 0                                  ? bus->data_pin
+           : bus->kind == PINTLE_BUS_SPI && line == 1 ? bus->data_in_pin
+                                                      : bus->clock_pin;
+}
+
+/* A sensor hangs from the lines at `y`; a wire to each, beside those of the supply. */
+static void draw_sensor(const struct pintle_rig_bus *bus, const struct pintle_rig_sensor *sensor,
+                        double x, double y, double w)
+{
+    unsigned count = lines[bus->kind].count;
+    double top = y - 0.048 - LINE_STEP * (count - 1);
+    box(x, top - 0.08, w, 0.08, CHIP);
+    for (unsigned i = 0; i < count; i++) {
+        double at = x + w * (0.55 + 0.35 * i / MAX(count - 1, 1));
+        line(at, y - LINE_STEP * i, at, top, lines[bus->kind].line[i].colour);
+    }
+    line(x + w * 0.12, top + 0.025, x + w * 0.12, top, SUPPLY);
+    line(x + w * 0.36, top + 0.025, x + w * 0.36, top, INK);
     plcol0(INK);
-    text(x + w * 0.14, top + 0.042, 0.5, 0.42, "%g V", sensor->supply_v);
-    text(x + w * 0.38, top + 0.042, 0.5, 0.42, "ground");
-    text(x + w / 2, top - 0.025, 0.5, 0.58, "%s", sensor->name);
-    text(x + w / 2, top - 0.055, 0.5, 0.5, "%s, 0x%02x", sensor->sheet->part->name,
-         sensor->address);
-    text(x + w / 2, top - 0.082, 0.5, 0.42, "%s",
-         pintle_sheet_strap(sensor->sheet, sensor->address));
+    text(x + w * 0.12, top + 0.036, 0.5, 0.42, "%g V", sensor->supply_v);
+    text(x + w * 0.36, top + 0.036, 0.5, 0.42, "ground");
+    text(x + w / 2, top - 0.019, 0.5, 0.55, "%s", sensor->name);
+    text(x + w / 2, top - 0.044, 0.5, 0.46, "%s%s%s", sensor->sheet->part->name,
+         bus->kind == PINTLE_BUS_I2C ? ", " : "", bus->kind == PINTLE_BUS_I2C ? sensor->where : "");
+    text(x + w / 2, top - 0.067, 0.5, 0.42, "%s",
+         bus->kind == PINTLE_BUS_I2C ? pintle_sheet_strap(sensor->sheet, sensor->place.address)
+                                     : sensor->where);
+}
+
+static void draw_pull_ups(const struct pintle_rig *rig, unsigned bus, double y)
+{
+    struct pintle_wiring w;
+    pintle_wiring_figures(rig, bus, &w);
+    if (w.pull_ups) {
+        text(0.98, y + 0.026, 1, 0.5, "pull-ups to %g V: %.0f ohm (%.0f to %.0f)",
+             rig->bus[bus].pull_up_v, w.pull_up_ohm, w.least_ohm, w.most_ohm);
+    } else if (rig->bus[bus].kind != PINTLE_BUS_SPI) {
+        text(0.98, y + 0.026, 1, 0.5, "no pull-up");
+    }
 }
 
 static void draw_bus(const struct pintle_rig *rig, unsigned bus, double y)
 {
     const struct pintle_rig_bus *b = &rig->bus[bus];
-    struct pintle_wiring w;
     unsigned count = 0;
-    pintle_wiring_figures(rig, bus, &w);
     for (unsigned i = 0; i < rig->sensors; i++) {
         count += rig->sensor[i].bus == bus;
     }
     double step = 0.8 / MAX(count, 4);
-    line(0.13, y, 0.98, y, DATA);
-    line(0.13, y - 0.022, 0.98, y - 0.022, CLOCK);
-    plcol0(DATA);
-    text(0.125, y, 1, 0.5, "data %s", b->data_pin);
-    plcol0(CLOCK);
-    text(0.125, y - 0.024, 1, 0.5, "clock %s", b->clock_pin);
-    plcol0(INK);
-    text(0.17, y + 0.03, 0, 0.55, "bus %s, %u kHz, %g m of cable", b->name, b->speed_hz / 1000,
-         b->cable_m);
-    if (w.pull_ups) {
-        text(0.98, y + 0.03, 1, 0.5, "pull-ups to %g V: %.0f ohm (%.0f to %.0f)", b->pull_up_v,
-             w.pull_up_ohm, w.least_ohm, w.most_ohm);
-    } else {
-        text(0.98, y + 0.03, 1, 0.5, "no pull-up");
+    for (unsigned i = 0; i < lines[b->kind].count; i++) {
+        PLINT colour = lines[b->kind].line[i].colour;
+        line(0.13, y - LINE_STEP * i, 0.98, y - LINE_STEP * i, colour);
+        plcol0(colour);
+        text(0.125, y - LINE_STEP * i, 1, 0.5, "%s %s", lines[b->kind].line[i].name, pin_of(b, i));
     }
+    plcol0(INK);
+    text(0.17, y + 0.026, 0, 0.55, "bus %s, %s, %g m of cable", b->name, pintle_bus_word(b->kind),
+         b->cable_m);
+    draw_pull_ups(rig, bus, y);
     unsigned at = 0;
     for (unsigned i = 0; i < rig->sensors; i++) {
         if (rig->sensor[i].bus == bus) {
-            draw_sensor(&rig->sensor[i], 0.18 + step * at++, y, MIN(step * 0.86, 0.172));
+            draw_sensor(b, &rig->sensor[i], 0.18 + step * at++, y, MIN(step * 0.86, 0.172));
         }
     }
 }
@@ -105,10 +137,10 @@ static void draw(const struct pintle_rig *rig)
     text(0.02, 0.965, 0, 0.8, "%s: wiring", rig->board);
     text(0.98, 0.965, 1, 0.5, "check with 'pintle wiring', then switch on");
     box(0.02, 0.93 - each * rig->buses, 0.11, each * rig->buses + 0.01, BOARD);
-    text(0.075, 0.905, 0.5, 0.6, "%s", rig->board);
-    text(0.075, 0.88, 0.5, 0.5, "%g V logic", rig->logic_v);
+    text(0.075, 0.922, 0.5, 0.6, "%s", rig->board);
+    text(0.075, 0.898, 0.5, 0.5, "%g V logic", rig->logic_v);
     for (unsigned bus = 0; bus < rig->buses; bus++) {
-        draw_bus(rig, bus, 0.85 - each * bus);
+        draw_bus(rig, bus, 0.86 - each * bus);
     }
 }
 

@@ -10,6 +10,7 @@
 #include <unistd.h>
 
 #include "host/files.h"
+#include "host/place.h"
 #include "pintle/host/calibration.h"
 
 bool pintle_run_logs(const struct pintle_channel *channel)
@@ -76,8 +77,9 @@ static void sync_folder(const char *folder)
     }
 }
 
-static json_t *describe_sensor(const struct pintle_rig *rig, const struct pintle_rig_sensor *s)
+static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
 {
+    const struct pintle_rig_sensor *s = &rig->sensor[index];
     json_t *settings = json_object();
     json_t *corrections = json_object();
     const struct pintle_part *part = s->sheet->part;
@@ -93,9 +95,12 @@ static json_t *describe_sensor(const struct pintle_rig *rig, const struct pintle
                 json_pack("{s:f, s:f}", "gain", (double)c->gain, "offset", (double)c->offset));
         }
     }
-    return json_pack("{s:s, s:s, s:s, s:i, s:o, s:o}", "sensor", s->name, "part", part->name, "bus",
-                     rig->bus[s->bus].name, "address", s->address, "settings", settings,
-                     "corrections", corrections);
+    json_t *about = json_pack("{s:s, s:s, s:s}", "sensor", s->name, "part", part->name, "bus",
+                              rig->bus[s->bus].name);
+    place_put(about, rig, index);
+    json_object_set_new(about, "settings", settings);
+    json_object_set_new(about, "corrections", corrections);
+    return about;
 }
 
 static bool write_about(const struct pintle_run *run, const char *ended,
@@ -108,7 +113,7 @@ static bool write_about(const struct pintle_run *run, const char *ended,
     pintle_text_time(&began, run->began_us, 0, 0);
     json_t *sensors = json_array();
     for (unsigned i = 0; i < rig->sensors; i++) {
-        json_array_append_new(sensors, describe_sensor(rig, &rig->sensor[i]));
+        json_array_append_new(sensors, describe_sensor(rig, i));
     }
     json_t *root =
         json_pack("{s:s, s:s, s:s, s:f, s:o}", "format", "pintle run 1", "board", rig->board,

@@ -2,24 +2,35 @@
 
 #include "pintle/host/rig.h"
 
-const struct pintle_sheet *pintle_rig_part(const char *name, struct pintle_problem *problem)
+const struct pintle_sheet *pintle_rig_part_at(const struct pintle_rig *rig, size_t index)
+{
+    size_t described = rig ? rig->described : 0;
+    return index < described ? rig->part[index] : pintle_sheet_at(index - described);
+}
+
+const struct pintle_sheet *pintle_rig_part(const struct pintle_rig *rig, const char *name,
+                                           struct pintle_problem *problem)
 {
     const char *names[64];
     unsigned count = 0;
-    const struct pintle_sheet *sheet = pintle_sheet_find(name);
-    for (size_t i = 0; pintle_sheet_at(i) && count < G_N_ELEMENTS(names); i++) {
-        names[count++] = pintle_sheet_at(i)->part->name;
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t i = 0; (sheet = pintle_rig_part_at(rig, i)) && count < G_N_ELEMENTS(names); i++) {
+        if (g_ascii_strcasecmp(sheet->part->name, name) == 0) {
+            return sheet;
+        }
+        names[count++] = sheet->part->name;
     }
     const char *nearest = pintle_problem_nearest(name, names, count);
-    if (!sheet && nearest) {
+    if (nearest) {
         pintle_problem_set(problem, PINTLE_FAILURE_USE,
                            "the catalogue has no part '%s'; did you mean '%s'?", name, nearest);
-    } else if (!sheet) {
+    } else {
         pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                           "the catalogue has no part '%s'; 'pintle parts' lists what it has",
+                           "the catalogue has no part '%s'; 'pintle parts' lists what it has, and "
+                           "a part section of a rig file describes another",
                            name);
     }
-    return sheet;
+    return NULL;
 }
 
 static char *settings_text(const struct pintle_sheet *sheet)

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "host/files.h"
+#include "host/place.h"
 
 bool pintle_snapshot_take(struct pintle_station *station, unsigned sensor,
                           struct pintle_snapshot *snapshot, struct pintle_problem *problem)
@@ -48,9 +49,10 @@ bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
     struct pintle_text date;
     pintle_text_init(&date, when, sizeof when);
     pintle_text_time(&date, pintle_station_now(station), 0, 0);
-    json_t *root = json_pack("{s:s, s:s, s:s, s:i, s:s, s:o}", "format", "pintle registers 1",
-                             "sensor", from->name, "part", from->sheet->part->name, "address",
-                             from->address, "date", when, "registers", registers);
+    json_t *root = json_pack("{s:s, s:s, s:s, s:s}", "format", "pintle registers 1", "sensor",
+                             from->name, "part", from->sheet->part->name, "date", when);
+    place_put(root, station->rig, sensor);
+    json_object_set_new(root, "registers", registers);
     char *text = json_dumps(root, JSON_INDENT(2));
     bool ok = files_replace(path, text, problem);
     free(text);

@@ -8,13 +8,29 @@
 
 #define DEFAULT_BEGAN_US 1781222400000000 /* 2026-06-12T00:00:00Z */
 
+enum pintle_status pintle_station_seat(struct pintle_station *station, struct pintle_sensor *sensor,
+                                       const struct pintle_part *part, unsigned bus,
+                                       const union pintle_place *place, uint8_t *trim)
+{
+    const struct pintle_clock *clock = &station->clock;
+    switch (station->rig->bus[bus].kind) {
+    case PINTLE_BUS_I2C:
+        return pintle_sensor_on_i2c(sensor, part, &station->i2c[bus], clock, place->address, trim);
+    case PINTLE_BUS_SPI:
+        return pintle_sensor_on_spi(sensor, part, &station->spi[bus], clock, place->select, trim);
+    default:
+        return pintle_sensor_on_onewire(sensor, part, &station->onewire[bus], clock, place->code,
+                                        trim);
+    }
+}
+
 static bool build_sensor(struct pintle_station *station, unsigned i, struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[i];
     struct pintle_post *post = &station->post[i];
-    if (from->sheet->part->trim_size > sizeof post->trim
-        || pintle_sensor_on_i2c(&post->sensor, from->sheet->part, &station->bus[from->bus],
-                              &station->clock, from->address, post->trim)
+    const struct pintle_part *part = from->sheet->part;
+    if (part->trim_size > sizeof post->trim
+        || pintle_station_seat(station, &post->sensor, part, from->bus, &from->place, post->trim)
                != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE, "sensor '%s' cannot be set up",
                                   from->name);
@@ -34,21 +50,56 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
     return true;
 }
 
+static bool string_i2c(struct pintle_station *station, uint8_t i)
+{
+    struct pintle_cable *cable = &station->cable[i];
+    pintle_sim_wires_init(&cable->i2c, &station->sim, i, station->pull_up_ohm[i],
+                          station->capacitance_pf[i]);
+    enum pintle_status status =
+        pintle_bitbang_i2c_init(&cable->i2c_master, pintle_sim_pin(&cable->i2c, PINTLE_SIM_DATA),
+                                pintle_sim_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
+                                station->rig->bus[i].speed_hz);
+    station->i2c[i] = pintle_bitbang_i2c(&cable->i2c_master);
+    return status == PINTLE_OK;
+}
+
+static bool string_spi(struct pintle_station *station, uint8_t i)
+{
+    struct pintle_cable *cable = &station->cable[i];
+    pintle_sim_spi_wires_init(&cable->spi, &station->sim, i);
+    for (uint8_t k = 0; k < PINTLE_RIG_SELECTS; k++) {
+        cable->selects[k] = pintle_sim_spi_pin(&cable->spi, (uint8_t)(PINTLE_SIM_SELECT + k));
+    }
+    pintle_bitbang_spi_init(&cable->spi_master, pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_CLOCK),
+                            pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA),
+                            pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA_IN), cable->selects,
+                            PINTLE_RIG_SELECTS, station->clock);
+    station->spi[i] = pintle_bitbang_spi(&cable->spi_master);
+    return true;
+}
+
+static bool string_onewire(struct pintle_station *station, uint8_t i)
+{
+    struct pintle_cable *cable = &station->cable[i];
+    pintle_sim_onewire_wires_init(&cable->onewire, &station->sim, i, station->pull_up_ohm[i],
+                                  station->capacitance_pf[i]);
+    pintle_bitbang_onewire_init(&cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire),
+                                station->clock);
+    station->onewire[i] = pintle_bitbang_onewire(&cable->onewire_master);
+    return true;
+}
+
 /* Put lines and a bit-banged master under each bus. The chips are on them already. */
 static bool string_wires(struct pintle_station *station, struct pintle_problem *problem)
 {
+    static bool (*const string[])(struct pintle_station * station,
+                                  uint8_t i) = { string_i2c, string_spi, string_onewire };
     for (uint8_t i = 0; i < station->rig->buses; i++) {
-        struct pintle_sim_wires *wires = &station->wires[i];
-        pintle_sim_wires_init(wires, &station->sim, i, station->pull_up_ohm[i],
-                              station->capacitance_pf[i]);
-        if (pintle_bitbang_i2c_init(&station->master[i], pintle_sim_pin(wires, PINTLE_SIM_DATA),
-                                    pintle_sim_pin(wires, PINTLE_SIM_CLOCK), station->clock,
-                                    station->rig->bus[i].speed_hz)
-            != PINTLE_OK) {
+        const struct pintle_rig_bus *bus = &station->rig->bus[i];
+        if (!string[bus->kind](station, i)) {
             return pintle_problem_set(problem, PINTLE_FAILURE_USE, "bus '%s' cannot run at %u Hz",
-                                      station->rig->bus[i].name, station->rig->bus[i].speed_hz);
+                                      bus->name, bus->speed_hz);
         }
-        station->bus[i] = pintle_bitbang_i2c(&station->master[i]);
     }
     return true;
 }
@@ -56,17 +107,26 @@ static bool string_wires(struct pintle_station *station, struct pintle_problem *
 struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
                                            struct pintle_problem *problem)
 {
+    if (rig->conflict) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s", rig->conflict);
+        return NULL;
+    }
     struct pintle_station *station = g_new0(struct pintle_station, 1);
     station->rig = rig;
     pintle_sim_init(&station->sim, (uint8_t)rig->buses, DEFAULT_BEGAN_US, 1);
     station->clock = pintle_sim_clock(&station->sim);
     for (uint8_t i = 0; i < rig->buses; i++) {
-        station->bus[i] = pintle_sim_i2c(&station->sim, i);
+        station->i2c[i] = pintle_sim_i2c(&station->sim, i);
+        station->spi[i] = pintle_sim_spi(&station->sim, i);
+        station->onewire[i] = pintle_sim_onewire(&station->sim, i);
         station->sim.bus[i].bit_ns = 1000000000u / rig->bus[i].speed_hz;
         station->pull_up_ohm[i] = 4700;
         station->capacitance_pf[i] = 100;
     }
     bool ok = world_build(station, problem) && (!rig->wires || string_wires(station, problem));
+    for (uint8_t i = 0; i < rig->buses; i++) {
+        station->spi[i].top_hz = rig->bus[i].speed_hz;
+    }
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
         ok = build_sensor(station, i, problem);
     }

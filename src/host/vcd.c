@@ -7,23 +7,43 @@
 /* Identifier codes: one printable character per line. */
 static char code(unsigned bus, unsigned line)
 {
-    return (char)('!' + 2 * bus + line);
+    return (char)('!' + PINTLE_SIM_LINES_MAX * bus + line);
+}
+
+static unsigned lines_of(const struct pintle_rig_bus *bus)
+{
+    static const unsigned lines[] = { 2, PINTLE_SIM_SELECT, 1 };
+    return lines[bus->kind] + bus->selects;
+}
+
+static void put_line(GString *text, const struct pintle_rig_bus *bus, unsigned number,
+                     unsigned line)
+{
+    static const char *const names[] = { "data", "clock", "data_in" };
+    char *name = line >= PINTLE_SIM_SELECT
+                     ? g_strdup_printf("select_%s", bus->select_pin[line - PINTLE_SIM_SELECT])
+                     : g_strdup(names[line]);
+    g_strdelimit(name, " \t", '_'); /* blanks end a name in this format */
+    g_string_append_printf(text, "$var wire 1 %c %s $end\n", code(number, line), name);
+    g_free(name);
 }
 
 static void put_header(GString *text, const struct pintle_rig *rig)
 {
     g_string_append(text, "$version pintle $end\n$timescale 1 ns $end\n");
-    for (unsigned bus = 0; bus < rig->buses; bus++) {
-        g_string_append_printf(text,
-                               "$scope module %s $end\n$var wire 1 %c data $end\n"
-                               "$var wire 1 %c clock $end\n$upscope $end\n",
-                               rig->bus[bus].name, code(bus, PINTLE_SIM_DATA),
-                               code(bus, PINTLE_SIM_CLOCK));
+    for (unsigned i = 0; i < rig->buses; i++) {
+        g_string_append_printf(text, "$scope module %s $end\n", rig->bus[i].name);
+        for (unsigned line = 0; line < lines_of(&rig->bus[i]); line++) {
+            put_line(text, &rig->bus[i], i, line);
+        }
+        g_string_append(text, "$upscope $end\n");
     }
     g_string_append(text, "$enddefinitions $end\n#0\n$dumpvars\n");
-    for (unsigned bus = 0; bus < rig->buses; bus++) {
-        g_string_append_printf(text, "1%c\n1%c\n", code(bus, PINTLE_SIM_DATA),
-                               code(bus, PINTLE_SIM_CLOCK));
+    for (unsigned i = 0; i < rig->buses; i++) {
+        for (unsigned line = 0; line < lines_of(&rig->bus[i]); line++) {
+            g_string_append_printf(text, "%u%c\n", pintle_trace_at_first(&rig->bus[i], line),
+                                   code(i, line));
+        }
     }
     g_string_append(text, "$end\n");
 }

@@ -10,6 +10,7 @@ static struct {
     struct pintle_station *station;
     const char *names[64]; /* of the curves */
     const char *chips[PINTLE_SIM_CHIPS];
+    bool clock_set[PINTLE_SIM_CHIPS]; /* somebody has set this clock before the world began */
 } building;
 
 static int check_time(cfg_t *cfg, cfg_opt_t *opt)
@@ -127,8 +128,10 @@ static int take_error(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assi
                               chip->model->name);
 }
 
-/* Somebody has set this clock before, over the bus, as anybody would. */
-static int set_clock(cfg_t *cfg, const struct pintle_sim_chip *chip)
+/* Over the bus, as anybody would. It takes time, so it comes last: everything has been switched on
+ * by then. */
+static bool set_clock(struct pintle_sim_chip *chip, const char *name,
+                      struct pintle_problem *problem)
 {
     struct pintle_sim *sim = chip->sim;
     struct pintle_i2c bus = pintle_sim_i2c(sim, chip->bus);
@@ -136,11 +139,58 @@ static int set_clock(cfg_t *cfg, const struct pintle_sim_chip *chip)
     struct pintle_sensor sensor;
     enum pintle_status status =
         pintle_sensor_on_i2c(&sensor, &pintle_ds3231, &bus, &clock, chip->address, NULL);
-    if (strcmp(chip->model->name, "DS3231") != 0 || status != PINTLE_OK) {
-        return conf_complain(cfg, "chip '%s' is no clock that could be set", chip->model->name);
+    if (status == PINTLE_OK) {
+        status = pintle_ds3231_set(&sensor, sim->began_us / 1000000);
     }
-    status = pintle_ds3231_set(&sensor, sim->began_us / 1000000);
-    return status == PINTLE_OK ? 0 : conf_complain(cfg, "%s", pintle_status_sentence(status));
+    return status == PINTLE_OK
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: clock '%s' cannot be set: %s",
+                                 building.station->rig->world_path, name,
+                                 pintle_status_sentence(status));
+}
+
+/* The select line that the rig knows by this pin. */
+static int take_select(cfg_t *cfg, const char *pin, struct pintle_sim_chip *chip)
+{
+    const struct pintle_rig_bus *bus = &building.station->rig->bus[chip->bus];
+    for (unsigned i = 0; pin && i < bus->selects; i++) {
+        if (strcmp(bus->select_pin[i], pin) == 0) {
+            chip->address = (uint8_t)i;
+            return 0;
+        }
+    }
+    return conf_complain(cfg,
+                         "a simulated %s needs the select pin of one of the sensors on bus '%s'",
+                         chip->model->name, bus->name);
+}
+
+static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
+{
+    const char *code = cfg_getstr(section, "code");
+    const char *power = cfg_getstr(section, "power");
+    bool parasite = strcmp(power, "parasite") == 0;
+    const struct pintle_rig_bus *bus = &building.station->rig->bus[chip->bus];
+    if ((int)chip->model->kind != (int)bus->kind) {
+        return conf_complain(cfg, "a simulated %s cannot sit on bus '%s', which is %s",
+                             chip->model->name, bus->name, pintle_bus_word(bus->kind));
+    }
+    if (!parasite && strcmp(power, "external") != 0) {
+        return conf_complain(cfg, "a chip's power is external or parasite, not '%s'", power);
+    }
+    chip->rom.parasite = parasite;
+    switch (chip->model->kind) {
+    case PINTLE_SIM_I2C:
+        chip->address = (uint8_t)cfg_getint(section, "address");
+        return 0;
+    case PINTLE_SIM_SPI:
+        return take_select(cfg, cfg_getstr(section, "select"), chip);
+    default:
+        return code && pintle_code_parse(code, chip->rom.code)
+                   ? 0
+                   : conf_complain(cfg,
+                                   "a simulated %s needs a code, as in "
+                                   "\"28.4c1e72070000.ab\"",
+                                   chip->model->name);
+    }
 }
 
 static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
@@ -154,14 +204,16 @@ static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
         return conf_complain(cfg, "chip '%s' is on a bus that the rig does not have",
                              cfg_title(section));
     }
-    struct pintle_sim_chip *chip = part ? pintle_sim_add(&station->sim, part, (uint8_t)bus,
-                                                         (uint8_t)cfg_getint(section, "address"))
-                                        : NULL;
+    struct pintle_sim_chip *chip =
+        part ? pintle_sim_add(&station->sim, part, (uint8_t)bus, 0) : NULL;
     if (!chip) {
         return conf_complain(cfg, "chip '%s': there is no simulated '%s', or no room for it",
                              cfg_title(section), part ? part : "");
     }
     building.chips[station->sim.chips - 1] = cfg_title(section);
+    if (take_place(cfg, section, chip) != 0) {
+        return -1;
+    }
     for (unsigned i = 0; i < cfg_size(section, "feels"); i++) {
         if (take_feel(cfg, chip, cfg_getnstr(section, "feels", i)) != 0) {
             return -1;
@@ -172,7 +224,11 @@ static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
             return -1;
         }
     }
-    return cfg_getbool(section, "set") ? set_clock(cfg, chip) : 0;
+    building.clock_set[station->sim.chips - 1] = cfg_getbool(section, "set");
+    if (cfg_getbool(section, "set") && strcmp(chip->model->name, "DS3231") != 0) {
+        return conf_complain(cfg, "chip '%s' is no clock that could be set", chip->model->name);
+    }
+    return 0;
 }
 
 static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
@@ -227,8 +283,9 @@ static int take_lines(cfg_t *cfg, cfg_opt_t *opt)
 
 static int take_trouble(cfg_t *cfg, cfg_opt_t *opt)
 {
-    static const char *const kinds[] = { "data-low", "clock-low", "no-pull-up", "swapped",
-                                         "touching", "stretched", "held" };
+    static const char *const kinds[] = { "data-low", "clock-low", "no-pull-up",
+                                         "swapped",  "touching",  "stretched",
+                                         "held",     "noise",     "off" };
     cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
     struct pintle_sim_fault fault = { .kind = PINTLE_SIM_LINES,
                                       .amount = (uint32_t)cfg_getint(section, "amount") };
@@ -240,15 +297,21 @@ static int take_trouble(cfg_t *cfg, cfg_opt_t *opt)
         k++;
     }
     if (k == G_N_ELEMENTS(kinds) || bus < 0) {
-        return conf_complain(cfg, "a trouble needs a bus of the rig, and a kind: data-low, "
-                                  "clock-low, no-pull-up, swapped, touching, stretched or held");
+        return conf_complain(cfg,
+                             "a trouble needs a bus of the rig, and a kind: data-low, "
+                             "clock-low, no-pull-up, swapped, touching, stretched, held, noise "
+                             "or off");
     }
     if (!seconds(cfg, cfg_getstr(section, "from"), &from)
         || !seconds(cfg, cfg_getstr(section, "to"), &to)) {
         return -1;
     }
     fault.chip = (uint8_t)bus;
-    fault.trouble = (uint8_t)(1u << k);
+    if (k < G_N_ELEMENTS(kinds) - 1) {
+        fault.trouble = (uint8_t)(1u << k);
+    } else {
+        fault.kind = PINTLE_SIM_OFF;
+    }
     fault.from_us = (uint64_t)(from * 1e6);
     fault.to_us = (uint64_t)(to * 1e6);
     return pintle_sim_add_fault(&building.station->sim, &fault) == PINTLE_OK
@@ -295,13 +358,13 @@ bool world_build(struct pintle_station *station, struct pintle_problem *problem)
         CFG_FLOAT("swing", 0, CFGF_NONE),        CFG_STR("period", "0s", CFGF_NONE),
         CFG_STR("phase", "0s", CFGF_NONE),       CFG_END()
     };
-    cfg_opt_t chip[] = { CFG_STR("part", NULL, CFGF_NODEFAULT),
-                         CFG_STR("bus", NULL, CFGF_NODEFAULT),
-                         CFG_INT("address", 0, CFGF_NONE),
-                         CFG_STR_LIST("feels", "{}", CFGF_NONE),
-                         CFG_STR_LIST("errors", "{}", CFGF_NONE),
-                         CFG_BOOL("set", cfg_false, CFGF_NONE),
-                         CFG_END() };
+    cfg_opt_t chip[] = {
+        CFG_STR("part", NULL, CFGF_NODEFAULT),  CFG_STR("bus", NULL, CFGF_NODEFAULT),
+        CFG_INT("address", 0, CFGF_NONE),       CFG_STR("select", NULL, CFGF_NODEFAULT),
+        CFG_STR("code", NULL, CFGF_NODEFAULT),  CFG_STR("power", "external", CFGF_NONE),
+        CFG_STR_LIST("feels", "{}", CFGF_NONE), CFG_STR_LIST("errors", "{}", CFGF_NONE),
+        CFG_BOOL("set", cfg_false, CFGF_NONE),  CFG_END()
+    };
     cfg_opt_t fault[] = { CFG_STR("kind", NULL, CFGF_NODEFAULT), CFG_STR("from", "0s", CFGF_NONE),
                           CFG_STR("to", "36500d", CFGF_NONE), CFG_END() };
     cfg_opt_t lines[] = { CFG_FLOAT("pull-up", 4700, CFGF_NONE),
@@ -323,6 +386,10 @@ bool world_build(struct pintle_station *station, struct pintle_problem *problem)
     if (!cfg) {
         return false;
     }
+    bool ok = true;
+    for (uint8_t i = 0; ok && i < station->sim.chips; i++) {
+        ok = !building.clock_set[i] || set_clock(&station->sim.chip[i], building.chips[i], problem);
+    }
     cfg_free(cfg);
-    return true;
+    return ok;
 }

@@ -13,12 +13,19 @@
 
 #define PINTLE_RIG_BUSES 4
 #define PINTLE_RIG_SENSORS 16
+#define PINTLE_RIG_SELECTS 4
+#define PINTLE_RIG_DESCRIBED 8
 
 struct pintle_rig_bus {
     char *name;
+    enum pintle_bus_kind kind;
     uint32_t speed_hz;
-    char *data_pin, *clock_pin; /* of the board, as its owner calls them; may be empty */
-    double pull_up_ohm;         /* beside those on the sensors' boards; 0: none */
+    /* Pins of the board, as its owner calls them; may be empty. SPI's data pin is the one that the
+     * board sends on, data_in the other. */
+    char *data_pin, *clock_pin, *data_in_pin;
+    char *select_pin[PINTLE_RIG_SELECTS]; /* SPI, in the order of the sensors */
+    unsigned selects;
+    double pull_up_ohm; /* beside those on the sensors' boards; 0: none */
     double pull_up_v;
     double cable_m, cable_pf_m;
 };
@@ -34,7 +41,9 @@ struct pintle_rig_sensor {
     char *name;
     const struct pintle_sheet *sheet;
     unsigned bus;
-    uint8_t address;
+    union pintle_place place;
+    char where[28]; /* the place in words: "0x76", "select P24", "28.4c1e72070000.e5" */
+    int line;       /* of the rig file, for messages */
     double supply_v;
     double pull_up_ohm; /* on its own board; 0: none */
     uint8_t settings[PINTLE_SETTINGS_MAX];
@@ -56,6 +65,10 @@ struct pintle_rig {
     struct pintle_rig_bus bus[PINTLE_RIG_BUSES];
     unsigned sensors;
     struct pintle_rig_sensor sensor[PINTLE_RIG_SENSORS];
+    unsigned described; /* parts that the rig file describes itself */
+    const struct pintle_sheet *part[PINTLE_RIG_DESCRIBED];
+    char *conflict; /* two sensors in one place, as a sentence; null: none */
+    void *own;      /* memory of parts that were made for this rig */
 };
 
 /* Read a rig file and the world it names. Null on failure. Free with pintle_rig_free. */
@@ -69,8 +82,26 @@ void pintle_rig_free(struct pintle_rig *rig);
 /* The sensor of this name: its index, or -1 with the problem set. */
 int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem);
 
-/* The part of this name, or null with the problem set. */
-const struct pintle_sheet *pintle_rig_part(const char *name, struct pintle_problem *problem);
+/* The part of this name, described by the rig (may be null) or in the catalogue; or null with the
+ * problem set. */
+const struct pintle_sheet *pintle_rig_part(const struct pintle_rig *rig, const char *name,
+                                           struct pintle_problem *problem);
+
+/* All parts there are: first those that the rig (may be null) describes, then the catalogue; null
+ * beyond the end. */
+const struct pintle_sheet *pintle_rig_part_at(const struct pintle_rig *rig, size_t index);
+
+/* "I2C", "SPI", "1-Wire". */
+const char *pintle_bus_word(enum pintle_bus_kind kind);
+
+/* A 1-Wire code as text ("28.4c1e72070000.e5": family, serial number and CRC in the order in which
+ * they come), and back. Reading, dots are optional and the CRC may be left out; false: it is no
+ * code. */
+void pintle_code_text(const uint8_t code[8], char text[20]);
+bool pintle_code_parse(const char *text, uint8_t code[8]);
+
+/* Are these two sensors in one place? */
+bool pintle_rig_same_place(const struct pintle_rig *rig, unsigned a, unsigned b);
 
 /* Apply "NAME=VALUE" to a part's settings. A mistake is answered with what there is. */
 bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment, uint8_t *settings,

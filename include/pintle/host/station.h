@@ -23,12 +23,21 @@ struct pintle_post {
 struct pintle_station {
     const struct pintle_rig *rig;
     struct pintle_sim sim;
-    struct pintle_i2c bus[PINTLE_RIG_BUSES];
+    struct pintle_i2c i2c[PINTLE_RIG_BUSES]; /* of each bus the one of its kind is in use */
+    struct pintle_spi spi[PINTLE_RIG_BUSES];
+    struct pintle_onewire onewire[PINTLE_RIG_BUSES];
     struct pintle_clock clock;
     struct pintle_post post[PINTLE_RIG_SENSORS];
-    struct pintle_seat seat[PINTLE_RIG_SENSORS];        /* in the order of the rig's sensors */
-    struct pintle_sim_wires wires[PINTLE_RIG_BUSES];    /* where the rig asks for them, */
-    struct pintle_bitbang_i2c master[PINTLE_RIG_BUSES]; /* and the masters on them */
+    struct pintle_seat seat[PINTLE_RIG_SENSORS]; /* in the order of the rig's sensors */
+    struct pintle_cable { /* where the rig asks for wires: lines, and the master on them */
+        struct pintle_sim_wires i2c;
+        struct pintle_bitbang_i2c i2c_master;
+        struct pintle_sim_spi_wires spi;
+        struct pintle_pin selects[PINTLE_RIG_SELECTS];
+        struct pintle_bitbang_spi spi_master;
+        struct pintle_sim_onewire_wires onewire;
+        struct pintle_bitbang_onewire onewire_master;
+    } cable[PINTLE_RIG_BUSES];
     double pull_up_ohm[PINTLE_RIG_BUSES];
     double capacitance_pf[PINTLE_RIG_BUSES];
     struct pintle_curve *curves; /* the world's quantities */
@@ -41,6 +50,13 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
                                            struct pintle_problem *problem);
 
 void pintle_station_free(struct pintle_station *station);
+
+/* Prepare a sensor object of `part` on bus `bus` of the station, at `place`, whatever kind of bus
+ * it is. Statuses as of pintle_sensor_on_i2c and its like. */
+PINTLE_MUST_CHECK enum pintle_status
+pintle_station_seat(struct pintle_station *station, struct pintle_sensor *sensor,
+                    const struct pintle_part *part, unsigned bus, const union pintle_place *place,
+                    uint8_t *trim);
 
 /* Measure every sensor once: read, judge, correct. Returns how many sensors failed. */
 size_t pintle_station_round(struct pintle_station *station);

@@ -3,6 +3,7 @@
 #ifndef PINTLE_HOST_SURVEY_H
 #define PINTLE_HOST_SURVEY_H
 
+#include "pintle/host/hint.h"
 #include "pintle/host/station.h"
 
 /* X(NAME, "word") */
@@ -12,6 +13,7 @@
     X(WRONG, "wrong")           /* something else answers where a sensor is expected */            \
     X(MISSING, "missing")       /* expected, and nothing answers */                                \
     X(UNEXPECTED, "unexpected") /* answers, and the rig does not know it */                        \
+    X(UNSTEADY, "unsteady")     /* there, and not reliably */                                      \
     X(BROKEN, "broken")         /* the whole bus does not work */
 
 enum pintle_finding_kind {
@@ -23,7 +25,9 @@ enum pintle_finding_kind {
 struct pintle_finding {
     enum pintle_finding_kind kind;
     unsigned bus;
-    uint8_t address;
+    union pintle_place place;
+    char where[28];                   /* the place in words; empty: the bus itself */
+    enum pintle_hint hint;            /* what it is, where something is amiss */
     int sensor;                       /* index in the rig, or -1 */
     const struct pintle_sheet *sheet; /* what it is, or is expected to be; may be null */
     char text[300];                   /* how that is known, or the likely cause and what to do */
@@ -37,8 +41,10 @@ struct pintle_survey {
     struct pintle_finding finding[PINTLE_FINDINGS_MAX];
 };
 
-/* Ask every address from 0x08 to 0x77 of every bus, prove what answers, compare with the rig. The
- * findings are in order of bus and address. */
+/* Ask every address from 0x08 to 0x77 of every I2C bus, every select pin of every SPI bus that a
+ * sensor names, and search every 1-Wire line; prove what answers, compare with the rig. The
+ * findings are in order of bus and place. Never hangs: at most about 8 s of bus time for a bus on
+ * which every transfer runs into its limit. */
 void pintle_survey_run(struct pintle_station *station, struct pintle_survey *survey);
 
 /* The kind's word. */

@@ -15,7 +15,7 @@
 struct pintle_edge {
     uint64_t at_ns; /* since the world began */
     uint8_t bus;
-    uint8_t line; /* enum pintle_sim_line_name */
+    uint8_t line; /* enum pintle_sim_line_name, select lines counted from SELECT on */
     uint8_t level;
 };
 
@@ -34,19 +34,30 @@ struct pintle_trace {
 void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *station);
 void pintle_trace_free(struct pintle_trace *trace);
 
-/* What the edges say. */
-enum pintle_item_kind { PINTLE_ITEM_START, PINTLE_ITEM_BYTE, PINTLE_ITEM_STOP };
+/* The level of a bus's line before anybody has moved it: SPI's data and clock begin low. */
+uint8_t pintle_trace_at_first(const struct pintle_rig_bus *bus, unsigned line);
+
+/* What the edges say. START is I2C's, an SPI select going low, or a 1-Wire reset. */
+enum pintle_item_kind {
+    PINTLE_ITEM_START,
+    PINTLE_ITEM_BYTE,
+    PINTLE_ITEM_CODE, /* 1-Wire: what a search has found */
+    PINTLE_ITEM_STOP
+};
 
 struct pintle_item {
-    uint64_t at_ns; /* a byte's: its acknowledge clock */
+    uint64_t at_ns; /* a byte's: its last clock or slot */
     uint8_t bus;
     uint8_t kind;
-    uint8_t value;
-    uint8_t acknowledged;
+    uint8_t value;        /* of a byte; SPI: to the chip; of an SPI START: the select line */
+    uint8_t answer;       /* SPI: from the chip */
+    uint8_t acknowledged; /* I2C; of a 1-Wire reset: presence was shown */
+    uint8_t code[8];
 };
 
 /* Decode the edges; *items is to be freed with free. Returns how many. */
-unsigned pintle_trace_items(const struct pintle_trace *trace, struct pintle_item **items);
+unsigned pintle_trace_items(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                            struct pintle_item **items);
 
 /* The trace as text, a line per stretch in one direction; to be freed with free. */
 char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_rig *rig);

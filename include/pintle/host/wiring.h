@@ -1,23 +1,24 @@
 /* host/wiring.h: the electrical side of a rig, checked before power-on.
  *
- * From what the rig file says of supplies, pull-ups, cables and pins. Limits are those of NXP
- * UM10204 (rev. 7): section 7.1 for the pull-ups, table 10 for sink current, rise time and bus
- * capacitance, section 6 for levels.
+ * From what the rig file says of supplies, pull-ups, cables and pins. Limits of I2C are those of
+ * NXP UM10204 (rev. 7): section 7.1 for the pull-ups, table 10 for sink current, rise time and bus
+ * capacitance, section 6 for levels; of 1-Wire those of the DS18B20's datasheet (19-7487,
+ * electrical characteristics). SPI lines have no pull-ups, so that only levels and pins count.
  */
 #ifndef PINTLE_HOST_WIRING_H
 #define PINTLE_HOST_WIRING_H
 
 #include "pintle/host/rig.h"
 
-/* The figures of one bus. */
+/* The figures of one bus; all 0 but the capacitance for SPI. */
 struct pintle_wiring {
-    unsigned pull_ups;     /* how many there are, on the bus and on the sensors' boards */
-    double pull_up_ohm;    /* all in parallel; 0: none */
-    double least_ohm;      /* below, a chip cannot pull the line down to 0.4 V */
-    double most_ohm;       /* above, the line rises too slowly */
-    double capacitance_pf; /* of pins and cable */
-    double capacitance_limit_pf;
-    double rise_ns; /* from 0.3 to 0.7 of the supply */
+    unsigned pull_ups;           /* how many there are, on the bus and on the sensors' boards */
+    double pull_up_ohm;          /* all in parallel; 0: none */
+    double least_ohm;            /* below, a chip cannot pull the line down to 0.4 V */
+    double most_ohm;             /* above, the line rises too slowly */
+    double capacitance_pf;       /* of pins and cable */
+    double capacitance_limit_pf; /* 0: none is set */
+    double rise_ns;              /* I2C: from 0.3 to 0.7 of the supply; 1-Wire: from 0 to 0.7 */
     double rise_limit_ns;
     double sink_ma; /* that a chip must sink */
     double sink_limit_ma;

@@ -80,6 +80,9 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
             in[i / 8] = (uint8_t)(seen ? in[i / 8] | mask : in[i / 8] & ~mask);
         }
     }
+    if (!strong) {
+        drive(m, PINTLE_RELEASE);
+    }
     return PINTLE_OK;
 }
 

@@ -68,7 +68,7 @@ struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part,
 enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
                                         const struct pintle_sim_fault *fault)
 {
-    uint8_t count = fault->kind == PINTLE_SIM_LINES ? sim->buses : sim->chips;
+    uint8_t count = fault->kind >= PINTLE_SIM_LINES ? sim->buses : sim->chips;
     if (sim->faults == PINTLE_SIM_FAULTS || fault->chip >= count) {
         return PINTLE_OUT_OF_RANGE;
     }
@@ -92,6 +92,17 @@ uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount
         }
     }
     return troubles;
+}
+
+uint8_t sim_off(const struct pintle_sim *sim, uint8_t bus)
+{
+    for (uint8_t i = 0; i < sim->faults; i++) {
+        const struct pintle_sim_fault *f = &sim->fault[i];
+        if (f->kind == PINTLE_SIM_OFF && f->chip == bus && in_force(sim, f)) {
+            return 1;
+        }
+    }
+    return 0;
 }
 
 uint8_t sim_active(const struct pintle_sim *sim, uint8_t bus, uint8_t more)
@@ -269,6 +280,9 @@ static enum pintle_status transfer(void *context, uint8_t address,
                                    uint32_t limit_us)
 {
     const struct pintle_sim_line *line = context;
+    if (sim_off(line->sim, line->bus)) {
+        return PINTLE_UNSUPPORTED;
+    }
     struct talk talk = { .sim = line->sim, .bus = &line->sim->bus[line->bus] };
     uint64_t begun = line->sim->now_us;
     uint32_t amount = 0;

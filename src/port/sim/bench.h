@@ -27,6 +27,9 @@ uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *c
 /* The troubles that faults lay on the lines of a bus now, and the last one's amount. */
 uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount);
 
+/* Is the bus switched off? */
+uint8_t sim_off(const struct pintle_sim *sim, uint8_t bus);
+
 /* The troubles in force on a bus, those of `more` among them. */
 uint8_t sim_active(const struct pintle_sim *sim, uint8_t bus, uint8_t more);
 

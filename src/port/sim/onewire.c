@@ -15,6 +15,9 @@ static enum pintle_status reset(void *context)
     const struct pintle_sim_line *line = context;
     struct pintle_sim *sim = line->sim;
     uint8_t there = 0;
+    if (sim_off(sim, line->bus)) {
+        return PINTLE_UNSUPPORTED;
+    }
     sim_rom_strong(sim, line->bus, 0);
     pintle_sim_pass(sim, RESET_US);
     if (sim_active(sim, line->bus, 0) & STUCK) {

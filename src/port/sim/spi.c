@@ -85,6 +85,9 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
 {
     const struct pintle_sim_line *line = context;
     struct pintle_sim *sim = line->sim;
+    if (sim_off(sim, line->bus)) {
+        return PINTLE_UNSUPPORTED;
+    }
     struct talk talk = { .sim = sim, .active = sim_active(sim, line->bus, 0) };
     uint64_t bytes = 0;
     select_chips(&talk, line->bus, way);

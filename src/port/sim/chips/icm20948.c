@@ -25,7 +25,7 @@ struct icm20948 {
     uint8_t address;
     uint8_t reading;
     uint8_t bytes; /* since the select */
-    uint64_t awake_us, sampled_us, reset_us;
+    uint64_t awake_us, sampled_us, ready_us;
 };
 SIM_STATE_FITS(struct icm20948);
 
@@ -44,7 +44,7 @@ static void power_up(struct pintle_sim_chip *chip)
     s->regs[0][0x05] = 0x40; /* LP_CONFIG */
     s->regs[2][GYRO_CONFIG_1] = 0x01;
     s->regs[2][ACCEL_CONFIG] = 0x01;
-    s->reset_us = chip->sim->now_us;
+    s->ready_us = chip->sim->now_us > 0 ? chip->sim->now_us + 1000 : 0;
 }
 
 static void put(struct icm20948 *s, int at, double counts)
@@ -85,7 +85,7 @@ static uint8_t read_reg(struct pintle_sim_chip *chip)
     struct icm20948 *s = self(chip);
     uint8_t address = s->address & 0x7f;
     s->address++;
-    if (chip->sim->now_us - s->reset_us < 1000 && address != WHO_AM_I) {
+    if (chip->sim->now_us < s->ready_us && address != WHO_AM_I) {
         return 0; /* still coming out of reset */
     }
     if (address == REG_BANK_SEL) {
@@ -149,6 +149,8 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     }
     if (s->reading) {
         sim_show(chip, &s->shifter, read_reg(chip));
+    } else {
+        chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     }
 }
 

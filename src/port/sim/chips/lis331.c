@@ -125,13 +125,12 @@ static void take_byte(struct pintle_sim_chip *chip, uint8_t byte)
 static void clock(struct pintle_sim_chip *chip, uint8_t bit)
 {
     struct lis331 *s = self(chip);
-    uint8_t whole = sim_shift(chip, &s->shifter, bit);
-    if (!(s->head & 0x80)) {
-        chip->shown = PINTLE_SIM_SHOWS_NOTHING;
-    }
-    if (whole) {
+    if (sim_shift(chip, &s->shifter, bit)) {
         s->shifter.bits = 0;
         take_byte(chip, s->shifter.in);
+    }
+    if (!(s->head & 0x80)) {
+        chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     }
 }
 

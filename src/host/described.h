@@ -1,0 +1,25 @@
+/* A part that a rig file describes, while it is read. */
+#ifndef PINTLE_HOST_DESCRIBED_H
+#define PINTLE_HOST_DESCRIBED_H
+
+#include "host/loading.h"
+
+struct describing {
+    cfg_t *cfg, *section;
+    struct pintle_part *part;
+    struct pintle_sheet *sheet;
+    unsigned raw; /* bytes of the raw block that the measuring steps have read so far */
+};
+
+/* The register of this name, or null. */
+const struct pintle_map_reg *described_reg(const struct describing *d, const char *name);
+
+/* The steps of an option ("identity", "start", "measure") as a table. Null: a mistake was
+ * reported. */
+const struct pintle_step *described_steps(struct describing *d, const char *option);
+
+/* A mistake in this part. Returns -1. */
+int described_complain(const struct describing *d, const char *format, ...)
+    __attribute__((format(printf, 2, 3)));
+
+#endif

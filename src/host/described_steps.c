@@ -1,0 +1,214 @@
+/* Steps as a rig file writes them, a verb and what it needs:
+ *
+ *     write REGISTER VALUE            expect REGISTER VALUE [mask MASK]
+ *     change REGISTER VALUE mask MASK poll REGISTER VALUE [mask MASK] within DURATION
+ *     command CODE                    read REGISTER [COUNT]
+ *     wait DURATION [and settings]    fetch COUNT
+ *     power CODE DURATION             check words
+ */
+#include <glib.h>
+#include <string.h>
+
+#include "host/described.h"
+
+/* A step while its words are read. */
+struct words {
+    const struct describing *d;
+    const char *text;
+    char **word;
+    unsigned at;
+    bool ok;
+};
+
+static const char *next(struct words *w)
+{
+    const char *word = w->word[w->at];
+    w->at += word != NULL;
+    return word;
+}
+
+/* The word that must come next. */
+static void keyword(struct words *w, const char *word)
+{
+    const char *is = next(w);
+    w->ok = w->ok && is && strcmp(is, word) == 0;
+}
+
+static uint32_t number(struct words *w, uint32_t most)
+{
+    const char *word = next(w);
+    char *end = NULL;
+    guint64 value = word ? g_ascii_strtoull(word, &end, 0) : 0;
+    w->ok = w->ok && word && end > word && *end == '\0' && word[0] != '-' && value <= most;
+    return (uint32_t)value;
+}
+
+static const struct pintle_reg *reg(struct words *w)
+{
+    static const struct pintle_reg nothing = { 0, 1, 0 };
+    const char *name = next(w);
+    const struct pintle_map_reg *found = name ? described_reg(w->d, name) : NULL;
+    w->ok = w->ok && found;
+    return found ? &found->reg : &nothing;
+}
+
+static uint32_t all_of(const struct pintle_reg *r)
+{
+    return r->width == 4 ? UINT32_MAX : ((uint32_t)1 << 8 * r->width) - 1;
+}
+
+/* "mask 0xf0", or all bits where it isn't there. */
+static uint32_t mask(struct words *w, const struct pintle_reg *r)
+{
+    if (!w->word[w->at] || strcmp(w->word[w->at], "mask") != 0) {
+        return all_of(r);
+    }
+    keyword(w, "mask");
+    return number(w, all_of(r));
+}
+
+/* The rest of the words, up to `until`, as a duration in microseconds. */
+static uint32_t duration(struct words *w, const char *until)
+{
+    GString *text = g_string_new(NULL);
+    int64_t us = 0;
+    while (w->word[w->at] && (!until || strcmp(w->word[w->at], until) != 0)) {
+        g_string_append_printf(text, "%s ", next(w));
+    }
+    w->ok = w->ok && pintle_duration_parse(g_strstrip(text->str), &us) && us <= 60000000;
+    g_string_free(text, TRUE);
+    return (uint32_t)us;
+}
+
+static struct pintle_step take_write(struct words *w)
+{
+    const struct pintle_reg *r = reg(w);
+    return (struct pintle_step){ PINTLE_OP_WRITE, r->width, r->address, number(w, all_of(r)) };
+}
+
+static struct pintle_step take_change(struct words *w)
+{
+    const struct pintle_reg *r = reg(w);
+    uint32_t value = number(w, 0xff);
+    uint32_t bits = mask(w, r);
+    w->ok = w->ok && r->width == 1;
+    return (struct pintle_step)PINTLE_CHANGE(r->address, bits, value);
+}
+
+static struct pintle_step take_expect(struct words *w)
+{
+    const struct pintle_reg *r = reg(w);
+    uint32_t value = number(w, 0xffff);
+    uint32_t bits = mask(w, r);
+    w->ok = w->ok && r->width <= 2;
+    return (struct pintle_step){ PINTLE_OP_EXPECT, r->width, r->address,
+                                 (bits & 0xffff) << 16 | (value & 0xffff) };
+}
+
+static struct pintle_step take_poll(struct words *w)
+{
+    const struct pintle_reg *r = reg(w);
+    uint32_t value = number(w, 0xff);
+    uint32_t bits = mask(w, r) & 0xff;
+    keyword(w, "within");
+    uint32_t ms = duration(w, NULL) / 1000;
+    w->ok = w->ok && r->width == 1 && ms >= 1 && ms <= 0xffff;
+    return (struct pintle_step){ PINTLE_OP_POLL, 1, r->address,
+                                 bits << 24 | (value & 0xff) << 16 | (ms & 0xffff) };
+}
+
+static struct pintle_step take_command(struct words *w)
+{
+    return (struct pintle_step){ PINTLE_OP_WRITE, 0, (uint16_t)number(w, 0xffff), 0 };
+}
+
+static struct pintle_step take_wait(struct words *w)
+{
+    uint32_t us = duration(w, "and");
+    bool settings = w->word[w->at] != NULL;
+    if (settings) {
+        keyword(w, "and");
+        keyword(w, "settings");
+    }
+    return (struct pintle_step){ PINTLE_OP_WAIT, settings, 0, us };
+}
+
+static struct pintle_step take_power(struct words *w)
+{
+    uint16_t code = (uint16_t)number(w, 0xff);
+    return (struct pintle_step){ PINTLE_OP_POWER, 0, code, duration(w, NULL) };
+}
+
+static struct pintle_step take_read(struct words *w)
+{
+    const struct pintle_reg *r = reg(w);
+    uint32_t count = w->word[w->at] ? number(w, PINTLE_RAW_MAX) : r->width;
+    return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, r->address, 0 };
+}
+
+static struct pintle_step take_fetch(struct words *w)
+{
+    return (struct pintle_step){ PINTLE_OP_FETCH, (uint8_t)number(w, PINTLE_RAW_MAX), 0, 0 };
+}
+
+static struct pintle_step take_check(struct words *w)
+{
+    keyword(w, "words");
+    return (struct pintle_step){ PINTLE_OP_WORDS, 0, 0, 0 };
+}
+
+static const struct verb {
+    const char *word;
+    struct pintle_step (*take)(struct words *w);
+    bool measuring; /* makes sense only there */
+} verbs[] = {
+    { "write", take_write, false },     { "change", take_change, false },
+    { "command", take_command, false }, { "wait", take_wait, false },
+    { "power", take_power, false },     { "expect", take_expect, false },
+    { "poll", take_poll, false },       { "read", take_read, true },
+    { "fetch", take_fetch, true },      { "check", take_check, true },
+};
+
+static bool take_step(struct describing *d, const char *text, bool measuring,
+                      struct pintle_step *step)
+{
+    struct words w = { .d = d, .text = text, .word = g_strsplit(text, " ", -1), .ok = true };
+    const char *verb = next(&w);
+    unsigned i = 0;
+    while (verb && i < G_N_ELEMENTS(verbs) && strcmp(verbs[i].word, verb) != 0) {
+        i++;
+    }
+    w.ok = verb && i < G_N_ELEMENTS(verbs) && (measuring || !verbs[i].measuring);
+    if (w.ok) {
+        *step = verbs[i].take(&w);
+        w.ok = w.ok && !w.word[w.at];
+    }
+    g_strfreev(w.word);
+    if (w.ok && step->op >= PINTLE_OP_READ) {
+        d->raw += step->width;
+        w.ok = d->raw <= PINTLE_RAW_MAX;
+    }
+    return w.ok;
+}
+
+const struct pintle_step *described_steps(struct describing *d, const char *option)
+{
+    unsigned count = cfg_size(d->section, option);
+    struct pintle_step *steps = loading_own((count + 1) * sizeof *steps);
+    bool measuring = strcmp(option, "measure") == 0;
+    for (unsigned i = 0; i < count; i++) {
+        const char *text = cfg_getnstr(d->section, option, i);
+        if (!take_step(d, text, measuring, &steps[i])) {
+            described_complain(
+                d,
+                "%s: '%s' is no step; there are write, change, command, wait, power, "
+                "expect and poll and, when measuring, read, fetch and check words, "
+                "with registers described above (docs/rig-file.md has them all); at "
+                "most %d bytes are read",
+                option, text, PINTLE_RAW_MAX);
+            return NULL;
+        }
+    }
+    steps[count].op = PINTLE_OP_END;
+    return steps;
+}

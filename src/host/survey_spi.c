@@ -1,0 +1,139 @@
+/* An SPI bus: nobody has an address, so the part behind each select pin must prove itself. What
+ * does not is looked at byte by byte: silence is all ones or all zeros. */
+#include <glib.h>
+#include <string.h>
+
+#include "host/survey_part.h"
+
+/* Read `count` bytes from the register that the part's identity lies in, as raw as can be. */
+static bool read_raw(const struct surveying *s, const struct pintle_finding *finding, uint16_t reg,
+                     uint8_t *bytes, uint8_t count)
+{
+    struct pintle_sensor sensor;
+    uint8_t trim[PINTLE_TRIM_MAX];
+    return pintle_station_seat(s->station, &sensor, finding->sheet->part, finding->bus,
+                               &finding->place, trim)
+               == PINTLE_OK
+           && finding->sheet->part->link->receive(&sensor, reg, bytes, count) == PINTLE_OK;
+}
+
+static bool all(const uint8_t *bytes, uint8_t value)
+{
+    return bytes[0] == value && bytes[1] == value && bytes[2] == value && bytes[3] == value;
+}
+
+/* The identity that is read, shifted one bit to the right, with either bit coming in? */
+static bool one_bit_late(const struct pintle_step *expect, uint8_t is)
+{
+    uint8_t want = (uint8_t)expect->value;
+    return expect->width == 1 && (expect->value >> 16 & 0xff) == 0xff && is != want
+           && (is == want >> 1 || is == (want >> 1 | 0x80));
+}
+
+/* The other select pin of this bus at which the part is, if any. */
+static const char *elsewhere(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    struct pintle_finding there = *finding;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_rig_sensor *other = &rig->sensor[i];
+        there.place = other->place;
+        if (other->bus == s->bus && (int)i != finding->sensor && other->sheet != finding->sheet
+            && survey_proves(s, finding->sheet, &there)) {
+            return other->where;
+        }
+    }
+    return NULL;
+}
+
+/* It does not prove itself: from the surest sign to the least. */
+static void explain(const struct surveying *s, struct pintle_finding *finding)
+{
+    const struct pintle_step *identity = finding->sheet->part->identity;
+    struct pintle_hint_names names = { .part = finding->sheet->part->name };
+    uint8_t bytes[4] = { 0 };
+    uint8_t again[4] = { 0 };
+    bool steady = true;
+    for (int i = 0; i < 8 && steady; i++) {
+        read_raw(s, finding, identity->reg, again, 4);
+        steady = i == 0 || memcmp(bytes, again, 1) == 0;
+        memcpy(bytes, again, 4);
+    }
+    enum pintle_hint hint = PINTLE_HINT_COUNT;
+    if (!steady) {
+        hint = PINTLE_HINT_UNSTEADY;
+    } else if (all(bytes, 0xff)) {
+        hint = PINTLE_HINT_ALL_ONES;
+    } else if (all(bytes, 0x00)) {
+        hint = PINTLE_HINT_ALL_ZEROS;
+    } else if ((names.place = elsewhere(s, finding)) != NULL) {
+        hint = PINTLE_HINT_OTHER_SELECT;
+    } else if (one_bit_late(identity, bytes[0])) {
+        hint = PINTLE_HINT_ONE_BIT_LATE;
+    }
+    if (hint == PINTLE_HINT_COUNT) {
+        survey_judge(s, finding);
+    } else {
+        bool silent = hint == PINTLE_HINT_ALL_ONES || hint == PINTLE_HINT_ALL_ZEROS;
+        survey_tell(s, finding,
+                    silent                         ? PINTLE_FINDING_MISSING
+                    : hint == PINTLE_HINT_UNSTEADY ? PINTLE_FINDING_UNSTEADY
+                                                   : PINTLE_FINDING_WRONG,
+                    hint, &names);
+    }
+}
+
+/* Does it prove itself every time? */
+static unsigned proofs(const struct surveying *s, const struct pintle_finding *finding)
+{
+    unsigned count = 0;
+    for (int i = 0; i < 8; i++) {
+        count += survey_proves(s, finding->sheet, finding);
+    }
+    return count;
+}
+
+/* A converter has no identity: zeros on all its inputs are as good as nothing. */
+static bool only_zeros(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_part *part = finding->sheet->part;
+    uint8_t bytes[4] = { 0 };
+    bool zeros = !finding->sheet->proof_is_certain && finding->sheet->reg_count > 0
+                 && (part->identity->value & 0xffff) == 0;
+    for (unsigned i = 0; zeros && i < finding->sheet->reg_count; i++) {
+        zeros = read_raw(s, finding, finding->sheet->regs[i].reg.address, bytes, 2) && bytes[0] == 0
+                && bytes[1] == 0;
+    }
+    return zeros;
+}
+
+void survey_spi(const struct surveying *s)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    uint8_t byte = 0;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        if (rig->sensor[i].bus != s->bus) {
+            continue;
+        }
+        struct pintle_finding *finding = survey_add(s, rig->sensor[i].where, (int)i);
+        if (rig->sensor[i].sheet->part->identity->op == PINTLE_OP_END) {
+            survey_judge(s, finding); /* it has nothing to prove */
+            continue;
+        }
+        if (!read_raw(s, finding, rig->sensor[i].sheet->part->identity->reg, &byte, 1)) {
+            s->survey->count--;
+            survey_broken(s, PINTLE_HINT_SWITCHED_OFF);
+            return;
+        }
+        unsigned proven = proofs(s, finding);
+        if (proven > 0 && proven < 8) {
+            survey_tell(s, finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
+        } else if (proven == 8 && only_zeros(s, finding)) {
+            survey_tell(s, finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
+        } else if (proven == 8) {
+            survey_judge(s, finding);
+        } else {
+            explain(s, finding);
+        }
+    }
+}

@@ -1,4 +1,4 @@
-# make demo | test | check | bench | screenshots | install | clean
+# make demo | test | check | bench | docs | screenshots | install | clean
 #
 # Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
 # network nothing when none is missing.
@@ -13,7 +13,7 @@ CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-
 BENCH_PACKAGES := valgrind
 SHOT_PACKAGES := xterm xvfb imagemagick
 
-.PHONY: all demo test check bench screenshots install clean
+.PHONY: all demo test check bench docs screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -36,6 +36,9 @@ check:
 bench:
 	@tools/need $(BUILD_PACKAGES) $(BENCH_PACKAGES)
 	@bench/run $(BUILD)
+
+docs: all
+	@$(BUILD)/pintle explain --markdown > docs/troubleshooting.md
 
 screenshots: all
 	@tools/need $(SHOT_PACKAGES)

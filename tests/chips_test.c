@@ -87,6 +87,39 @@ static const struct talk talks[] = {
     { "DS3231", 0x68, "temperature cannot be written", "w117f w11,r1..." },
     { "DS3231", 0x68, "writing the seconds restarts the second",
       "+900000 w0030 +900000 w00,r30 +100000 w00,r31" },
+    /* 19-7487: figure 9, tables 2 and 3; the codes come from the address */
+    { "DS18B20", 0x2a, "power-on scratchpad", "wccbe,r50054b467fff0c101c" },
+    { "DS18B20", 0x2a, "its code", "w33,r282a0000000000.." },
+    { "DS18B20", 0x2a, "converts in 640 ms", "wcc44 +640000 wccbe,r..014b467fff..10" },
+    { "DS18B20", 0x2a, "9 bits take 80 ms", "wcc4e4b461f +10 wcc44 +80000 wccbe,r..014b461fff" },
+    { "DS18B20", 0x2a, "85 degC until then", "wcc44 +100000 wccbe,r5005" },
+    { "DS18B20", 0x2a, "reserved bits of the configuration",
+      "wcc4e1122ff wccbe,r500511227fff0c10" },
+    { "DS18B20", 0x2a, "recall brings the limits back", "wcc4e11223f wccb8 wccbe,r50054b467f" },
+    { "DS18B20", 0x2a, "copied they stay", "wcc4e11223f wcc48 +20000 wccb8 wccbe,r500511223f" },
+    { "DS18B20", 0x2a, "it has a supply", "wccb4,rff" },
+    { "DS18B20", 0x2a, "another's code", "w55281100000000000100,rff wccbe,r5005" },
+    /* DS21295 figures 5-1 and 5-2: null bit, ten bits, then the low ones again */
+    { "MCP3008", 2, "single-ended, 1 V of 3.3 V", "w30,r26db w0180,r36" },
+    { "MCP3008", 2, "a pair of equal inputs", "w2000,r00" },
+    /* DS-000189 section 7 */
+    { "ICM20948", 1, "identity and power-on values", "w80,rea w86,r41 w85,r40 w83,r00" },
+    { "ICM20948", 1, "banks", "w7f20 w81,r01 w94,r01 wff,r20 w7f00 w80,rea" },
+    { "ICM20948", 1, "asleep it measures nothing", "+100000 wad,r000000000000" },
+    { "ICM20948", 1, "awake it does", "w0601 +50000 wb1,r.. wb2,r.. w9a,r01 w9a,r00" },
+    { "ICM20948", 1, "a reset forgets", "w0601 w0310 w0680 +20000 w86,r41 w83,r00" },
+    { "ICM20948", 1, "identity cannot be written", "w0011 w80,rea" },
+    /* DocID15094 section 7 */
+    { "LIS331DLH", 3, "identity and power-on values", "w8f,r32 wa0,r07 we0,r0700" },
+    { "LIS331DLH", 3, "without the increment bit the same again", "wa0,r070707" },
+    { "LIS331DLH", 3, "powered down it measures nothing", "+100000 wa7,r00 we8,r000000000000" },
+    { "LIS331DLH", 3, "awake it does, and the status clears",
+      "w2027 +40000 wa7,r0f wec,r.03f wa7,r00" },
+    { "LIS331HH", 3, "a third of the counts", "w2027 +40000 we8,r........ wec,r3015" },
+    /* 19-5793 tables 2 to 4 */
+    { "MAX31855", 0, "20 degC at both ends", "r01..1..0" },
+    /* AS5600 datasheet, register description */
+    { "AS5600", 0x36, "a magnet, and about 0 degrees", "w0b,r20 w1a,r80 w0c,r.." },
 };
 
 /* The hexadecimal byte at `text`; -1 where a digit may be any. */
@@ -107,8 +140,28 @@ static bool fits(const char *pattern, const uint8_t *bytes, unsigned count)
     return true;
 }
 
+/* SPI clocks the segments through under one select, 1-Wire begins with a reset. */
+static enum pintle_status pass(struct bench *bench, const struct talk *talk,
+                               const struct pintle_segment *segments, uint8_t count)
+{
+    const struct pintle_sim_model *model = bench->chip->model;
+    if (model->kind == PINTLE_SIM_I2C) {
+        return pintle_i2c_transfer(&bench->bus, talk->address, segments, count);
+    }
+    if (model->kind == PINTLE_SIM_SPI) {
+        const struct pintle_spi_way way = { 100000, talk->address, model->modes & 1 ? 0 : 3, 0 };
+        return bench->spi.calls->transfer(bench->spi.context, &way, segments, count);
+    }
+    enum pintle_status status = bench->line.calls->reset(bench->line.context);
+    for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
+        status = bench->line.calls->slots(bench->line.context, segments[i].out, segments[i].in,
+                                          (uint16_t)(8 * segments[i].length), 0);
+    }
+    return status;
+}
+
 /* One transfer: segments with commas between. */
-static void run_transfer(const struct bench *bench, const struct talk *talk, const char *word)
+static void run_transfer(struct bench *bench, const struct talk *talk, const char *word)
 {
     enum pintle_status expected = word[0] == '-'   ? PINTLE_NO_ANSWER
                                   : word[0] == '!' ? PINTLE_DATA_REFUSED
@@ -127,7 +180,7 @@ static void run_transfer(const struct bench *bench, const struct talk *talk, con
         segments[count] = (struct pintle_segment){ reading ? NULL : bytes[count],
                                                    reading ? bytes[count] : NULL, length };
     }
-    enum pintle_status status = pintle_i2c_transfer(&bench->bus, talk->address, segments, count);
+    enum pintle_status status = pass(bench, talk, segments, count);
     EXPECT(status == expected, "%s, %s, at %s: %s", talk->part, talk->name, word,
            pintle_status_word(status));
     for (uint8_t i = 0; i < count && expected == PINTLE_OK; i++) {
@@ -146,8 +199,12 @@ static void converse(bool over_wires)
         pintle_sim_init(&bench.sim, 1, 0, 1);
         bench.chip = pintle_sim_add(&bench.sim, talks[i].part, 0, talks[i].address);
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
+        bench.spi = pintle_sim_spi(&bench.sim, 0);
+        bench.line = pintle_sim_onewire(&bench.sim, 0);
+        bench.clock = pintle_sim_clock(&bench.sim);
         bench.sim.bus[0].bit_ns = 100; /* traffic takes next to no time */
         if (over_wires) {
+            bench_wire(&bench, &wired);
             bench.bus = wire_up(&wired, &bench.sim, 1000000);
         }
         char **words = g_strsplit(talks[i].script, " ", -1);

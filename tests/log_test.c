@@ -45,7 +45,7 @@ static void a_simulated_day(void)
     struct pintle_history *day = load(runs, "1");
     CU_ASSERT_PTR_NOT_NULL_FATAL(day);
     CU_ASSERT_EQUAL(day->rows, 1440);
-    CU_ASSERT_EQUAL(day->columns, 8);
+    CU_ASSERT_EQUAL(day->columns, 18);
     const struct pintle_column *sea = column(day, "sea.temperature");
     const struct pintle_column *baro = column(day, "baro.pressure");
     unsigned wrong = 0;

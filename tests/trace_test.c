@@ -20,6 +20,14 @@ static void what_is_told(void)
         { "trace --demo -- read baro", 0, "write f4+ ctrl_meas 2d+" },
         { "trace --demo -- regs sea CONFIGURATION.CR=1Hz", 0, "write 01+ CONFIGURATION 60+ 60+" },
         { "trace --demo --at 16h -- read sea", 1, "0x48- sea      write  stop" },
+        { "trace --demo --raw 'panel P24 write 80 read 1'", 0,
+          "P24 motion   80/ff read  WHO_AM_I 00/ea  end, 33.0 us" },
+        { "trace --demo -- read motion", 0, "7f/ff write bank 20/ff  end" },
+        { "trace --demo -- read motion", 0, "94/ff read  ACCEL_CONFIG 00/01" },
+        { "trace --demo --raw 'hull write 55 28 4c 1e 72 07 00 00 1d b4 read 1'", 0,
+          "reset+ 55 match 28.4c1e72070000.1d shaft b4 read power supply ff" },
+        { "trace --demo -- scan", 0, "reset+ f0 search 28.a03b91070000.a2 icebox" },
+        { "trace --demo --raw 'panel P99 read 1'", 2, "'panel P99 read 1' is no transfer" },
         { "trace --demo", 2, "name one command that talks to sensors" },
         { "trace --demo -- plot 1", 2, "name one command that talks to sensors" },
         { "trace --demo --raw 'aft 0x48' -- read sea", 2, "name one command" },
@@ -124,7 +132,7 @@ static void waveforms_agree_with_the_text(void)
     static const struct {
         const char *bus;
         char data, clock;
-    } buses[] = { { "cabin", '!', '"' }, { "aft", '#', '$' } };
+    } buses[] = { { "cabin", '!', '"' }, { "aft", '(', ')' } };
     EXPECT(g_str_has_prefix(vcd, "$version"), "a waveform file: %.40s", vcd);
     EXPECT(strstr(vcd, "$timescale 1 ns $end") != NULL, "its timescale");
     for (size_t i = 0; i < COUNT(buses); i++) {

@@ -278,6 +278,9 @@ struct pintle_sim_spi_wires {
         struct pintle_sim_chip *chip;
         uint8_t selected;
         uint8_t visible; /* what its output shows; it changes on the clock's other edge */
+        uint8_t behind;  /* it waits for a falling edge first, and the clock began low: mode 3 in
+                            mode 0 */
+        uint8_t before;
     } slave[PINTLE_SIM_CHIPS];
     uint8_t slaves;
     struct pintle_sim_spi_wire {

@@ -18,7 +18,7 @@ struct command {
 
 extern const struct command command_parts, command_scan, command_regs, command_read,
     command_convert, command_calibrate, command_log, command_plot, command_trace, command_wiring,
-    command_demo;
+    command_explain, command_demo;
 
 /* The options that most commands take. */
 struct rig_options {

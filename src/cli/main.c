@@ -5,9 +5,9 @@
 #include "cli/cli.h"
 
 static const struct command *const commands[] = {
-    &command_demo, &command_wiring, &command_parts, &command_convert,
-    &command_scan, &command_regs,   &command_read,  &command_calibrate,
-    &command_log,  &command_plot,   &command_trace
+    &command_demo,      &command_wiring,  &command_parts, &command_convert,
+    &command_scan,      &command_explain, &command_regs,  &command_read,
+    &command_calibrate, &command_log,     &command_plot,  &command_trace
 };
 
 static void help(void)

@@ -46,6 +46,13 @@ static const char *elsewhere(const struct surveying *s, const struct pintle_find
     return NULL;
 }
 
+/* Another part that tells who it is; zeros are no identity. */
+static bool another(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_sheet *is = survey_recognise(s, finding);
+    return is && (is->part->identity->value & 0xffff) != 0;
+}
+
 /* It does not prove itself: from the surest sign to the least. */
 static void explain(const struct surveying *s, struct pintle_finding *finding)
 {
@@ -62,14 +69,16 @@ static void explain(const struct surveying *s, struct pintle_finding *finding)
     enum pintle_hint hint = PINTLE_HINT_COUNT;
     if (!steady) {
         hint = PINTLE_HINT_UNSTEADY;
-    } else if (all(bytes, 0xff)) {
-        hint = PINTLE_HINT_ALL_ONES;
-    } else if (all(bytes, 0x00)) {
-        hint = PINTLE_HINT_ALL_ZEROS;
     } else if ((names.place = elsewhere(s, finding)) != NULL) {
         hint = PINTLE_HINT_OTHER_SELECT;
     } else if (one_bit_late(identity, bytes[0])) {
         hint = PINTLE_HINT_ONE_BIT_LATE;
+    } else if (another(s, finding)) {
+        hint = PINTLE_HINT_COUNT;
+    } else if (all(bytes, 0xff)) {
+        hint = PINTLE_HINT_ALL_ONES;
+    } else if (all(bytes, 0x00)) {
+        hint = PINTLE_HINT_ALL_ZEROS;
     }
     if (hint == PINTLE_HINT_COUNT) {
         survey_judge(s, finding);
@@ -83,11 +92,13 @@ static void explain(const struct surveying *s, struct pintle_finding *finding)
     }
 }
 
+#define PROOFS 256
+
 /* Does it prove itself every time? */
 static unsigned proofs(const struct surveying *s, const struct pintle_finding *finding)
 {
     unsigned count = 0;
-    for (int i = 0; i < 8; i++) {
+    for (int i = 0; i < PROOFS; i++) {
         count += survey_proves(s, finding->sheet, finding);
     }
     return count;
@@ -126,11 +137,11 @@ void survey_spi(const struct surveying *s)
             return;
         }
         unsigned proven = proofs(s, finding);
-        if (proven > 0 && proven < 8) {
+        if (proven > 0 && proven < PROOFS) {
             survey_tell(s, finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
-        } else if (proven == 8 && only_zeros(s, finding)) {
+        } else if (proven == PROOFS && only_zeros(s, finding)) {
             survey_tell(s, finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
-        } else if (proven == 8) {
+        } else if (proven == PROOFS) {
             survey_judge(s, finding);
         } else {
             explain(s, finding);

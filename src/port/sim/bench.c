@@ -111,10 +111,10 @@ uint8_t sim_active(const struct pintle_sim *sim, uint8_t bus, uint8_t more)
     return sim_troubles(sim, bus, &amount) | more;
 }
 
-/* One bit in 64 is wrong. */
+/* One bit in 256 is wrong. */
 uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
 {
-    return (active & PINTLE_SIM_NOISE) && sim_random(sim) % 64 == 0 ? !bit : bit;
+    return (active & PINTLE_SIM_NOISE) && sim_random(sim) % 256 == 0 ? !bit : bit;
 }
 
 uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,

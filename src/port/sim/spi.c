@@ -6,7 +6,8 @@ struct talk {
     struct pintle_sim_chip *chips[PINTLE_SIM_CHIPS];
     uint8_t count;
     uint8_t active; /* troubles */
-    uint8_t late;   /* wrong mode: each side takes the bit before */
+    uint8_t late;   /* wrong mode: the master takes the bit before, */
+    uint8_t lost;   /* and where it is the other edge, so does the chip */
     uint8_t hasty;  /* faster than a chip can follow */
     uint8_t sent_before, shown_before;
 };
@@ -20,6 +21,7 @@ static void select_chips(struct talk *talk, uint8_t bus, const struct pintle_spi
             && sim_hears(talk->sim, chip)) {
             talk->chips[talk->count++] = chip;
             talk->late |= !(model->modes >> way->mode & 1) || way->low_bit_first;
+            talk->lost |= !(model->modes & (way->mode % 3 ? 6 : 9)) || way->low_bit_first;
             talk->hasty |= way->clock_hz > model->top_hz;
             model->select(chip, 1);
         }
@@ -38,7 +40,7 @@ static uint8_t shown(const struct talk *talk)
 
 static uint8_t pass_bit(struct talk *talk, uint8_t bit)
 {
-    uint8_t taken = talk->late ? talk->sent_before : bit;
+    uint8_t taken = talk->lost ? talk->sent_before : bit;
     uint8_t now = shown(talk);
     uint8_t seen = talk->late ? talk->shown_before : now;
     talk->sent_before = bit;

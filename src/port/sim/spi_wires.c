@@ -41,7 +41,8 @@ static void clock_edge(struct pintle_sim_spi_wires *w, uint8_t level)
         if (taking) {
             s->chip->model->clock(s->chip, data);
         } else {
-            s->visible = s->chip->shown;
+            s->visible = s->behind ? s->before : s->chip->shown;
+            s->before = s->chip->shown;
         }
     }
 }
@@ -52,6 +53,8 @@ static void select_edge(struct pintle_sim_spi_wires *w, uint8_t select, uint8_t 
         struct pintle_sim_spi_slave *s = &w->slave[i];
         if (s->chip->address == select) {
             s->selected = !level;
+            s->behind = s->chip->model->modes == 1 << 3 && !w->level[PINTLE_SIM_CLOCK];
+            s->before = PINTLE_SIM_SHOWS_NOTHING;
             if (sim_hears(w->sim, s->chip)) {
                 s->chip->model->select(s->chip, !level);
             }

@@ -1,0 +1,319 @@
+/* Planted faults, one row each: what scan or wiring says of it first must be the true cause. The
+ * simulated time that a survey takes is printed, and bounded. */
+#include "support.h"
+
+#include "pintle/host/survey.h"
+#include "pintle/host/wiring.h"
+
+#define TRANSFERS 1
+#define WIRES 2
+#define BOTH 3
+
+/* The rigs that faults are planted in. */
+#define BARO                                                                                       \
+    "bus main { pull-up = 4700 }\nbus spare { pull-up = 4700 }\n"                                  \
+    "sensor baro { part = \"BME280\" bus = \"main\" address = 0x76 }\n"
+#define BARO_CHIP "chip c { part = \"BME280\" bus = \"main\" address = 0x76 }\n"
+#define MOTION                                                                                     \
+    "bus main { kind = \"spi\" }\n"                                                                \
+    "sensor motion { part = \"ICM20948\" select = \"P1\" }\n"                                      \
+    "sensor shock { part = \"LIS331HH\" select = \"P2\" }\n"
+#define MOTION_CHIPS                                                                               \
+    "chip m { part = \"ICM20948\" select = \"P1\" }\n"                                             \
+    "chip s { part = \"LIS331HH\" select = \"P2\" }\n"
+#define INPUTS                                                                                     \
+    "bus main { kind = \"spi\" }\n"                                                                \
+    "sensor inputs { part = \"MCP3008\" select = \"P1\" }\n"
+#define PROBES                                                                                     \
+    "bus main { kind = \"onewire\" pull-up = 4700 }\n"                                             \
+    "sensor sea { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n"                               \
+    "sensor shaft { part = \"DS18B20\" code = \"28.a03b91070000\" }\n"
+#define SEA "chip sea { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n"
+#define SHAFT "chip shaft { part = \"DS18B20\" code = \"28.a03b91070000\" }\n"
+/* An accelerometer that its owner described with the wrong mode. */
+#define WRONG_MODE                                                                                 \
+    "part MINE { bus = \"spi\" mode = 0 read-bit = 0x80\n"                                         \
+    " register WHO { address = 0x0f access = \"read\" }\n"                                         \
+    " identity = { \"expect WHO 0x32\" }  measure = { \"read WHO\" }\n"                            \
+    " channel x { quantity = \"voltage\" bytes = 1 range = { 0, 1 } } }\n"                         \
+    "bus main { kind = \"spi\" }\nsensor mine { part = \"MINE\" select = \"P1\" }\n"
+
+struct row {
+    const char *name;
+    const char *rig;
+    const char *world;
+    int depths;
+    enum pintle_finding_kind kind;
+    const char *where;
+    const char *text;
+    unsigned amiss;
+};
+
+#define TROUBLE(kind) "trouble main { kind = \"" kind "\" }\n"
+
+static const struct row rows[] = {
+    { "as expected", BARO, BARO_CHIP, BOTH, PINTLE_FINDING_PROVEN, "0x76", "register id reads 60h",
+      0 },
+    { "data shorted", BARO, BARO_CHIP TROUBLE("data-low"), BOTH, PINTLE_FINDING_BROKEN, "",
+      "data stays low", 1 },
+    { "clock shorted", BARO, BARO_CHIP TROUBLE("clock-low"), WIRES, PINTLE_FINDING_BROKEN, "",
+      "the clock stays low: shorted", 1 },
+    { "clock shorted, pins unseen", BARO, BARO_CHIP TROUBLE("clock-low"), TRANSFERS,
+      PINTLE_FINDING_BROKEN, "", "the clock stays low", 1 },
+    { "both shorted", BARO, BARO_CHIP TROUBLE("clock-low") TROUBLE("data-low"), WIRES,
+      PINTLE_FINDING_BROKEN, "", "both lines stay low: no pull-ups, no supply", 1 },
+    { "no pull-up", BARO, BARO_CHIP TROUBLE("no-pull-up"), WIRES, PINTLE_FINDING_BROKEN, "",
+      "data does not rise again once it was low: there are no pull-ups", 1 },
+    { "a pull-up too weak for the cable", BARO,
+      BARO_CHIP "lines main { pull-up = 100000 capacitance = 400 }\n", WIRES, PINTLE_FINDING_BROKEN,
+      "", "the lines rise too slowly", 1 },
+    { "touching", BARO, BARO_CHIP TROUBLE("touching"), WIRES, PINTLE_FINDING_BROKEN, "",
+      "data and clock touch", 1 },
+    { "data held for good", BARO, BARO_CHIP "trouble main { kind = \"held\" amount = 250 }\n", BOTH,
+      PINTLE_FINDING_BROKEN, "", "data stays low, and nine clocks did not free it", 1 },
+    { "data held for a while", BARO, BARO_CHIP "trouble main { kind = \"held\" amount = 5 }\n",
+      BOTH, PINTLE_FINDING_PROVEN, "0x76", "reads 60h", 0 },
+    { "stretched for ever", BARO,
+      BARO_CHIP "trouble main { kind = \"stretched\" amount = 100000000 }\n", WIRES,
+      PINTLE_FINDING_BROKEN, "", "high at rest, but not while a chip talks: it stretches", 1 },
+    { "stretched a little", BARO, BARO_CHIP "trouble main { kind = \"stretched\" amount = 300 }\n",
+      BOTH, PINTLE_FINDING_PROVEN, "0x76", "reads 60h", 0 },
+    { "swapped", BARO, BARO_CHIP TROUBLE("swapped"), BOTH, PINTLE_FINDING_MISSING, "0x76",
+      "whether data and clock are swapped", 1 },
+    { "interface off", BARO, BARO_CHIP TROUBLE("off"), TRANSFERS, PINTLE_FINDING_BROKEN, "",
+      "this interface is switched off in the operating system", 1 },
+    { "nothing there", BARO, "", BOTH, PINTLE_FINDING_MISSING, "0x76", "nothing else on this bus",
+      1 },
+    { "silent", BARO, BARO_CHIP "fault c { kind = \"silent\" }\n", BOTH, PINTLE_FINDING_MISSING,
+      "0x76", "no answer, and nothing else on this bus", 1 },
+    { "the other strap", BARO, "chip c { part = \"BME280\" bus = \"main\" address = 0x77 }\n", BOTH,
+      PINTLE_FINDING_MISSING, "0x76", "a BME280 answers at 0x77 instead (SDO to VDDIO)", 2 },
+    { "the other bus", BARO, "chip c { part = \"BME280\" bus = \"spare\" address = 0x76 }\n", BOTH,
+      PINTLE_FINDING_MISSING, "0x76", "answers at 0x76 on bus 'spare': is it plugged in there?",
+      2 },
+    { "another part", BARO, "chip c { part = \"TMP102\" bus = \"main\" address = 0x76 }\n", BOTH,
+      PINTLE_FINDING_WRONG, "0x76", "something answers that is no BME280", 1 },
+    { "a stranger beside it", BARO, BARO_CHIP "chip d { part = \"SHT31\" address = 0x44 }\n", BOTH,
+      PINTLE_FINDING_UNEXPECTED, "0x44", "add it to the rig file", 1 },
+    { "a stranger at a stranger's place", BARO,
+      BARO_CHIP "chip d { part = \"SHT31\" address = 0x33 }\n", BOTH, PINTLE_FINDING_UNEXPECTED,
+      "0x33", "no part of the catalogue passes", 1 },
+    { "missing beside another", BARO, "chip d { part = \"SHT31\" address = 0x44 }\n", BOTH,
+      PINTLE_FINDING_MISSING, "0x76", "no answer, while others on this bus do; check its plug", 2 },
+
+    { "SPI as expected", MOTION, MOTION_CHIPS, BOTH, PINTLE_FINDING_PROVEN, "select P1",
+      "WHO_AM_I reads EAh", 0 },
+    { "select broken", MOTION, MOTION_CHIPS "fault m { kind = \"silent\" }\n", BOTH,
+      PINTLE_FINDING_MISSING, "select P1",
+      "nothing but ones come back: nobody drives the data-in line; check the select wire", 1 },
+    { "unplugged", MOTION, MOTION_CHIPS "fault s { kind = \"unplugged\" }\n", BOTH,
+      PINTLE_FINDING_MISSING, "select P2", "nothing but ones come back", 1 },
+    { "data-in shorted", MOTION, MOTION_CHIPS TROUBLE("data-low"), BOTH, PINTLE_FINDING_MISSING,
+      "select P1", "nothing but zeros come back: data-in is shorted to ground", 2 },
+    { "in and out swapped", MOTION, MOTION_CHIPS TROUBLE("swapped"), BOTH, PINTLE_FINDING_MISSING,
+      "select P2", "whether data-in and data-out are swapped", 2 },
+    { "selects swapped", MOTION,
+      "chip m { part = \"ICM20948\" select = \"P2\" }\n"
+      "chip s { part = \"LIS331HH\" select = \"P1\" }\n",
+      BOTH, PINTLE_FINDING_WRONG, "select P1",
+      "a ICM20948 answers on select P2 instead: the select wires are swapped", 2 },
+    { "another part at the select", MOTION,
+      "chip m { part = \"LIS331HH\" select = \"P1\" }\n"
+      "chip s { part = \"LIS331HH\" select = \"P2\" }\n",
+      BOTH, PINTLE_FINDING_WRONG, "select P1", "answers where the rig expects a ICM20948", 1 },
+    { "wrong mode", WRONG_MODE, "chip s { part = \"LIS331HH\" select = \"P1\" }\n", BOTH,
+      PINTLE_FINDING_WRONG, "select P1", "comes one bit late: the mode is wrong", 1 },
+    { "SPI noise", MOTION, MOTION_CHIPS TROUBLE("noise") "seed = 5\n", BOTH,
+      PINTLE_FINDING_UNSTEADY, "select P1", "reads differently each time: noise", 2 },
+    { "SPI off", MOTION, MOTION_CHIPS TROUBLE("off"), TRANSFERS, PINTLE_FINDING_BROKEN, "",
+      "this interface is switched off", 1 },
+    { "a converter shorted", INPUTS,
+      "chip i { part = \"MCP3008\" select = \"P1\" }\n" TROUBLE("data-low"), BOTH,
+      PINTLE_FINDING_MISSING, "select P1", "nothing but zeros come back", 1 },
+
+    { "1-Wire as expected", PROBES, SEA SHAFT, BOTH, PINTLE_FINDING_PROVEN, "28.4c1e72070000.1d",
+      "its code has family 28h", 0 },
+    { "line shorted", PROBES, SEA SHAFT TROUBLE("data-low"), BOTH, PINTLE_FINDING_BROKEN, "",
+      "the line stays low: it is shorted to ground", 1 },
+    { "line without pull-up", PROBES, SEA SHAFT TROUBLE("no-pull-up"), BOTH, PINTLE_FINDING_BROKEN,
+      "", "or its pull-up of 4.7 kilohms is missing", 1 },
+    { "nobody on the line", PROBES, "", BOTH, PINTLE_FINDING_BROKEN, "",
+      "no probe shows its presence; check the plug", 1 },
+    { "one probe missing", PROBES, SEA, BOTH, PINTLE_FINDING_MISSING, "28.a03b91070000.a2",
+      "this code is not on the line, while others are", 1 },
+    { "a stranger on the line", PROBES,
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"28.010203040506\" }\n", BOTH,
+      PINTLE_FINDING_UNEXPECTED, "28.010203040506.9e", "add it to the rig file", 1 },
+    { "a strange family", PROBES,
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"2d.010203040506\" }\n", BOTH,
+      PINTLE_FINDING_UNEXPECTED, "2d.010203040506.57", "a chip of a family that the catalogue", 1 },
+    { "a code with a wrong CRC", PROBES,
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"28.010203040506.00\" }\n", BOTH,
+      PINTLE_FINDING_BROKEN, "", "a code came that does not hold together: noise, a loose plug",
+      1 },
+    { "a code of zeros", PROBES,
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"00.000000000000.00\" }\n", BOTH,
+      PINTLE_FINDING_BROKEN, "", "a code of nothing but zeros came", 1 },
+    { "a loose plug", PROBES,
+      SEA SHAFT "fault shaft { kind = \"unplugged\" from = \"65 ms\" to = \"1 s\" }\n", BOTH,
+      PINTLE_FINDING_UNSTEADY, "28.a03b91070000.a2", "it comes and goes", 1 },
+    { "no supply wire", PROBES,
+      SEA "chip shaft { part = \"DS18B20\" code = \"28.a03b91070000\" power = \"parasite\" }\n",
+      BOTH, PINTLE_FINDING_WRONG, "28.a03b91070000.a2",
+      "it says that the line powers it, and the rig says that a wire does", 1 },
+    { "1-Wire off", PROBES, SEA SHAFT TROUBLE("off"), TRANSFERS, PINTLE_FINDING_BROKEN, "",
+      "this interface is switched off", 1 },
+};
+
+static struct pintle_rig *load(const char *folder, const char *rig, const char *world,
+                               const char *depth)
+{
+    struct pintle_problem problem = { 0 };
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    char *text = g_strdup_printf("board { world = \"w\" depth = \"%s\" }\n%s", depth, rig);
+    file_write(folder, "x.rig", text);
+    file_write(folder, "w", world);
+    struct pintle_rig *loaded = pintle_rig_load(path, &problem);
+    EXPECT(loaded != NULL, "%s", problem.text);
+    g_free(text);
+    g_free(path);
+    return loaded;
+}
+
+/* Returns how long it took, in simulated microseconds. */
+static unsigned survey_is(const char *folder, const struct row *row, const char *depth)
+{
+    struct pintle_problem problem = { 0 };
+    struct pintle_survey *survey = g_new(struct pintle_survey, 1);
+    struct pintle_rig *rig = load(folder, row->rig, row->world, depth);
+    struct pintle_station *station = rig ? pintle_station_open(rig, 10000, &problem) : NULL;
+    EXPECT(station != NULL, "%s: %s", row->name, problem.text);
+    CU_ASSERT_PTR_NOT_NULL_FATAL(station);
+    pintle_survey_run(station, survey);
+    bool found = false;
+    for (unsigned k = 0; k < survey->count; k++) {
+        const struct pintle_finding *f = &survey->finding[k];
+        found = found
+                || (f->kind == row->kind && strcmp(f->where, row->where) == 0
+                    && strstr(f->text, row->text) != NULL);
+    }
+    EXPECT(found, "%s over %s: %s: %s", row->name, depth,
+           survey->count ? survey->finding[0].where : "",
+           survey->count ? survey->finding[0].text : "nothing");
+    EXPECT(survey->amiss == row->amiss, "%s over %s: %u amiss", row->name, depth, survey->amiss);
+    unsigned took = (unsigned)station->sim.now_us - 10000;
+    EXPECT(took < 5000000, "%s over %s took %u us", row->name, depth, took);
+    g_free(survey);
+    pintle_station_free(station);
+    pintle_rig_free(rig);
+    return took;
+}
+
+static void found_by_scan(void)
+{
+    char *folder = scratch_make();
+    unsigned longest = 0;
+    unsigned count = 0;
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        unsigned times[2] = { 0, 0 };
+        times[0] = rows[i].depths & TRANSFERS ? survey_is(folder, &rows[i], "transfers") : 0;
+        times[1] = rows[i].depths & WIRES ? survey_is(folder, &rows[i], "wires") : 0;
+        longest = MAX(longest, MAX(times[0], times[1]));
+        count += rows[i].amiss > 0;
+    }
+    printf("\n  %u planted faults, each found within %.2f s of bus time\n", count, longest / 1e6);
+    scratch_remove(folder);
+}
+
+/* What is found before power-on, from the rig file alone. */
+static void found_by_wiring(void)
+{
+    static const struct {
+        const char *name;
+        const char *rig;
+        unsigned count;
+        const char *text; /* of the first */
+    } wired[] = {
+        { "SPI and 1-Wire as they should be", MOTION, 0, "" },
+        { "probes as they should be", PROBES, 0, "" },
+        { "two on one address",
+          "bus m { pull-up = 4700 }\nbus n { pull-up = 4700 }\n"
+          "sensor a { part = \"SHT31\" bus = \"m\" address = 0x44 }\n"
+          "sensor b { part = \"SHT31\" bus = \"m\" address = 0x44 }\n",
+          1,
+          "it sits at 0x44 like 'a'; move 'b' to 0x45 (ADDR to VDD), or 'a' to 0x45 (ADDR to VDD), "
+          "or one of them to bus 'n'" },
+        { "no strap left",
+          "bus m { pull-up = 4700 }\n"
+          "sensor a { part = \"DS3231\" address = 0x68 }\n"
+          "sensor b { part = \"DS3231\" address = 0x68 }\n",
+          1, "it sits at 0x68 like 'a'; move one of them to a bus of its own" },
+        { "one select for two",
+          "bus m { kind = \"spi\" }\nsensor a { part = \"MCP3008\" select = \"P1\" }\n"
+          "sensor b { part = \"ICM20948\" select = \"P1\" }\n",
+          1, "its select P1 is that of 'a' too: both would talk at once" },
+        { "a select that is also data",
+          "bus m { kind = \"spi\" data = \"P1\" }\nsensor a { part = \"MCP3008\" select = \"P1\" "
+          "}\n",
+          1, "pin P1 is select of this bus and data of bus 'm'" },
+        { "5 V into a 3.3 V pin",
+          "bus m { kind = \"spi\" }\nsensor a { part = \"MCP3008\" select = \"P1\" supply = 5 }\n",
+          2, "the lines are driven to 3.3 V, and a MCP3008 supplied with 5 V takes only 3.50 V" },
+        { "the same, the other way",
+          "board { logic = 5 }\nbus m { kind = \"spi\" }\n"
+          "sensor a { part = \"ICM20948\" select = \"P1\" }\n",
+          1, "the lines are driven to 5 V, and a ICM20948 supplied with 3.3 V stands 3.8 V" },
+        { "a line without pull-up",
+          "bus m { kind = \"onewire\" }\nsensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" "
+          "}\n",
+          1,
+          "there is no pull-up: the lines cannot rise; put one of 800 to 10000 ohm on data "
+          "(DS18B20" },
+        { "a line too long for its pull-up",
+          "bus m { kind = \"onewire\" pull-up = 4700 cable = 25 }\n"
+          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n",
+          1,
+          "4700 ohm and 2535 pF rise in 14.3 us where a slot allows 10 us; take at most 3276 ohm" },
+        { "power along a long cable",
+          "bus m { kind = \"onewire\" pull-up = 2200 cable = 12 }\n"
+          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" set = { \"power=parasite\" } "
+          "}\n",
+          1, "power over the line along 12 m of cable: beyond 5 m, a rule of thumb" },
+        { "power from too low a line",
+          "bus m { kind = \"onewire\" pull-up = 2200 pull-up-to = 2.7 }\n"
+          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" set = { \"power=parasite\" } "
+          "}\n",
+          1, "power over the line wants 3 V and more, and it is pulled up to 2.7 V" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(wired); i++) {
+        static struct pintle_wiring_fault faults[PINTLE_WIRING_MAX];
+        struct pintle_rig *rig = load(folder, wired[i].rig, "", "transfers");
+        CU_ASSERT_PTR_NOT_NULL_FATAL(rig);
+        unsigned count = pintle_wiring_check(rig, faults);
+        EXPECT(count == wired[i].count, "%s: %u faults: %s", wired[i].name, count, faults[0].text);
+        EXPECT(count == 0 || g_str_has_prefix(faults[0].text, wired[i].text), "%s: %s",
+               wired[i].name, faults[0].text);
+        pintle_rig_free(rig);
+    }
+    scratch_remove(folder);
+}
+
+/* The page on troubles is what the tool says today. */
+static void the_page_is_current(void)
+{
+    struct said said = tool(NULL, "explain --markdown");
+    char *page = file_text(SOURCE, "docs/troubleshooting.md");
+    EXPECT(strcmp(said.out, page) == 0, "docs/troubleshooting.md is old: run 'make docs'");
+    for (size_t i = 0; pintle_hint_at(i); i++) {
+        EXPECT(strstr(page, pintle_hint_at(i)->word) != NULL, "%s", pintle_hint_at(i)->word);
+    }
+    g_free(page);
+    said_free(&said);
+}
+
+void add_faults_suite(void)
+{
+    SUITE("faults", { "found by scan", found_by_scan }, { "found by wiring", found_by_wiring },
+          { "the page is current", the_page_is_current });
+}

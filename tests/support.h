@@ -93,6 +93,7 @@ void add_spi_suite(void);
 void add_onewire_suite(void);
 void add_campaign_suite(void);
 void add_faults_suite(void);
+void add_described_suite(void);
 void add_engine_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);

@@ -59,7 +59,10 @@ static void show_settings(const struct pintle_sheet *sheet)
             bool used = initial[i] == o;
             printf("%s%s%s%s", o ? " " : "", used ? "[" : "", setting->options[o], used ? "]" : "");
         }
-        printf("\n  %-26s%s\n", "", setting->meaning);
+        printf("\n");
+        if (setting->meaning[0]) {
+            printf("  %-26s%s\n", "", setting->meaning);
+        }
     }
 }
 

@@ -310,6 +310,34 @@ static int take_rows(const struct describing *d, cfg_t *from, struct pintle_chan
     return 0;
 }
 
+/* What 'parts' and 'convert' say of a channel. */
+static void take_words(cfg_t *from, const struct pintle_channel *channel,
+                       struct pintle_channel_text *text)
+{
+    const char *unit = pintle_quantity_symbol((enum pintle_quantity)channel->quantity);
+    double scale = cfg_getfloat(from, "scale");
+    float accuracy = (float)cfg_getfloat(from, "accuracy");
+    bool by = cfg_getstr(from, "scale-by") != NULL;
+    char *factor = by ? g_strdup_printf("the scale of '%s'", cfg_getstr(from, "scale-by"))
+                      : g_strdup_printf("%g", scale);
+    char *formula = g_strdup_printf("raw x %s + %g%s", factor, cfg_getfloat(from, "offset"),
+                                    cfg_size(from, "polynomial") ? ", then a polynomial" : "");
+    char *resolution = g_strdup_printf("%g %s", scale, unit);
+    char *said = g_strdup_printf("%g %s", (double)accuracy, unit);
+    *text = (struct pintle_channel_text){ "raw",
+                                          loading_text(formula),
+                                          by ? "by setting" : loading_text(resolution),
+                                          accuracy > 0 ? loading_text(said) : "not stated",
+                                          accuracy,
+                                          channel->lowest,
+                                          channel->highest,
+                                          accuracy };
+    g_free(said);
+    g_free(resolution);
+    g_free(formula);
+    g_free(factor);
+}
+
 static int take_channel(const struct describing *d, cfg_t *from, struct pintle_channel *channel,
                         struct pintle_channel_text *text)
 {
@@ -332,18 +360,7 @@ static int take_channel(const struct describing *d, cfg_t *from, struct pintle_c
                                  .lowest = (float)cfg_getnfloat(from, "range", 0),
                                  .highest = (float)cfg_getnfloat(from, "range", 1) };
     g_strlcpy(channel->name, name, sizeof channel->name);
-    float accuracy = (float)cfg_getfloat(from, "accuracy");
-    char *said = g_strdup_printf("%g %s", (double)accuracy,
-                                 pintle_quantity_symbol((enum pintle_quantity)quantity));
-    *text = (struct pintle_channel_text){ "raw",
-                                          "as the rig file describes it",
-                                          "the scale",
-                                          accuracy > 0 ? loading_text(said) : "not stated",
-                                          accuracy,
-                                          channel->lowest,
-                                          channel->highest,
-                                          accuracy };
-    g_free(said);
+    take_words(from, channel, text);
     return take_rows(d, from, channel);
 }
 

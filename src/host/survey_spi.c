@@ -118,6 +118,24 @@ static bool only_zeros(const struct surveying *s, const struct pintle_finding *f
     return zeros;
 }
 
+/* A part with nothing to prove: it is there when something drives the line. */
+static void judge_unproven(const struct surveying *s, struct pintle_finding *finding)
+{
+    struct pintle_sensor sensor;
+    uint8_t trim[PINTLE_TRIM_MAX];
+    uint8_t bytes[4] = { 0xff, 0xff, 0xff, 0xff };
+    const struct pintle_part *part = finding->sheet->part;
+    bool ok = pintle_station_seat(s->station, &sensor, part, finding->bus, &finding->place, trim)
+                  == PINTLE_OK
+              && part->link->fetch(&sensor, bytes, 4) == PINTLE_OK;
+    if (!ok || all(bytes, 0xff) || all(bytes, 0x00)) {
+        survey_tell(s, finding, PINTLE_FINDING_MISSING,
+                    all(bytes, 0x00) ? PINTLE_HINT_ALL_ZEROS : PINTLE_HINT_ALL_ONES, NULL);
+    } else {
+        survey_judge(s, finding);
+    }
+}
+
 void survey_spi(const struct surveying *s)
 {
     const struct pintle_rig *rig = s->station->rig;
@@ -128,7 +146,7 @@ void survey_spi(const struct surveying *s)
         }
         struct pintle_finding *finding = survey_add(s, rig->sensor[i].where, (int)i);
         if (rig->sensor[i].sheet->part->identity->op == PINTLE_OP_END) {
-            survey_judge(s, finding); /* it has nothing to prove */
+            judge_unproven(s, finding);
             continue;
         }
         if (!read_raw(s, finding, rig->sensor[i].sheet->part->identity->reg, &byte, 1)) {

@@ -1,0 +1,196 @@
+/* Parts that a rig file describes itself: the example's two, in every command, and what each
+ * mistake in such a description is answered with. */
+#include "support.h"
+
+static void in_every_command(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *text;
+    } rows[] = {
+        { "scan", 0, "0x36  AS5600    rudder     proven" },
+        { "scan", 0, "select P24          MAX31855  exhaust    likely" },
+        { "read --at 13min", 0, "deg " },
+        { "read exhaust", 0, "temperature                 2" },
+        { "read --format csv exhaust", 0, "exhaust,junction,19." },
+        { "read --format senml rudder", 0, "\"n\":\"rudder.angle\",\"u\":\"deg\"" },
+        { "regs rudder STATUS.MD", 0, "1 = yes" },
+        { "regs rudder CONF.HYST=3", 0, "CONF             0x000c" },
+        { "regs rudder --measure CONF.HYST", 0, "2 = 2" },
+        { "regs rudder ANGLE", 2, "a AS5600 has no register 'ANGLE'" },
+        { "parts AS5600", 0, "raw x 0.0878906 + 0" },
+        { "parts", 0, "MAX31855  thermocouple converter" },
+        { "convert AS5600 0800", 0, "180.00 deg" },
+        /* 19-5793 table 4: +1600.00, +1000.00, +100.75, -0.25 and -250.00 degC; table 5: +127, -20
+         */
+        { "convert MAX31855 64000000", 0, "1600.00 degC" },
+        { "convert MAX31855 3e800000", 0, "1000.00 degC" },
+        { "convert MAX31855 064c7f00", 0, "100.75 degC" },
+        { "convert MAX31855 fffc7f00", 0, "-0.25 degC" },
+        { "convert MAX31855 f0607f00", 0, "-250.00 degC" },
+        { "convert MAX31855 0000ec00", 0, "-20.0000 degC" },
+        { "calibrate rudder.angle 183=180", 0, "" },
+        { "trace -- read", 0, "write 0c+ RAW_ANGLE" },
+        { "wiring", 0, "Nothing speaks against switching on." },
+        { "log --for 3min --every 1min --into runs", 0, "3 records in" },
+    };
+    char *folder = scratch_make();
+    const char *const files[] = { "rudder.rig", "rudder.world" };
+    for (size_t i = 0; i < COUNT(files); i++) {
+        char *text = file_text(SOURCE "/examples/described", files[i]);
+        file_write(folder, files[i], text);
+        g_free(text);
+    }
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char **words = g_strsplit(rows[i].arguments, " ", 2);
+        char *arguments =
+            g_strdup_printf("%s --rig rudder.rig %s", words[0], words[1] ? words[1] : "");
+        expect_said(folder, arguments, rows[i].status, rows[i].text);
+        g_free(arguments);
+        g_strfreev(words);
+    }
+    scratch_remove(folder);
+}
+
+#define HEAD "part X { addresses = { 0x40 }\n register R { address = 1 }\n"
+#define CHANNEL " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } }\n"
+
+static void mistakes(void)
+{
+    static const struct {
+        const char *name;
+        const char *part;
+        const char *answer;
+    } rows[] = {
+        { "no address", "part X { measure = { \"fetch 1\" }" CHANNEL "}",
+          "it needs its addresses" },
+        { "8-bit address", "part X { addresses = { 0x90 } }", "0x90 is no 7-bit address" },
+        { "a taken name", "part TMP102 { }", "is taken already" },
+        { "a long name", "part TEMPERATURE99 { }", "its name has more than 11 letters" },
+        { "no such bus", "part X { bus = \"can\" }", "there are i2c, spi and onewire" },
+        { "no such mode", "part X { bus = \"spi\" mode = 4 }", "mode is 0 to 3" },
+        { "no such order", "part X { addresses = { 0x40 } order = \"middle\" }",
+          "which byte comes first" },
+        { "one supply", "part X { addresses = { 0x40 } supply = { 3 } }", "takes two voltages" },
+        { "a wide register", HEAD " register S { address = 2 width = 5 } }",
+          "a width of 1 to 4 bytes" },
+        { "a field outside", HEAD " register S { address = 2 field F { bit = 6 bits = 3 } } }",
+          "field 'F' of register 'S' does not lie within it" },
+        { "a setting of nothing", HEAD " setting s { register = \"Q\" options = { \"a=1\" } } }",
+          "setting 's' needs a register described above" },
+        { "an option without code", HEAD " setting s { register = \"R\" options = { \"a\" } } }",
+          "'a' is no option; write its name, its code" },
+        { "an option with no time",
+          HEAD " setting s { register = \"R\" options = { \"a=1 soon\" } } }",
+          "'a=1 soon' is no option" },
+        { "an initial option that is none",
+          HEAD " setting s { register = \"R\" options = { \"a=1\" } initial = \"b\" } }",
+          "has no option 'b'" },
+        { "no such verb", HEAD " measure = { \"peek R\" } }", "measure: 'peek R' is no step" },
+        { "no such register", HEAD " measure = { \"read Q\" } }", "'read Q' is no step" },
+        { "reading at the start", HEAD " start = { \"read R\" } }", "start: 'read R' is no step" },
+        { "a poll for ever", HEAD " measure = { \"poll R 1\" } }", "'poll R 1' is no step" },
+        { "too much", HEAD " measure = { \"read R 25\" } }", "at most 24 bytes are read" },
+        { "no channel", HEAD " measure = { \"read R\" } }", "it needs 1 to 8 channels" },
+        { "no quantity", HEAD " measure = { \"read R\" } channel c { range = { 0, 1 } } }",
+          "'' is no quantity; there are temperature" },
+        { "no range", HEAD " measure = { \"read R\" } channel c { quantity = \"voltage\" } }",
+          "a range of two numbers in V" },
+        { "beyond the block",
+          HEAD " measure = { \"read R\" }\n"
+               " channel c { quantity = \"voltage\" bytes = 2 range = { 0, 1 } } }",
+          "does not lie within the 1 bytes that the measuring steps read" },
+        { "scaled by nothing",
+          HEAD
+          " measure = { \"read R\" }\n"
+          " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } scale-by = \"s\" } }",
+          "scale-by names a setting" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        file_write(folder, "x.rig", rows[i].part);
+        struct said said = tool(folder, "parts --rig x.rig");
+        EXPECT(strstr(said.err, rows[i].answer) != NULL, "%s: %s", rows[i].name, said.err);
+        EXPECT(said.status == 2, "%s: status %d", rows[i].name, said.status);
+        said_free(&said);
+    }
+    scratch_remove(folder);
+}
+
+/* Everything that a description can say, on a chip that the catalogue has too: both must read the
+ * same. A BME280's temperature needs a polynomial no table has, so that a TMP102 and an LIS331HH
+ * stand in, with their settings, polls, scales and byte orders. */
+static const char twins[] =
+    "board { world = \"w\" }\n"
+    "part MYTEMP { addresses = { 0x48, 0x49 }\n"
+    " register T { address = 0 width = 2 access = \"read\" }\n"
+    " register C { address = 1 width = 2 }\n"
+    " setting format { register = \"C\" bit = 4 options = { \"12-bit=0\", \"13-bit=1\" } }\n"
+    " setting rate { register = \"C\" bit = 6 options = { \"1Hz=1 1s\", \"8Hz=3 125 ms\" } initial "
+    "= \"8Hz\" }\n"
+    " identity = { \"expect C 0x6000 mask 0x6000\" }\n"
+    " start = { \"write C 0x6000\", \"wait 30 ms and settings\" }\n"
+    " measure = { \"read T\" }\n"
+    " channel temperature { quantity = \"temperature\" bytes = 2 drop = 3 signed = true\n"
+    "  scale-by = \"format\" scales = { 0.03125, 0.0625 } range = { -55, 150 } decimals = 4 }\n"
+    " channel fahrenheit { quantity = \"angle\" bytes = 2 drop = 3 signed = true\n"
+    "  scale = 0.0625 polynomial = { 32, 1.8 } range = { -100, 400 } decimals = 3 }\n"
+    "}\n"
+    "part MYACCEL { bus = \"spi\" mode = 3 read-bit = 0x80 burst-bit = 0x40 order = \"low\"\n"
+    " register WHO { address = 0x0f access = \"read\" }\n"
+    " register CTRL1 { address = 0x20 } register CTRL4 { address = 0x23 }\n"
+    " register STATUS { address = 0x27 access = \"read\" }\n"
+    " register X { address = 0x28 width = 2 access = \"read\" }\n"
+    " identity = { \"expect WHO 0x32\" }\n"
+    " start = { \"change CTRL4 0x80 mask 0x80\", \"write CTRL1 0x27\", \"wait 1 ms\" }\n"
+    " measure = { \"poll STATUS 8 mask 8 within 60 ms\", \"read X 6\" }\n"
+    " channel accel-z { quantity = \"acceleration\" at = 4 bytes = 2 drop = 4 signed = true\n"
+    "  scale = 0.02941995 range = { -59, 59 } decimals = 3 }\n"
+    "}\n"
+    "bus a { } bus b { kind = \"spi\" }\n"
+    "sensor own { part = \"MYTEMP\" bus = \"a\" address = 0x48 set = { \"format=13-bit\" } }\n"
+    "sensor its { part = \"TMP102\" bus = \"a\" address = 0x49 set = { \"format=13-bit\", "
+    "\"rate=8Hz\" } }\n"
+    "sensor mine { part = \"MYACCEL\" bus = \"b\" select = \"P1\" }\n"
+    "sensor theirs { part = \"LIS331HH\" bus = \"b\" select = \"P2\" }\n";
+
+static const char twin_chips[] = "quantity t { level = 31.25 }\nquantity z { level = 12.5 }\n"
+                                 "chip a { part = \"TMP102\" bus = \"a\" address = 0x48 feels = { "
+                                 "\"temperature=t\" } errors = { \"temperature=0\" } }\n"
+                                 "chip b { part = \"TMP102\" bus = \"a\" address = 0x49 feels = { "
+                                 "\"temperature=t\" } errors = { \"temperature=0\" } }\n"
+                                 "chip c { part = \"LIS331HH\" bus = \"b\" select = \"P1\" feels = "
+                                 "{ \"accel-z=z\" } errors = { \"accel-z=0\" } }\n"
+                                 "chip d { part = \"LIS331HH\" bus = \"b\" select = \"P2\" feels = "
+                                 "{ \"accel-z=z\" } errors = { \"accel-z=0\" } }\n";
+
+static double value_of(const char *csv, const char *channel)
+{
+    const char *at = strstr(csv, channel);
+    return at ? g_ascii_strtod(at + strlen(channel) + 1, NULL) : NAN;
+}
+
+static void like_the_catalogues(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "x.rig", twins);
+    file_write(folder, "w", twin_chips);
+    struct said said = tool(folder, "read --rig x.rig --format csv");
+    EXPECT(said.status == 0, "%s%s", said.out, said.err);
+    EXPECT_NEAR(value_of(said.out, "own,temperature"), 31.25, 0.13, "described");
+    EXPECT_NEAR(value_of(said.out, "its,temperature"), 31.25, 0.13, "the catalogue's");
+    EXPECT_NEAR(value_of(said.out, "own,fahrenheit"), 88.25, 0.23, "by polynomial");
+    EXPECT_NEAR(value_of(said.out, "mine,accel-z"), 12.5, 0.04, "described");
+    EXPECT_NEAR(value_of(said.out, "theirs,accel-z"), 12.5, 0.04, "the catalogue's");
+    said_free(&said);
+    expect_said(folder, "scan --rig x.rig", 0, "MYACCEL   mine       proven");
+    expect_said(folder, "regs --rig x.rig --measure mine CTRL4", 0, "0x80");
+    scratch_remove(folder);
+}
+
+void add_described_suite(void)
+{
+    SUITE("described", { "in every command", in_every_command }, { "mistakes", mistakes },
+          { "like the catalogue's", like_the_catalogues });
+}

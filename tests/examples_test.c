@@ -27,11 +27,24 @@ static void first_reading(void)
 
 static void two_on_one_bus(void)
 {
-    static const char *const promised[] = {
-        "a finger on one of them", "the warm one is at 0x48",
-        "0x49 (ADD0 to V+)  fails: nothing acknowledged the address", "pushed home again", NULL
-    };
+    static const char *const promised[] = { "a finger on one of them", "the warm one is at 0x48",
+                                            "0x49 (ADD0 to V+)  fails: nothing answered",
+                                            "pushed home again", NULL };
     run_example("two_on_one_bus", promised);
+}
+
+static void probes_on_a_line(void)
+{
+    static const char *const promised[] = { "found: 3 of 3", "a plug came off: 2 of 3",
+                                            "..22  nothing answered", "pushed home again: 3 of 3",
+                                            NULL };
+    run_example("probes_on_a_line", promised);
+}
+
+static void heel_and_trim(void)
+{
+    static const char *const promised[] = { "heel     12.", "trim     1.", "battery  12.5", NULL };
+    run_example("heel_and_trim", promised);
 }
 
 static void night_watch(void)
@@ -66,5 +79,6 @@ static void what_is_wrong(void)
 void add_examples_suite(void)
 {
     SUITE("examples", { "first_reading", first_reading }, { "two_on_one_bus", two_on_one_bus },
+          { "probes_on_a_line", probes_on_a_line }, { "heel_and_trim", heel_and_trim },
           { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong });
 }

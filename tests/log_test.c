@@ -38,7 +38,7 @@ static void a_simulated_day(void)
     EXPECT(said.status == 0, "log: %s", said.err);
     EXPECT(strstr(said.err, "run 0001: 1440 records in sloop-runs/0001, 106 with suspect readings"),
            "%s", said.err);
-    EXPECT(strstr(said.err, "2026-06-12T15:21:00Z: sensor 'sea' fails: nothing acknowledged"), "%s",
+    EXPECT(strstr(said.err, "2026-06-12T15:21:00Z: sensor 'sea' fails: nothing answered"), "%s",
            said.err);
     EXPECT(strstr(said.err, "2026-06-12T17:06:00Z: sensor 'sea' is back"), "%s", said.err);
     char *runs = g_build_filename(folder, "sloop-runs", NULL);

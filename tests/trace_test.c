@@ -13,7 +13,7 @@ static void what_is_told(void)
         { "trace --demo --raw 'aft 0x48 write 01 read 2'", 0,
           "again    0x48+ sea      read  60+ a0-  stop" },
         { "trace --demo --raw 'aft 0x50'", 0, "aft      0x50-          write  stop" },
-        { "trace --demo --raw 'aft 0x50'", 0, "aft 0x50: nothing acknowledged the address" },
+        { "trace --demo --raw 'aft 0x50'", 0, "aft 0x50: nothing answered" },
         { "trace --demo --raw 'cabin 0x44 write f3 2d read 3'", 0, "write f3+ 2d+ STATUS" },
         { "trace --demo --raw 'cabin 0x44 write ab cd'", 0, "write ab+ cd-" },
         { "trace --demo -- read baro", 0, "write d0+ id" },

@@ -12,7 +12,7 @@
 /* X(NAME, "word", "sentence") */
 #define PINTLE_STATUS_LIST(X)                                                                      \
     X(OK, "ok", "done")                                                                            \
-    X(NO_ANSWER, "no-answer", "nothing acknowledged the address")                                  \
+    X(NO_ANSWER, "no-answer", "nothing answered")                                                  \
     X(DATA_REFUSED, "data-refused", "the chip took its address but refused a data byte")           \
     X(CLOCK_STUCK, "clock-stuck", "the clock line stays low")                                      \
     X(DATA_STUCK, "data-stuck", "the data line stays low")                                         \
@@ -37,7 +37,7 @@ enum pintle_status {
  * Lies in a table. May be called from an interrupt. */
 const char *pintle_status_word(enum pintle_status status);
 
-/* The status as half a sentence for people ("nothing acknowledged the address"). Lies in a
+/* The status as half a sentence for people ("nothing answered"). Lies in a
  * table. */
 const char *pintle_status_sentence(enum pintle_status status);
 

@@ -1,7 +1,10 @@
+#include <limits.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
 
 #include "cli/cli.h"
 #include "pintle/host/logger.h"
@@ -31,49 +34,97 @@ struct watch {
     bool failing[PINTLE_RIG_SENSORS];
 };
 
-static void print_heading(const struct pintle_rig *rig)
+/* A column of the table. */
+struct column {
+    unsigned sensor, channel;
+};
+
+#define COLUMNS_MAX (PINTLE_RIG_SENSORS * PINTLE_CHANNELS_MAX)
+
+static unsigned list_columns(const struct pintle_rig *rig, struct column *columns)
 {
-    printf("%s%6s  %-20s", cli_bold(), "record", "time (UTC)");
+    unsigned count = 0;
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_part *part = rig->sensor[i].sheet->part;
         for (unsigned c = 0; c < part->channel_count; c++) {
             if (pintle_run_logs(&part->channels[c])) {
-                printf(" %9.9s", rig->sensor[i].name);
+                columns[count++] = (struct column){ i, c };
             }
         }
     }
+    return count;
+}
+
+static const struct pintle_channel *channel_of(const struct pintle_rig *rig,
+                                               const struct column *column)
+{
+    return &rig->sensor[column->sensor].sheet->part->channels[column->channel];
+}
+
+static int width_of(const struct pintle_rig *rig, const struct column *column)
+{
+    return MAX(9, (int)strlen(channel_of(rig, column)->name));
+}
+
+/* How many columns fit into the terminal's lines; all of them into a file. */
+static unsigned columns_shown(const struct pintle_rig *rig, const struct column *columns,
+                              unsigned count)
+{
+    struct winsize size = { 0 };
+    bool terminal = ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 60;
+    int room = terminal ? size.ws_col - 40 : INT_MAX;
+    unsigned shown = 0;
+    while (shown < count && room > width_of(rig, &columns[shown])) {
+        room -= terminal ? width_of(rig, &columns[shown]) + 1 : 0;
+        shown++;
+    }
+    return shown;
+}
+
+static void print_heading(const struct pintle_rig *rig)
+{
+    struct column columns[COLUMNS_MAX] = { { 0 } };
+    unsigned count = list_columns(rig, columns);
+    unsigned shown = columns_shown(rig, columns, count);
+    printf("%s%6s  %-20s", cli_bold(), "record", "time (UTC)");
+    for (unsigned i = 0; i < shown; i++) {
+        printf(" %*.11s", width_of(rig, &columns[i]), rig->sensor[columns[i].sensor].name);
+    }
+    if (shown < count) {
+        printf("  +%u more", count - shown);
+    }
     printf("\n%6s  %-20s", "", "");
-    for (unsigned i = 0; i < rig->sensors; i++) {
-        const struct pintle_part *part = rig->sensor[i].sheet->part;
-        for (unsigned c = 0; c < part->channel_count; c++) {
-            if (pintle_run_logs(&part->channels[c])) {
-                printf(" %9s",
-                       pintle_quantity_shown((enum pintle_quantity)part->channels[c].quantity));
-            }
-        }
+    for (unsigned i = 0; i < shown; i++) {
+        printf(" %*s", width_of(rig, &columns[i]), channel_of(rig, &columns[i])->name);
+    }
+    printf("\n%6s  %-20s", "", "");
+    for (unsigned i = 0; i < shown; i++) {
+        enum pintle_quantity quantity =
+            (enum pintle_quantity)channel_of(rig, &columns[i])->quantity;
+        printf(" %*s", width_of(rig, &columns[i]), pintle_quantity_shown(quantity));
     }
     printf("%s\n", cli_plain());
 }
 
 static void print_row(const struct pintle_station *station, uint32_t number, const char *line)
 {
+    const struct pintle_rig *rig = station->rig;
+    struct column columns[COLUMNS_MAX] = { { 0 } };
+    unsigned shown = columns_shown(rig, columns, list_columns(rig, columns));
     const char *time = strchr(line, ',') + 1;
     const char *quality = strrchr(line, ',') + 1;
     printf("%6u  %-20.*s", number, (int)strcspn(time, ","), time);
-    for (unsigned i = 0; i < station->rig->sensors; i++) {
-        const struct pintle_part *part = station->rig->sensor[i].sheet->part;
-        for (unsigned c = 0; c < part->channel_count; c++) {
-            const struct pintle_reading *reading = &station->seat[i].sample.channel[c];
-            if (pintle_run_logs(&part->channels[c])) {
-                bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
-                char *value = cli_value(&part->channels[c], reading, 0);
-                printf(" %s%9s%s", good ? "" : cli_bad(), value, good ? "" : cli_plain());
-                g_free(value);
-            }
-        }
+    for (unsigned i = 0; i < shown; i++) {
+        const struct pintle_reading *reading =
+            &station->seat[columns[i].sensor].sample.channel[columns[i].channel];
+        bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
+        char *value = cli_value(channel_of(rig, &columns[i]), reading, 0);
+        printf(" %s%*s%s", good ? "" : cli_bad(), width_of(rig, &columns[i]), value,
+               good ? "" : cli_plain());
+        g_free(value);
     }
     bool good = strncmp(quality, "good", 4) == 0;
-    printf("  %s\n", good ? "" : "suspect");
+    printf("%s\n", good ? "" : "  suspect");
 }
 
 /* Say when a sensor fails and when it is back. */

@@ -118,9 +118,10 @@ static void next_phase(struct pintle_sensor *sensor)
     }
 }
 
-/* Run steps until the measurement is done, must wait, or fails. While starting (no sample) also
+/* Run steps until the measurement is done, must wait, or fails. While starting also
  * stop where raw bytes would be read. */
-static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample)
+static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample,
+                                    uint8_t starting)
 {
     while (sensor->phase != PHASE_DONE) {
         struct pintle_step step;
@@ -129,7 +130,7 @@ static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_
             next_phase(sensor);
             continue;
         }
-        if (!sample && step.op >= PINTLE_OP_READ) {
+        if (starting && step.op >= PINTLE_OP_READ) {
             return PINTLE_OK;
         }
         if (pintle_sensor_wait_us(sensor) > 0) {
@@ -184,7 +185,7 @@ enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
     sensor->ready_us = 0;
     uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
     enter(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
-    enum pintle_status status = run_steps(sensor, NULL);
+    enum pintle_status status = run_steps(sensor, NULL, 1);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;
     }
@@ -286,7 +287,7 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
         pintle_priv_mark_failed(sensor, sample);
         return PINTLE_BAD_ARGUMENT;
     }
-    enum pintle_status status = run_steps(sensor, sample);
+    enum pintle_status status = run_steps(sensor, sample, 0);
     if (status == PINTLE_OK) {
         conclude(sensor, sample);
     } else if (status != PINTLE_NOT_READY) {

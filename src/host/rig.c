@@ -113,7 +113,7 @@ static int take_bus(cfg_t *cfg, cfg_opt_t *opt)
     struct pintle_rig_bus *bus = &rig->bus[rig->buses];
     static const long usual_hz[] = { 100000, 1000000, 15000 };
     unsigned kind = 0;
-    while (strcmp(cfg_getstr(section, "kind"), kinds[kind]) != 0) {
+    while (kind < PINTLE_BUS_ONEWIRE && strcmp(cfg_getstr(section, "kind"), kinds[kind]) != 0) {
         kind++;
     }
     long hz = cfg_getint(section, "speed");

@@ -18,6 +18,7 @@ struct transfer {
     const struct pintle_item *item;
     unsigned count;
     uint8_t bus;
+    uint8_t select; /* SPI */
     const struct pintle_rig_bus *on;
     double from_us, to_us;
 };
@@ -50,6 +51,7 @@ static bool find_transfer(const struct pintle_rig *rig, const struct pintle_item
             double lead_us = onewire ? 520 : 0; /* a reset is told at its end */
             *transfer = (struct transfer){ .item = &items[i],
                                            .bus = items[i].bus,
+                                           .select = items[i].value,
                                            .from_us = (double)items[i].at_ns / 1e3 - lead_us };
         }
         if (active && seen == number) {
@@ -193,7 +195,7 @@ static void draw_row(const struct pintle_trace *trace, const struct transfer *tr
         double base = step * (count - 1 - i);
         plcol0(line == PINTLE_SIM_CLOCK ? CLOCK : DATA);
         draw_steps(trace, transfer,
-                   (uint8_t)(line == PINTLE_SIM_SELECT ? line + transfer->item->value : line), base,
+                   (uint8_t)(line == PINTLE_SIM_SELECT ? line + transfer->select : line), base,
                    0.7 * step, left, end);
         plmtex("lv", 0.6, (base + 0.35 * step + 0.2) / 2.8, 1,
                lines[transfer->on->kind].row[i].name);

@@ -8,13 +8,13 @@
 /* One bus while its edges are decoded. */
 struct listener {
     const struct pintle_rig_bus *bus;
+    uint64_t fell_ns; /* 1-Wire */
     uint8_t number;
     uint8_t level[PINTLE_SIM_LINES_MAX];
     uint8_t active;
     uint8_t bits;
     uint8_t shifted, answered;
     uint8_t rising;       /* SPI: bits are taken on the clock's rising edge */
-    uint64_t fell_ns;     /* 1-Wire */
     uint8_t presence_due; /* the next low is a chip's presence */
     uint8_t searching;
     uint8_t code[8];

@@ -90,12 +90,12 @@ static const struct pintle_linear rows[6][4] PINTLE_TABLE = { ACCEL(0), ACCEL(2)
 
 #define ACCEL_CHANNEL(name, i)                                                                     \
     {                                                                                              \
-        (name), PINTLE_QUANTITY_ACCELERATION, 4, PINTLE_ICM20948_ACCEL_RANGE, -156.9064f,          \
-            156.9064f, rows[i]                                                                     \
+        name, PINTLE_QUANTITY_ACCELERATION, 4, PINTLE_ICM20948_ACCEL_RANGE, -156.9064f, 156.9064f, \
+            rows[i]                                                                                \
     }
 #define RATE_CHANNEL(name, i)                                                                      \
     {                                                                                              \
-        (name), PINTLE_QUANTITY_ANGULAR_RATE, 4, PINTLE_ICM20948_GYRO_RANGE, -34.9066f, 34.9066f,  \
+        name, PINTLE_QUANTITY_ANGULAR_RATE, 4, PINTLE_ICM20948_GYRO_RANGE, -34.9066f, 34.9066f,    \
             rows[i]                                                                                \
     }
 static const struct pintle_channel channels[] PINTLE_TABLE = {

@@ -66,7 +66,7 @@ static const struct pintle_linear hh_rows[3][3] PINTLE_TABLE = { AXIS(0, 3, 6, 1
 
 #define CHANNEL(name, end, row)                                                                    \
     {                                                                                              \
-        (name), PINTLE_QUANTITY_ACCELERATION, 3, PINTLE_LIS331_RANGE, -(end), (end), (row)         \
+        name, PINTLE_QUANTITY_ACCELERATION, 3, PINTLE_LIS331_RANGE, -(end), (end), (row)           \
     }
 static const struct pintle_channel dlh_channels[] PINTLE_TABLE = {
     CHANNEL("accel-x", 78.4532f, dlh_rows[0]),
@@ -82,10 +82,10 @@ static const struct pintle_channel hh_channels[] PINTLE_TABLE = {
 /* A chip that lost its supply comes up powered down, with zeros in its data registers. */
 #define LIS331(title, which)                                                                       \
     {                                                                                              \
-        .name = (title), .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT,              \
-        .raw_size = 6, .channel_count = 3, .setting_count = 2, .link = &pintle_link_spi,           \
-        .spi = &spi, .identity = identity, .setup = setup, .measure = measure,                     \
-        .settings = settings, .channels = (which)                                                  \
+        .name = title, .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT, .raw_size = 6, \
+        .channel_count = 3, .setting_count = 2, .link = &pintle_link_spi, .spi = &spi,             \
+        .identity = identity, .setup = setup, .measure = measure, .settings = settings,            \
+        .channels = (which)                                                                        \
     }
 
 const struct pintle_part pintle_lis331dlh PINTLE_TABLE = LIS331("LIS331DLH", dlh_channels);

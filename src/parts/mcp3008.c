@@ -35,7 +35,7 @@ static const struct pintle_linear rows[] PINTLE_TABLE = { ROW(0), ROW(1), ROW(2)
 
 #define CHANNEL(name, n)                                                                           \
     {                                                                                              \
-        (name), PINTLE_QUANTITY_VOLTAGE, 4, PINTLE_ALWAYS, 0, 3.3f, &rows[n]                       \
+        name, PINTLE_QUANTITY_VOLTAGE, 4, PINTLE_ALWAYS, 0, 3.3f, &rows[n]                         \
     }
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     CHANNEL("ch0", 0), CHANNEL("ch1", 1), CHANNEL("ch2", 2), CHANNEL("ch3", 3),

@@ -37,6 +37,24 @@ static enum pintle_status recover(void *context)
     return PINTLE_UNSUPPORTED;
 }
 
+static enum pintle_status spi_transfer(void *context, const struct pintle_spi_way *way,
+                                       const struct pintle_segment *segments, uint8_t count)
+{
+    (void)context;
+    /* Set mode, bit order and a clock no faster than way->clock_hz; pull select line way->select
+     * low. */
+    (void)way;
+    for (uint8_t i = 0; i < count; i++) {
+        const struct pintle_segment *segment = &segments[i];
+        for (uint16_t k = 0; k < segment->length; k++) {
+            uint8_t out = segment->out ? segment->out[k] : 0;
+            (void)out; /* exchange it; what comes goes to segment->in[k], where that is set */
+        }
+    }
+    /* Let the select line go. */
+    return PINTLE_UNSUPPORTED;
+}
+
 static uint64_t now_us(void *context)
 {
     (void)context;
@@ -63,6 +81,12 @@ struct pintle_i2c skeleton_i2c(void *context)
 {
     static const struct pintle_i2c_calls calls = { transfer, recover };
     return (struct pintle_i2c){ &calls, context, 0 };
+}
+
+struct pintle_spi skeleton_spi(void *context)
+{
+    static const struct pintle_spi_calls calls = { spi_transfer };
+    return (struct pintle_spi){ &calls, context, 0 };
 }
 
 struct pintle_clock skeleton_clock(void *context)

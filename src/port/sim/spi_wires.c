@@ -103,10 +103,10 @@ void pintle_sim_spi_wires_init(struct pintle_sim_spi_wires *wires, struct pintle
             wires->slave[wires->slaves++].chip = &sim->chip[i];
         }
     }
-    for (uint8_t line = 0; line < PINTLE_SIM_LINES_MAX; line++) {
+    for (unsigned line = 0; line < PINTLE_SIM_LINES_MAX; line++) {
         wires->level[line] = line >= PINTLE_SIM_DATA_IN;
         wires->wire[line].wires = wires;
-        wires->wire[line].line = line;
+        wires->wire[line].line = (uint8_t)line;
     }
 }
 

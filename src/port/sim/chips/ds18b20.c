@@ -156,9 +156,14 @@ static uint8_t give(struct pintle_sim_chip *chip)
     if (s->doing == TELLING_POWER) {
         return !chip->rom.parasite;
     }
-    uint8_t bit = s->at < 72 ? s->pad[s->at / 8] >> s->at % 8 & 1 : 1;
+    uint8_t bit = s->at < 72 ? (uint8_t)(s->pad[s->at / 8] >> s->at % 8 & 1) : 1;
     s->at = (uint8_t)(s->at < 72 ? s->at + 1 : 72);
     return bit;
+}
+
+static int whole(uint8_t byte)
+{
+    return byte < 128 ? byte : byte - 256;
 }
 
 /* After the last conversion: at or beyond a limit, whole degrees. */
@@ -166,8 +171,8 @@ static uint8_t alarm(struct pintle_sim_chip *chip)
 {
     struct ds18b20 *s = self(chip);
     catch_up(chip);
-    int degrees = (int8_t)(uint8_t)(s->pad[1] << 4 | s->pad[0] >> 4);
-    return degrees >= (int8_t)s->pad[2] || degrees <= (int8_t)s->pad[3];
+    int degrees = whole((uint8_t)(s->pad[1] << 4 | s->pad[0] >> 4));
+    return degrees >= whole(s->pad[2]) || degrees <= whole(s->pad[3]);
 }
 
 const struct pintle_sim_model sim_ds18b20 = {

@@ -127,6 +127,13 @@ static void mistakes_in_a_rig(void)
                rows[i].name, said.err);
         said_free(&said);
     }
+    file_write(folder, "x.rig", WORLD BUS);
+    file_write(folder, "w", "");
+    expect_said(folder, "read --rig x.rig", 2, "the rig has no sensor yet; 'pintle scan' shows");
+    expect_said(folder, "log --rig x.rig", 2, "the rig has no sensor yet");
+    file_write(folder, "x.rig", "board { world = \"w\" }\n" LINE);
+    file_write(folder, "w", "chip a { part = \"DS18B20\" code = \"28.010203040506\" }");
+    expect_said(folder, "scan --rig x.rig", 1, "28.010203040506.");
     scratch_remove(folder);
 }
 
@@ -154,7 +161,7 @@ static void mistakes_in_a_world(void)
         { "no error", "chip c { part = \"TMP102\" errors = { \"light=1\" } }\n", "INPUT=NUMBER" },
         { "no clock", "chip c { part = \"TMP102\" address = 0x48 set = true }\n", "is no clock" },
         { "no such fault", "chip c { part = \"TMP102\" }\nfault c { kind = \"lightning\" }\n",
-          "a kind: unplugged, silent or flipped" },
+          "a kind: unplugged, silent, flipped or" },
         { "no such trouble", "trouble main { kind = \"gremlins\" }\n", "data-low, clock-low" },
         { "lines of no bus", "lines other { }\n", "a bus of the rig, with a pull-up in ohms" },
         { "no pull-up at all", "lines main { pull-up = 0 }\n", "above 0" },

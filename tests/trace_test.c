@@ -149,11 +149,115 @@ static void waveforms_agree_with_the_text(void)
     scratch_remove(folder);
 }
 
+/* The waveforms of one bus as a row of changes: line, level, time. */
+struct change {
+    char line;
+    int level;
+    double ns;
+};
+
+static unsigned read_changes(const char *vcd, struct change *changes, unsigned room)
+{
+    char **lines = g_strsplit(strstr(vcd, "$enddefinitions"), "\n", -1);
+    unsigned count = 0;
+    double ns = 0;
+    for (unsigned i = 0; lines[i]; i++) {
+        if (lines[i][0] == '#') {
+            ns = g_ascii_strtod(lines[i] + 1, NULL);
+        } else if ((lines[i][0] == '0' || lines[i][0] == '1') && count < room) {
+            changes[count++] = (struct change){ lines[i][1], lines[i][0] == '1', ns };
+        }
+    }
+    g_strfreev(lines);
+    return count;
+}
+
+/* SPI mode 0, heard by its definition alone: bytes "80/ff 00/ea " under each select. */
+static void spi_waveforms(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "trace --demo --vcd w.vcd --raw 'panel P24 write 80 read 3'");
+    char *vcd = file_text(folder, "w.vcd");
+    struct change *changes = g_new0(struct change, 4096);
+    unsigned count = read_changes(vcd, changes, 4096);
+    int out = 0;
+    int in = 1;
+    unsigned bits = 0;
+    unsigned sent = 0;
+    unsigned got = 0;
+    GString *heard = g_string_new(NULL);
+    for (unsigned i = 0; i < count; i++) {
+        const struct change *c = &changes[i];
+        out = c->line == '/' ? c->level : out;
+        in = c->line == '1' ? c->level : in;
+        if (c->line == '0' && c->level) {
+            sent = (sent << 1 | (unsigned)out) & 0xff;
+            got = (got << 1 | (unsigned)in) & 0xff;
+            if (++bits % 8 == 0) {
+                g_string_append_printf(heard, " %02x/%02x", sent, got);
+            }
+        }
+    }
+    EXPECT(strcmp(heard->str, " 80/ff 00/ea 00/00 00/00") == 0, "heard%s", heard->str);
+    EXPECT(strstr(said.out, "80/ff read  WHO_AM_I 00/ea 00/00 00/00  end") != NULL, "told %s",
+           said.out);
+    EXPECT(strstr(vcd, "$var wire 1 2 select_P24 $end") != NULL, "the select has a name");
+    g_string_free(heard, TRUE);
+    g_free(changes);
+    g_free(vcd);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* 1-Wire by the length of its lows: a reset, then bits, the low one first. */
+static void onewire_waveforms(void)
+{
+    char *folder = scratch_make();
+    struct said said =
+        tool(folder, "trace --demo --vcd w.vcd --raw 'hull write 55 28 4c 1e 72 07 00 "
+                     "00 1d be read 9'");
+    char *vcd = file_text(folder, "w.vcd");
+    struct change *changes = g_new0(struct change, 8192);
+    unsigned count = read_changes(vcd, changes, 8192);
+    double fell = 0;
+    unsigned lows = 0;
+    unsigned byte = 0;
+    GString *heard = g_string_new(NULL);
+    for (unsigned i = 0; i < count; i++) {
+        if (changes[i].line != '6') {
+            continue;
+        }
+        double low = changes[i].ns - fell;
+        if (!changes[i].level) {
+            fell = changes[i].ns;
+        } else if (low > 480000) {
+            lows = 0;
+        } else if (lows++ > 0) { /* the first is the presence */
+            byte = byte >> 1 | (low < 15000 ? 0x80u : 0);
+            if ((lows - 1) % 8 == 0) {
+                g_string_append_printf(heard, " %02x", byte);
+            }
+        }
+    }
+    EXPECT(
+        g_str_has_prefix(heard->str, " 55 28 4c 1e 72 07 00 00 1d be 50 05 4b 46 7f ff 0c 10 1c"),
+        "heard%s", heard->str);
+    EXPECT(strstr(said.out, "be read scratchpad 50 05 4b 46 7f ff 0c 10 1c") != NULL, "told %s",
+           said.out);
+    g_string_free(heard, TRUE);
+    g_free(changes);
+    g_free(vcd);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
 static void a_transfer_is_drawn(void)
 {
     char *folder = scratch_make();
     struct said png = tool(folder, "trace --demo --draw t.png --transfer 2 -- read sea");
     struct said svg = tool(folder, "trace --demo --draw t.svg -- read baro");
+    expect_said(folder, "trace --demo --draw s.png --transfer 15 -- read motion", 0, "");
+    expect_said(folder, "trace --demo --draw o.svg --transfer 3 -- read shaft", 0, "");
     char *text = file_text(folder, "t.svg");
     char *picture = file_text(folder, "t.png");
     EXPECT(png.status == 0 && strncmp(picture, "\x89PNG", 4) == 0, "PNG: %s", png.err);
@@ -169,5 +273,6 @@ void add_trace_suite(void)
 {
     SUITE("trace", { "what is told", what_is_told },
           { "waveforms agree with the text", waveforms_agree_with_the_text },
+          { "SPI waveforms", spi_waveforms }, { "1-Wire waveforms", onewire_waveforms },
           { "a transfer is drawn", a_transfer_is_drawn });
 }

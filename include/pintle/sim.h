@@ -123,6 +123,7 @@ enum pintle_sim_fault_kind {
     PINTLE_SIM_UNPLUGGED, /* gone, and powered up afresh when it comes back */
     PINTLE_SIM_SILENT,    /* has power, answers nothing; its select line is broken */
     PINTLE_SIM_FLIPPED,   /* one bit of one read byte comes out wrong in each transfer */
+    PINTLE_SIM_DEAFENING, /* I2C: it acknowledges every address, as noise does */
     PINTLE_SIM_LINES,     /* the lines of a bus: see `trouble` */
     PINTLE_SIM_OFF        /* the whole bus is switched off: its calls return UNSUPPORTED */
 };

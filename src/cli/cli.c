@@ -135,7 +135,11 @@ bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
         return false;
     }
     (*rig)->wires |= tracing != NULL;
-    *station = pintle_station_open(*rig, at, problem);
+    bool usable = (*rig)->sensors > 0 || options->may_be_empty
+                  || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                        "the rig has no sensor yet; 'pintle scan' shows who "
+                                        "answers on its buses, then add a sensor section for each");
+    *station = usable ? pintle_station_open(*rig, at, problem) : NULL;
     if (!*station) {
         pintle_rig_free(*rig);
         *rig = NULL;

@@ -25,6 +25,7 @@ struct rig_options {
     char *rig;
     gboolean demo;
     char *at;
+    bool may_be_empty; /* the command makes sense with no sensor */
 };
 #define RIG_OPTIONS(options)                                                                        \
     { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },               \

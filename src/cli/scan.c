@@ -65,7 +65,7 @@ static void print_csv(const struct pintle_rig *rig, const struct pintle_survey *
 
 static int run(int argc, char **argv)
 {
-    struct rig_options options = { 0 };
+    struct rig_options options = { .may_be_empty = true };
     char *format_name = NULL;
     const GOptionEntry entries[] = { RIG_OPTIONS(options),
                                      { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,

@@ -230,7 +230,7 @@ static bool deliver(const struct trace_options *options, const struct pintle_tra
 
 static int run(int argc, char **argv)
 {
-    struct trace_options options = { .number = 1 };
+    struct trace_options options = { .number = 1, .rig.may_be_empty = true };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
         { "raw", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options.raw,

@@ -233,7 +233,7 @@ static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
 
 static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
 {
-    static const char *const kinds[] = { "unplugged", "silent", "flipped" };
+    static const char *const kinds[] = { "unplugged", "silent", "flipped", "deafening" };
     struct pintle_sim *sim = &building.station->sim;
     cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
     struct pintle_sim_fault fault = { 0 };
@@ -250,7 +250,7 @@ static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
     }
     if (k == G_N_ELEMENTS(kinds) || fault.chip == sim->chips) {
         return conf_complain(cfg, "a fault needs a chip described above, and a kind: unplugged, "
-                                  "silent or flipped");
+                                  "silent, flipped or deafening");
     }
     if (!seconds(cfg, cfg_getstr(section, "from"), &from)
         || !seconds(cfg, cfg_getstr(section, "to"), &to)) {

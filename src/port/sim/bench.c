@@ -148,6 +148,11 @@ uint8_t sim_hears(struct pintle_sim *sim, const struct pintle_sim_chip *chip)
     return chip->present && !sim_faulty(sim, chip, PINTLE_SIM_SILENT);
 }
 
+uint8_t sim_means(const struct pintle_sim_chip *chip, uint8_t address)
+{
+    return chip->address == address || sim_faulty(chip->sim, chip, PINTLE_SIM_DEAFENING);
+}
+
 /* The end of the next fault that begins or ends before `until`, so that none is slept through. */
 static uint64_t next_change(const struct pintle_sim *sim, uint64_t until)
 {
@@ -192,8 +197,8 @@ static void listeners(struct talk *talk, uint8_t bus, uint8_t address)
     talk->count = 0;
     for (uint8_t i = 0; i < talk->sim->chips; i++) {
         struct pintle_sim_chip *chip = &talk->sim->chip[i];
-        if (chip->bus == bus && chip->model->kind == PINTLE_SIM_I2C && chip->address == address
-            && sim_hears(talk->sim, chip)) {
+        if (chip->bus == bus && chip->model->kind == PINTLE_SIM_I2C && sim_hears(talk->sim, chip)
+            && sim_means(chip, address)) {
             talk->chips[talk->count++] = chip;
         }
     }

@@ -20,6 +20,9 @@ double sim_sense(struct pintle_sim_chip *chip, int input);
 /* Does the chip take part in traffic now: powered, wired, not silent? */
 uint8_t sim_hears(struct pintle_sim *sim, const struct pintle_sim_chip *chip);
 
+/* Does this address mean the chip? */
+uint8_t sim_means(const struct pintle_sim_chip *chip, uint8_t address);
+
 /* Does this fault lie on the chip now? */
 uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
                    enum pintle_sim_fault_kind kind);

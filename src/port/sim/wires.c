@@ -99,7 +99,7 @@ static uint8_t slave_take_byte(struct pintle_sim_slave *s)
     uint8_t ack = 0;
     if (!address) {
         ack = model->write(s->chip, s->shifted);
-    } else if (s->shifted >> 1 == s->chip->address) {
+    } else if (sim_means(s->chip, s->shifted >> 1)) {
         ack = model->start(s->chip, s->shifted & 1);
     }
     s->low[PINTLE_SIM_DATA] = ack;

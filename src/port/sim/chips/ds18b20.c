@@ -156,8 +156,11 @@ static uint8_t give(struct pintle_sim_chip *chip)
     if (s->doing == TELLING_POWER) {
         return !chip->rom.parasite;
     }
-    uint8_t bit = s->at < 72 ? (uint8_t)(s->pad[s->at / 8] >> s->at % 8 & 1) : 1;
-    s->at = (uint8_t)(s->at < 72 ? s->at + 1 : 72);
+    uint8_t bit = 1;
+    if (s->at < 72) {
+        bit = s->pad[s->at / 8] >> s->at % 8 & 1;
+        s->at++;
+    }
     return bit;
 }
 

@@ -84,7 +84,7 @@ static void plan_faults(struct bench *bench)
 /* In two of three readings something is wrong with the lines. */
 static void trouble(struct wired *wired, double rise_ns)
 {
-    uint8_t trouble = rand() % 3 ? (uint8_t)(1u << rand() % 8) : 0;
+    uint8_t trouble = (uint8_t)(rand() % 3 ? 1u << rand() % 8 : 0);
     wired->wires.trouble = wired->spi_wires.trouble = wired->onewire_wires.trouble = trouble;
     wired->wires.stretch_us = (uint32_t)(rand() % 2000);
     wired->wires.held_clocks = (uint8_t)(rand() % 30);

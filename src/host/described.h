@@ -18,6 +18,9 @@ const struct pintle_map_reg *described_reg(const struct describing *d, const cha
  * reported. */
 const struct pintle_step *described_steps(struct describing *d, const char *option);
 
+/* Its channels. Returns -1 where a mistake was reported. */
+int described_channels(struct describing *d);
+
 /* A mistake in this part. Returns -1. */
 int described_complain(const struct describing *d, const char *format, ...)
     __attribute__((format(printf, 2, 3)));

@@ -47,7 +47,7 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     struct max31855 *s = self(chip);
     (void)bit;
     s->at = (uint8_t)(s->at < 32 ? s->at + 1 : 32);
-    chip->shown = s->at < 32 ? s->word >> (31 - s->at) & 1 : PINTLE_SIM_SHOWS_0;
+    chip->shown = s->at < 32 && (s->word >> (31 - s->at) & 1);
 }
 
 const struct pintle_sim_model sim_max31855 = {

@@ -46,10 +46,8 @@ static void sample(struct pintle_sim_chip *chip)
 
 static uint8_t bit_at(const struct mcp3008 *s, uint8_t clocks)
 {
-    if (clocks < 17) {
-        return s->code >> (16 - clocks) & 1; /* 7: the highest */
-    }
-    return clocks < 26 ? s->code >> (clocks - 16) & 1 : 0;
+    unsigned place = clocks < 17 ? 16u - clocks : clocks - 16u; /* down to the lowest, then up */
+    return place < 10 && (s->code >> place & 1);
 }
 
 static void clock(struct pintle_sim_chip *chip, uint8_t bit)

@@ -284,6 +284,128 @@ static void ds3231_blocks(void)
     }
 }
 
+/* 19-7487 table 1: the datasheet's ten rows in 12 bits, then what is left of +25.0625 degC where
+ * the lower bits are undefined (here: set). */
+static void ds18b20_table(void)
+{
+    static const struct {
+        uint16_t word;
+        uint8_t resolution;
+        double celsius;
+        uint8_t quality;
+    } rows[] = {
+        { 0x07d0, 3, 125, 0 },
+        { 0x0550, 3, 85, PINTLE_QUALITY_POWER_ON },
+        { 0x0191, 3, 25.0625, 0 },
+        { 0x00a2, 3, 10.125, 0 },
+        { 0x0008, 3, 0.5, 0 },
+        { 0x0000, 3, 0, 0 },
+        { 0xfff8, 3, -0.5, 0 },
+        { 0xff5e, 3, -10.125, 0 },
+        { 0xfe6f, 3, -25.0625, 0 },
+        { 0xfc90, 3, -55, 0 },
+        { 0x0191, 2, 25, 0 },
+        { 0x0193, 1, 25, 0 },
+        { 0x0197, 0, 25, 0 },
+        { 0x0198, 0, 25.5, 0 },
+        { 0x0557, 0, 85, PINTLE_QUALITY_POWER_ON },
+        { 0xff5f, 0, -10.5, 0 },
+        { 0x07f0, 3, 127, PINTLE_QUALITY_RANGE },
+        { 0xfc80, 3, -56, PINTLE_QUALITY_RANGE },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const uint8_t raw[9] = { (uint8_t)rows[i].word, (uint8_t)(rows[i].word >> 8) };
+        const uint8_t settings[PINTLE_SETTINGS_MAX] = { rows[i].resolution };
+        struct pintle_sample sample = decode(&pintle_ds18b20, settings, raw, NULL);
+        EXPECT((double)sample.channel[0].value == rows[i].celsius, "%04x at %u: %g", rows[i].word,
+               rows[i].resolution, (double)sample.channel[0].value);
+        EXPECT(sample.channel[0].quality == rows[i].quality, "%04x: quality %02x", rows[i].word,
+               sample.channel[0].quality);
+    }
+}
+
+/* DS21295 equation 4-2 and figure 5-1: a null bit, ten bits of code, five of them again. */
+static void mcp3008_codes(void)
+{
+    static const struct {
+        uint16_t code;
+        double volts; /* code x 3.3 V / 1024 */
+        uint8_t quality;
+    } rows[] = {
+        { 0, 0, 0 },      { 1, 0.00322266, 0 },    { 310, 0.99902344, 0 },
+        { 512, 1.65, 0 }, { 1022, 3.29355469, 0 }, { 1023, 3.29677734, PINTLE_QUALITY_SATURATED }
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        for (unsigned channel = 0; channel < 8; channel++) {
+            uint8_t raw[16] = { 0 };
+            unsigned again = (rows[i].code >> 1 & 1) << 4 | (rows[i].code >> 2 & 1) << 3
+                             | (rows[i].code >> 3 & 1) << 2;
+            raw[2 * channel] = (uint8_t)(rows[i].code >> 3);
+            raw[2 * channel + 1] = (uint8_t)(rows[i].code << 5 | again);
+            struct pintle_sample sample = decode(&pintle_mcp3008, NULL, raw, NULL);
+            EXPECT_NEAR(sample.channel[channel].value, rows[i].volts, 1e-6, "volts");
+            EXPECT(sample.channel[channel].raw == rows[i].code, "code %u: %d", rows[i].code,
+                   sample.channel[channel].raw);
+            EXPECT(sample.channel[channel].quality == rows[i].quality, "code %u: quality %02x",
+                   rows[i].code, sample.channel[channel].quality);
+            EXPECT(sample.channel[(channel + 1) % 8].raw == 0, "its neighbour is another");
+        }
+    }
+}
+
+/* Sensitivities as printed: DS-000189 tables 1 and 2, DocID15094 and DocID16366 table 3. */
+static void inertial_scales(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t setting, option, channel, at;
+        uint8_t raw[2];
+        double shown; /* g or deg/s */
+        uint8_t quality;
+    } rows[] = {
+        { &pintle_icm20948, 0, 0, 0, 0, { 0x40, 0x00 }, 1, 0 },
+        { &pintle_icm20948, 0, 1, 1, 2, { 0x20, 0x00 }, 1, 0 },
+        { &pintle_icm20948, 0, 2, 2, 4, { 0x10, 0x00 }, 1, 0 },
+        { &pintle_icm20948, 0, 3, 2, 4, { 0xf8, 0x00 }, -1, 0 },
+        { &pintle_icm20948, 0, 0, 0, 0, { 0x7f, 0xff }, 1.99994, PINTLE_QUALITY_SATURATED },
+        { &pintle_icm20948, 0, 0, 0, 0, { 0x80, 0x00 }, -2, PINTLE_QUALITY_SATURATED },
+        { &pintle_icm20948, 2, 0, 3, 6, { 0x00, 0x83 }, 1, 0 },
+        { &pintle_icm20948, 2, 1, 4, 8, { 0x02, 0x8f }, 10, 0 },
+        { &pintle_icm20948, 2, 2, 5, 10, { 0x0c, 0xd0 }, 100, 0 },
+        { &pintle_icm20948, 2, 3, 5, 10, { 0xbf, 0xf0 }, -1000, 0 },
+        { &pintle_lis331dlh, 0, 0, 0, 0, { 0x80, 0x3e }, 1, 0 },
+        { &pintle_lis331dlh, 0, 1, 1, 2, { 0x40, 0x1f }, 1, 0 },
+        { &pintle_lis331dlh, 0, 2, 2, 4, { 0x00, 0x10 }, 0.9984, 0 },
+        { &pintle_lis331dlh, 0, 0, 2, 4, { 0xf0, 0x7f }, 2.047, PINTLE_QUALITY_SATURATED },
+        { &pintle_lis331hh, 0, 0, 0, 0, { 0xd0, 0x14 }, 0.999, 0 },
+        { &pintle_lis331hh, 0, 1, 1, 2, { 0x60, 0x0a }, 0.996, 0 },
+        { &pintle_lis331hh, 0, 2, 2, 4, { 0xd0, 0xfa }, -0.996, 0 },
+        { &pintle_lis331hh,
+          0,
+          2,
+          2,
+          4,
+          { 0x00, 0x80 },
+          -24.576,
+          PINTLE_QUALITY_SATURATED | PINTLE_QUALITY_RANGE },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        uint8_t raw[12] = { 0 };
+        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        memcpy(raw + rows[i].at, rows[i].raw, 2);
+        settings[rows[i].setting] = rows[i].option;
+        struct pintle_sample sample = decode(rows[i].part, settings, raw, NULL);
+        const struct pintle_reading *reading = &sample.channel[rows[i].channel];
+        enum pintle_quantity quantity =
+            (enum pintle_quantity)rows[i].part->channels[rows[i].channel].quantity;
+        double shown = (double)pintle_quantity_show(quantity, reading->value);
+        EXPECT(fabs(shown - rows[i].shown) <= fabs(rows[i].shown) * 1e-3, "%s, row %u: %g",
+               rows[i].part->name, (unsigned)i, shown);
+        EXPECT(reading->quality == rows[i].quality, "%s, row %u: quality %02x", rows[i].part->name,
+               (unsigned)i, reading->quality);
+    }
+}
+
 /* Any bytes at all, with any trim at all: no trap, and every value is finite. Run under the
  * sanitizers this finds overflow and out-of-bounds. */
 static void any_bytes(void)
@@ -389,6 +511,7 @@ void add_parts_suite(void)
           { "BME280: humidity against double precision", bme280_humidity },
           { "BME280: power-on values", bme280_power_on },
           { "DS3231: time and temperature", ds3231_blocks },
-          { "any bytes and any trim", any_bytes },
+          { "DS18B20: the datasheet's table", ds18b20_table }, { "MCP3008: codes", mcp3008_codes },
+          { "inertial scales", inertial_scales }, { "any bytes and any trim", any_bytes },
           { "sheets fit their parts", sheets_fit_their_parts }, { "register maps", register_maps });
 }

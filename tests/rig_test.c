@@ -137,6 +137,59 @@ static void mistakes_in_a_rig(void)
     scratch_remove(folder);
 }
 
+/* What hangs on a converter's inputs, by hand: V = code x reference / 1024 x (upper + lower) /
+ * lower, and the B equation of a thermistor. */
+static void inputs_as_the_rig_says(void)
+{
+    static const struct {
+        const char *sensor; /* inside the section */
+        const char *hex;    /* of all eight inputs the first; the others are 0 */
+        const char *text;
+    } rows[] = {
+        { "", "4000", "ch0                        1.6500 V" },
+        { "reference = 5", "4000", "ch0                        2.5000 V" },
+        { "channel ch0 { divider = { 100000, 15000 } }", "4000",
+          "ch0                       12.6500 V" },
+        { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "2000",
+          "ch0                        1.2500 V" },
+        { "channel ch0 { as = \"house\" divider = { 0, 1 } }", "4000",
+          "house                      1.6500 V" },
+        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "4000", "25.00 degC" },
+        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "0000",
+          "ch0                             - degC" },
+        { "use = { \"ch7\", \"ch0\" }", "4000", "ch7                        0.0000 V" },
+        { "use = { \"ch7\" }", "4000", "ch7                        0.0000 V" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "w", "");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *rig = g_strdup_printf("board { world = \"w\" }\n" SPI
+                                    "sensor a { part = \"MCP3008\" select = \"P1\" %s }\n",
+                                    rows[i].sensor);
+        char *arguments =
+            g_strdup_printf("convert --rig x.rig a %s0000000000000000000000000000", rows[i].hex);
+        file_write(folder, "x.rig", rig);
+        expect_said(folder, arguments, 0, rows[i].text);
+        g_free(arguments);
+        g_free(rig);
+    }
+    /* A correction is kept under the new name, with the select pin as the place. */
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" SPI
+               "sensor a { part = \"MCP3008\" select = \"P1\" use = { "
+               "\"ch0\" } channel ch0 { as = \"house\" } }\n");
+    file_write(folder, "w", "chip a { part = \"MCP3008\" select = \"P1\" }\n");
+    expect_said(folder, "calibrate --rig x.rig a.house 1.0=1.1 --yes", 0, "");
+    char *kept = file_text(folder, "x.calibration.json");
+    EXPECT(strstr(kept, "\"select\": \"P1\"") && strstr(kept, "\"channel\": \"house\""), "%s",
+           kept);
+    expect_said(folder, "read --rig x.rig", 0, "corrected");
+    expect_said(folder, "regs --rig x.rig a --save s.json", 0, "saved in s.json");
+    expect_said(folder, "regs --rig x.rig a --diff s.json", 0, "differ from s.json");
+    g_free(kept);
+    scratch_remove(folder);
+}
+
 static void mistakes_in_a_world(void)
 {
     static const struct {
@@ -159,6 +212,10 @@ static void mistakes_in_a_world(void)
           "quantity q { level = 5 }\nchip c { part = \"TMP102\" feels = { \"light=q\" } }\n",
           "a simulated TMP102 does not feel 'light'" },
         { "no error", "chip c { part = \"TMP102\" errors = { \"light=1\" } }\n", "INPUT=NUMBER" },
+        { "a chip of another bus", "chip c { part = \"LIS331HH\" select = \"P1\" }\n",
+          "a simulated LIS331HH cannot sit on bus 'main', which is I2C" },
+        { "another power", "chip c { part = \"TMP102\" power = \"solar\" }\n",
+          "a chip's power is external or parasite, not 'solar'" },
         { "no clock", "chip c { part = \"TMP102\" address = 0x48 set = true }\n", "is no clock" },
         { "no such fault", "chip c { part = \"TMP102\" }\nfault c { kind = \"lightning\" }\n",
           "a kind: unplugged, silent, flipped or" },
@@ -431,6 +488,7 @@ static void any_other_text(void)
 void add_rig_suite(void)
 {
     SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
+          { "inputs as the rig says", inputs_as_the_rig_says },
           { "mistakes in a world script", mistakes_in_a_world }, { "a whole rig", a_whole_rig },
           { "durations", durations }, { "calibrations are kept", calibrations_are_kept },
           { "any rig text", any_rig_text }, { "any other text", any_other_text });

@@ -1,5 +1,6 @@
 #include "cli/cli.h"
 
+#include <math.h>
 #include <stdarg.h>
 #include <stdio.h>
 #include <string.h>
@@ -187,7 +188,7 @@ char *cli_value(const struct pintle_channel *channel, const struct pintle_readin
     char buffer[48];
     struct pintle_text text;
     pintle_text_init(&text, buffer, sizeof buffer);
-    if (reading->quality & PINTLE_QUALITY_BUS) {
+    if ((reading->quality & PINTLE_QUALITY_BUS) || isnan(reading->value)) {
         return g_strdup("-");
     }
     if (channel->quantity == PINTLE_QUANTITY_TIME) {

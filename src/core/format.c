@@ -117,7 +117,7 @@ void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
 void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *channel,
                          const struct pintle_reading *reading)
 {
-    if (reading->quality & PINTLE_QUALITY_BUS) {
+    if ((reading->quality & PINTLE_QUALITY_BUS) || reading->value != reading->value) {
         return;
     }
     if (pintle_table_u8(&channel->quantity) == PINTLE_QUANTITY_TIME) {

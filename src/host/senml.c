@@ -2,6 +2,7 @@
 
 #include <glib.h>
 #include <jansson.h>
+#include <math.h>
 
 static json_t *number(const struct pintle_channel *channel, const struct pintle_reading *reading)
 {
@@ -44,7 +45,7 @@ static void add_sample(json_t *pack, const char *sensor, const struct pintle_she
         const struct pintle_reading *reading = &sample->channel[c];
         const char *unit = pintle_quantity_symbol((enum pintle_quantity)channel->quantity);
         char *name = g_strdup_printf("%s.%s", sensor, channel->name);
-        if (!(reading->quality & PINTLE_QUALITY_BUS)) {
+        if (!(reading->quality & PINTLE_QUALITY_BUS) && !isnan(reading->value)) {
             add_record(
                 pack,
                 json_pack("{s:s, s:s, s:o}", "n", name, "u", unit, "v", number(channel, reading)),

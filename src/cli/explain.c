@@ -45,10 +45,10 @@ static int list(void)
         printf("%-19s %-18s %s\n", hint->word, buses, hint->evidence);
         g_free(buses);
     }
-    printf("\n%s%-19s %s%s\n", cli_bold(), "how a transfer fails", "that is", cli_plain());
+    printf("\n%s%-19s %s%s\n", cli_bold(), "a transfer fails", "which is", cli_plain());
     for (int status = PINTLE_OK + 1; status < PINTLE_STATUS_COUNT; status++) {
         if (has_causes((enum pintle_status)status)) {
-            printf("%-19s  %s\n", pintle_status_word((enum pintle_status)status),
+            printf("%-19s %s\n", pintle_status_word((enum pintle_status)status),
                    pintle_status_sentence((enum pintle_status)status));
         }
     }

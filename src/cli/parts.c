@@ -14,6 +14,23 @@ static void print_users(const struct pintle_rig *rig, const struct pintle_sheet 
     }
 }
 
+/* "0x44 0x45", or "0x18 to 0x1f" where there are many in a row. */
+static void put_addresses(GString *text, const struct pintle_part *part)
+{
+    unsigned count = part->address_count;
+    bool row = count > 2;
+    for (unsigned i = 1; i < count; i++) {
+        row = row && part->addresses[i] == part->addresses[0] + i;
+    }
+    if (row) {
+        g_string_append_printf(text, "0x%02x to 0x%02x", part->addresses[0],
+                               part->addresses[count - 1]);
+    }
+    for (unsigned i = 0; i < count && !row; i++) {
+        g_string_append_printf(text, "%s0x%02x", i ? " " : "", part->addresses[i]);
+    }
+}
+
 static void list(const struct pintle_rig *rig)
 {
     printf("%s%-9s %-44s %-16s %s%s%s\n", cli_bold(), "part", "what it is", "address or bus",
@@ -25,9 +42,7 @@ static void list(const struct pintle_rig *rig)
             g_string_assign(addresses,
                             pintle_bus_word((enum pintle_bus_kind)sheet->part->link->kind));
         }
-        for (unsigned a = 0; a < sheet->part->address_count; a++) {
-            g_string_append_printf(addresses, "%s0x%02x", a ? " " : "", sheet->straps[a].address);
-        }
+        put_addresses(addresses, sheet->part);
         printf("%-9s %-44s %-16s", sheet->part->name, sheet->what, addresses->str);
         for (unsigned c = 0; c < sheet->part->channel_count; c++) {
             printf("%s %s", c ? "," : "", sheet->part->channels[c].name);

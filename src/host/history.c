@@ -60,7 +60,7 @@ static bool take_header(struct pintle_history *history, char *line, unsigned row
     history->time = g_new0(double, rows);
     for (unsigned i = 0; i < history->columns; i++) {
         struct pintle_column *column = &history->column[i];
-        char *slash = strrchr(fields[2 + i], '/');
+        char *slash = strchr(fields[2 + i], '/');
         column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
         column->name = slash ? g_strndup(fields[2 + i], (gsize)(slash - fields[2 + i]))
                              : g_strdup(fields[2 + i]);

@@ -7,13 +7,13 @@
 
 #include "host/page.h"
 
-#define PANELS 4
+#define PANELS PINTLE_QUANTITY_COUNT
 
 /* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone. */
-enum { PAPER, INK, GRID, LINES, MARK = LINES + 6 };
-static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 204, 86, 120, 200 };
-static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 121, 180, 94, 0 };
-static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 60 };
+enum { PAPER, INK, GRID, LINES, MARK = LINES + 9 };
+static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 204, 86, 120, 230, 102, 153, 200 };
+static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 121, 180, 94, 159, 51, 153, 0 };
+static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 51, 60 };
 
 struct panel {
     enum pintle_quantity quantity;
@@ -145,12 +145,31 @@ static void draw_frame(const struct panel *panel, bool lowest)
     plmtex("l", 5.2, 0.5, 0.5, pintle_quantity_shown(panel->quantity));
 }
 
+static double name_width(const struct pintle_column *column)
+{
+    return 0.02 + 0.0105 * (double)strlen(column->name);
+}
+
+/* So that all names of a panel fit into one line above it. */
+static double name_size(const struct pintle_history *history, const uint8_t *chosen,
+                        enum pintle_quantity quantity)
+{
+    double width = 0;
+    for (unsigned c = 0; c < history->columns; c++) {
+        if (chosen[c] && history->column[c].quantity == quantity) {
+            width += name_width(&history->column[c]);
+        }
+    }
+    return width > 1 ? 1 / width : 1;
+}
+
 /* Names above the panel, each in its line's colour. */
 static void draw_panel(const struct pintle_history *history, const uint8_t *chosen,
                        const struct panel *panel, bool lowest)
 {
     double at = 0;
     int colour = 0;
+    double size = name_size(history, chosen, panel->quantity);
     draw_frame(panel, lowest);
     for (unsigned c = 0; c < history->columns; c++) {
         const struct pintle_column *column = &history->column[c];
@@ -160,8 +179,10 @@ static void draw_panel(const struct pintle_history *history, const uint8_t *chos
         plcol0(LINES + colour++ % (MARK - LINES));
         plwidth(2);
         draw_line(history, column);
+        plschr(0, 0.62 * size);
         plmtex("t", 0.7, at, 0, column->name);
-        at += 0.02 + 0.0105 * (double)strlen(column->name);
+        plschr(0, 0.62);
+        at += size * name_width(column);
         plwidth(1);
         draw_marks(history, column, panel);
     }

@@ -69,14 +69,29 @@ static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pin
     return PINTLE_NOT_READY;
 }
 
+/* Is there one value throughout, all ones or all zeros, that says that nobody sent it? */
+static uint8_t silent(const struct pintle_sensor *sensor, const uint8_t *bytes, uint8_t count)
+{
+    uint8_t flags = pintle_priv_flags(sensor);
+    uint8_t suspicious = bytes[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
+                         : bytes[0] == 0  ? flags & PINTLE_PART_ZEROS_SILENT
+                                          : 0;
+    for (uint8_t i = 1; i < count && suspicious; i++) {
+        suspicious = bytes[i] == bytes[0];
+    }
+    return suspicious != 0;
+}
+
+/* A wrong identity is another part's; where nobody drives the line there is none at all. */
 static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint32_t value = 0;
     enum pintle_status status = pintle_priv_read(sensor, step->reg, step->width, &value);
-    if (status == PINTLE_OK && (value & (step->value >> 16)) != (step->value & 0xffff)) {
-        return PINTLE_WRONG_IDENTITY;
+    if (status != PINTLE_OK || (value & (step->value >> 16)) == (step->value & 0xffff)) {
+        return status;
     }
-    return status;
+    const uint8_t bytes[2] = { (uint8_t)(step->width > 1 ? value >> 8 : value), (uint8_t)value };
+    return silent(sensor, bytes, 2) ? PINTLE_NO_ANSWER : PINTLE_WRONG_IDENTITY;
 }
 
 /* Replace some bits of one byte, with those of the settings that live there. */
@@ -96,19 +111,6 @@ static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pi
     const struct pintle_link link = pintle_priv_link(sensor);
     uint32_t us = step->value + settings_time(sensor);
     return link.power ? link.power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
-}
-
-/* Is there one value throughout, all ones or all zeros, that says that nobody sent it? */
-static uint8_t silent(const struct pintle_sensor *sensor, const uint8_t *bytes, uint8_t count)
-{
-    uint8_t flags = pintle_priv_flags(sensor);
-    uint8_t suspicious = bytes[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
-                         : bytes[0] == 0  ? flags & PINTLE_PART_ZEROS_SILENT
-                                          : 0;
-    for (uint8_t i = 1; i < count && suspicious; i++) {
-        suspicious = bytes[i] == bytes[0];
-    }
-    return suspicious != 0;
 }
 
 static enum pintle_status do_raw(struct pintle_sensor *sensor, const struct pintle_step *step,

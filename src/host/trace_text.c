@@ -179,25 +179,32 @@ static void tell_spi(struct telling *t, const struct pintle_item *item)
 
 /* --- 1-Wire --- */
 
-static const char *rom_command(uint8_t byte)
-{
-    return byte == 0x33   ? "read code"
-           : byte == 0x55 ? "match"
-           : byte == 0xcc ? "all"
-           : byte == 0xf0 ? "search"
-           : byte == 0xec ? "alarm search"
-                          : NULL;
-}
+struct command {
+    uint8_t code;
+    const char *word;
+};
 
-static const char *function_command(uint8_t byte)
+static const struct command rom_commands[] = {
+    { 0x33, "read code" }, { 0x55, "match" },        { 0xcc, "all" },
+    { 0xf0, "search" },    { 0xec, "alarm search" }, { 0, NULL },
+};
+
+static const struct command function_commands[] = {
+    { 0x44, "convert" },
+    { 0xbe, "read scratchpad" },
+    { 0x4e, "write scratchpad" },
+    { 0x48, "copy scratchpad" },
+    { 0xb8, "recall" },
+    { 0xb4, "read power supply" },
+    { 0, NULL },
+};
+
+static const char *word_of(const struct command *commands, uint8_t code)
 {
-    return byte == 0x44   ? "convert"
-           : byte == 0xbe ? "read scratchpad"
-           : byte == 0x4e ? "write scratchpad"
-           : byte == 0x48 ? "copy scratchpad"
-           : byte == 0xb8 ? "recall"
-           : byte == 0xb4 ? "read power supply"
-                          : NULL;
+    while (commands->word && commands->code != code) {
+        commands++;
+    }
+    return commands->word;
 }
 
 static void put_code(struct telling *t, uint8_t bus, const uint8_t *code)
@@ -220,7 +227,7 @@ static void tell_onewire_byte(struct telling *t, const struct pintle_item *item)
     if (at == 0) {
         t->command = item->value;
         g_string_append_printf(t->text, " %02x", item->value);
-        put_name(t, rom_command(item->value));
+        put_name(t, word_of(rom_commands, item->value));
     } else if (coded && at <= 8) {
         t->code[at - 1] = item->value;
         if (at == 8) {
@@ -228,7 +235,7 @@ static void tell_onewire_byte(struct telling *t, const struct pintle_item *item)
         }
     } else {
         g_string_append_printf(t->text, " %02x", item->value);
-        put_name(t, at == (coded ? 9u : 1u) ? function_command(item->value) : NULL);
+        put_name(t, at == (coded ? 9u : 1u) ? word_of(function_commands, item->value) : NULL);
     }
     t->ended_ns = item->at_ns;
 }

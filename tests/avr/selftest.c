@@ -22,7 +22,7 @@ struct row {
     char name[16];
     const struct pintle_part *part;
     uint8_t settings[PINTLE_SETTINGS_MAX];
-    uint8_t raw[11];
+    uint8_t raw[16];
 };
 
 static const uint8_t trim_table[PINTLE_BME280_TRIM] PINTLE_TABLE = {
@@ -43,9 +43,20 @@ static const struct row rows[] PINTLE_TABLE = {
       &pintle_ds3231,
       { 0 },
       { 0, 0, 0xff, 0xc0, 0x30, 0x59, 0x23, 5, 0x31, 0x12, 0x99 } },
+    { "DS18B20 12 bits", &pintle_ds18b20, { 3 }, { 0x6f, 0xfe } },
+    { "DS18B20 9 bits", &pintle_ds18b20, { 0 }, { 0x97, 0x01 } },
+    { "LIS331DLH 8 g", &pintle_lis331dlh, { 2 }, { 0x00, 0x10, 0x00, 0xf0, 0xf0, 0x7f } },
+    { "ICM20948",
+      &pintle_icm20948,
+      { 0, 5, 3, 5 },
+      { 0x40, 0x00, 0xc0, 0x00, 0x80, 0x00, 0x40, 0x10, 0xbf, 0xf0, 0x00, 0x00 } },
+    { "MCP3008",
+      &pintle_mcp3008,
+      { 0 },
+      { 0x40, 0x00, 0x7f, 0xff, 0, 0, 0x26, 0xdb, 0, 0, 0, 0, 0, 0, 0, 0 } },
 };
 
-static char line[120];
+static char line[200];
 static struct pintle_text text;
 static struct pintle_sample sample;
 
@@ -118,6 +129,121 @@ static void measure(void)
     print_sample("engine", &pintle_bme280);
 }
 
+/* Two thermometers on a 1-Wire line, slot by slot: enough of them for a search and a reading. */
+static const uint8_t codes[2][8] = { { 0x28, 0x4c, 0x1e, 0x72, 0x07, 0x00, 0x00, 0x1d },
+                                     { 0x28, 0xa0, 0x3b, 0x91, 0x07, 0x00, 0x00, 0xa2 } };
+static uint8_t pad[9] = { 0x91, 0x01, 0x4b, 0x46, 0x7f, 0xff, 0x0c, 0x10, 0 };
+static struct {
+    uint16_t slot; /* since the reset */
+    uint8_t command, function;
+    uint8_t in[2]; /* still in the search, or addressed */
+} ow;
+
+static uint8_t bit_of(const uint8_t *bytes, uint16_t i)
+{
+    return bytes[i / 8] >> i % 8 & 1;
+}
+
+static uint8_t search_slot(uint16_t i, uint8_t out)
+{
+    uint8_t seen = 1;
+    for (uint8_t c = 0; c < 2; c++) {
+        uint8_t mine = bit_of(codes[c], i / 3);
+        if (i % 3 == 2) {
+            ow.in[c] = ow.in[c] && mine == out;
+        } else if (ow.in[c]) {
+            seen = seen && (i % 3 == 0 ? mine : !mine);
+        }
+    }
+    return seen;
+}
+
+/* Behind a match of 64 bits and a function command come the scratchpad's bits. */
+static uint8_t match_slot(uint16_t i, uint8_t out)
+{
+    if (i < 64) {
+        ow.in[0] = ow.in[0] && bit_of(codes[0], i) == out;
+        ow.in[1] = ow.in[1] && bit_of(codes[1], i) == out;
+    } else if (i < 72) {
+        ow.function = (uint8_t)(ow.function >> 1 | out << 7);
+    } else if (ow.function == 0xbe && (ow.in[0] || ow.in[1]) && i < 144) {
+        return bit_of(pad, i - 72);
+    }
+    return out;
+}
+
+static enum pintle_status line_reset(void *context)
+{
+    (void)context;
+    memset(&ow, 0, sizeof ow);
+    ow.in[0] = ow.in[1] = 1;
+    return PINTLE_OK;
+}
+
+static enum pintle_status line_slots(void *context, const uint8_t *out, uint8_t *in, uint16_t count,
+                                     uint8_t strong)
+{
+    (void)context;
+    (void)strong;
+    for (uint16_t i = 0; i < count; i++) {
+        uint8_t bit = out ? bit_of(out, i) : 1;
+        uint8_t seen = bit;
+        if (ow.slot < 8) {
+            ow.command = (uint8_t)(ow.command >> 1 | bit << 7);
+        } else if (ow.command == 0xf0) {
+            seen = search_slot((uint16_t)(ow.slot - 8), bit);
+        } else {
+            seen = match_slot((uint16_t)(ow.slot - 8), bit);
+        }
+        ow.slot++;
+        if (in) {
+            uint8_t mask = (uint8_t)(1u << (i & 7));
+            in[i / 8] = (uint8_t)(seen ? in[i / 8] | mask : in[i / 8] & ~mask);
+        }
+    }
+    return PINTLE_OK;
+}
+
+static void search_and_read(void)
+{
+    static const struct pintle_onewire_calls calls = { line_reset, line_slots };
+    static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
+    static const struct pintle_clock clock = { &clock_calls, 0 };
+    static struct pintle_onewire bus = { &calls, 0, 0 };
+    static struct pintle_onewire_search search;
+    static struct pintle_sensor sensor;
+    enum pintle_status status;
+    pad[8] = pintle_onewire_crc(pad, 8);
+    while ((status = pintle_onewire_next(&bus, &clock, &search)) == PINTLE_OK) {
+        pintle_text_init(&text, line, sizeof line);
+        pintle_text_string(&text, "found ");
+        for (uint8_t i = 0; i < 8; i++) {
+            pintle_text_whole(&text, search.code[i], 1);
+            pintle_text_char(&text, i < 7 ? '.' : '\n');
+        }
+        send(line);
+    }
+    if (status != PINTLE_NO_ANSWER
+        || pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &bus, &clock, codes[1], 0)
+               != PINTLE_OK
+        || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+        send("the line failed\n");
+        return;
+    }
+    print_sample("line", &pintle_ds18b20);
+}
+
+static void print_thermistor(void)
+{
+    static const float constants[3] PINTLE_TABLE = { 10000, 10000, 3950 };
+    pintle_text_init(&text, line, sizeof line);
+    pintle_text_fixed(&text, pintle_shape_thermistor(constants, 0.5f), 2);
+    pintle_text_char(&text, ' ');
+    pintle_text_fixed(&text, pintle_shape_thermistor(constants, 0.76525f), 2);
+    pintle_text_char(&text, '\n');
+    send(line);
+}
+
 static void print_schedule(void)
 {
     struct pintle_schedule schedule;
@@ -164,6 +290,8 @@ int main(void)
         print_sample(row.name, row.part);
     }
     measure();
+    search_and_read();
+    print_thermistor();
     print_schedule();
     print_fit();
     cli();

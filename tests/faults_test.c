@@ -228,6 +228,48 @@ static void found_by_scan(void)
     scratch_remove(folder);
 }
 
+/* Any mixture of faults and troubles, on all buses at once: a survey ends, in bounded time, and has
+ * a sentence for whatever it finds amiss. */
+static void in_any_trouble(void)
+{
+    struct pintle_problem problem = { 0 };
+    struct pintle_survey *survey = g_new(struct pintle_survey, 1);
+    unsigned longest = 0;
+    unsigned amiss = 0;
+    srand(17);
+    for (int i = 0; i < 120; i++) {
+        struct pintle_rig *rig = pintle_rig_demo(&problem);
+        rig->wires = i % 2;
+        struct pintle_station *station = pintle_station_open(rig, 60000000, &problem);
+        CU_ASSERT_PTR_NOT_NULL_FATAL(station);
+        for (int k = rand() % 6; k >= 0; k--) {
+            const struct pintle_sim_fault fault = {
+                .kind = (enum pintle_sim_fault_kind)(rand() % (PINTLE_SIM_OFF + 1)),
+                .chip = (uint8_t)(rand() % 4),
+                .from_us = (uint64_t)(rand() % 61000000),
+                .to_us = (uint64_t)(60000000 + rand() % 2000000),
+                .trouble = (uint8_t)(1u << rand() % 8),
+                .amount = (uint32_t)(rand() % 300),
+            };
+            CU_ASSERT_EQUAL(pintle_sim_add_fault(&station->sim, &fault), PINTLE_OK);
+        }
+        uint64_t before = station->sim.now_us;
+        pintle_survey_run(station, survey);
+        longest = MAX(longest, (unsigned)(station->sim.now_us - before));
+        amiss += survey->amiss;
+        for (unsigned f = 0; f < survey->count; f++) {
+            EXPECT(survey->finding[f].text[0] && !strchr(survey->finding[f].text, '{'),
+                   "a sentence, with its names: %s", survey->finding[f].text);
+        }
+        pintle_station_free(station);
+        pintle_rig_free(rig);
+    }
+    printf("\n  %u findings in 120 troubled scans, the longest %.1f s of bus time\n", amiss,
+           longest / 1e6);
+    EXPECT(longest < 30000000 && amiss > 120, "longest %u us, %u findings", longest, amiss);
+    g_free(survey);
+}
+
 /* What is found before power-on, from the rig file alone. */
 static void found_by_wiring(void)
 {
@@ -317,6 +359,6 @@ static void the_page_is_current(void)
 
 void add_faults_suite(void)
 {
-    SUITE("faults", { "found by scan", found_by_scan }, { "found by wiring", found_by_wiring },
-          { "the page is current", the_page_is_current });
+    SUITE("faults", { "found by scan", found_by_scan }, { "in any trouble", in_any_trouble },
+          { "found by wiring", found_by_wiring }, { "the page is current", the_page_is_current });
 }

@@ -202,6 +202,44 @@ static void slots_meet_the_table(void)
     EXPECT(s.lows == 49 && s.resets == 1, "%u lows, %u resets", s.lows, s.resets);
 }
 
+/* On a noisy line a search finds codes, or says that they do not hold together; what it finds is
+ * real, it ends, and afterwards everybody is found again. */
+static void searches_on_a_noisy_line(void)
+{
+    unsigned found = 0;
+    unsigned garbled = 0;
+    for (uint64_t seed = 1; seed <= 60; seed++) {
+        struct bench bench;
+        struct wired wired;
+        bench_make_seeded(&bench, &pintle_ds18b20, 1, seed);
+        for (uint8_t i = 2; i <= 5; i++) {
+            pintle_sim_add(&bench.sim, "DS18B20", 0, (uint8_t)(37 * i));
+        }
+        bench_wire(&bench, &wired);
+        for (int noisy = 1; noisy >= 0; noisy--) {
+            struct pintle_onewire_search search = { 0 };
+            uint64_t before = bench.sim.now_us;
+            enum pintle_status status = PINTLE_OK;
+            unsigned whole = 0;
+            unsigned steps = 0;
+            wired.onewire_wires.trouble = noisy ? PINTLE_SIM_NOISE : 0;
+            while ((status == PINTLE_OK || status == PINTLE_BAD_CRC) && steps++ < 200) {
+                status = pintle_onewire_next(&bench.line, &bench.clock, &search);
+                garbled += status == PINTLE_BAD_CRC;
+                for (unsigned k = 0; status == PINTLE_OK && k < 5; k++) {
+                    whole += memcmp(bench.sim.chip[k].rom.code, search.code, 8) == 0;
+                }
+            }
+            EXPECT(steps < 200 && bench.sim.now_us - before < 4000000, "seed %u ends: %u steps",
+                   (unsigned)seed, steps);
+            EXPECT(noisy || (whole == 5 && status == PINTLE_NO_ANSWER), "seed %u: %u of 5 found",
+                   (unsigned)seed, whole);
+            found += noisy ? whole : 0;
+        }
+    }
+    EXPECT(found > 60 && garbled > 10, "in noise %u codes are found, %u garbled", found, garbled);
+}
+
 /* Wherever within the datasheet's limits a specimen's own clock is, it is understood. */
 static void specimens_are_understood(void)
 {
@@ -368,6 +406,7 @@ static void troubles_of_a_line(void)
 void add_onewire_suite(void)
 {
     SUITE("onewire", { "crc vectors", crc_vectors }, { "searches", searches },
+          { "searches on a noisy line", searches_on_a_noisy_line },
           { "the only one and the alarmed", the_only_one_and_the_alarmed },
           { "codes are checked", codes_are_checked },
           { "slots meet the table", slots_meet_the_table },

@@ -109,6 +109,109 @@ static void four_modes(void)
     }
 }
 
+/* The lines of a whole transfer over wires: data stand for half a clock before the edge that takes
+ * them and after it, the select comes before the first edge and goes after the last. */
+struct scope {
+    uint8_t mode;
+    double data_ns, took_ns, select_ns, clock_ns;
+    double set_up, hold, lead, lag;
+    unsigned taken;
+};
+
+static void on_edge(void *context, uint8_t line, uint8_t level, uint64_t at_ns)
+{
+    struct scope *s = context;
+    double at = (double)at_ns;
+    bool taking = level == (s->mode == 0 || s->mode == 3);
+    if (line == PINTLE_SIM_DATA) {
+        s->hold = s->taken ? fmin(s->hold, at - s->took_ns) : s->hold;
+        s->data_ns = at;
+    } else if (line == PINTLE_SIM_CLOCK && s->select_ns > 0) {
+        s->lead = s->clock_ns < s->select_ns ? fmin(s->lead, at - s->select_ns) : s->lead;
+        s->clock_ns = at;
+        if (taking) {
+            s->set_up = fmin(s->set_up, at - s->data_ns);
+            s->took_ns = at;
+            s->taken++;
+        }
+    } else if (line >= PINTLE_SIM_SELECT) {
+        s->lag = level ? fmin(s->lag, at - s->clock_ns) : s->lag;
+        s->select_ns = level ? 0 : at;
+    }
+}
+
+static void edges(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint8_t mode;
+        uint32_t hz;
+    } rows[] = { { &pintle_icm20948, 0, 500000 },
+                 { &pintle_lis331hh, 3, 500000 },
+                 { &pintle_icm20948, 0, 50000 },
+                 { &pintle_lis331dlh, 3, 20000 } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct wired wired;
+        struct pintle_sample sample;
+        struct scope s = {
+            .mode = rows[i].mode, .set_up = 1e9, .hold = 1e9, .lead = 1e9, .lag = 1e9
+        };
+        double half = 5e8 / rows[i].hz;
+        bench_make(&bench, rows[i].part, 1);
+        bench_wire(&bench, &wired);
+        bench.spi.top_hz = rows[i].hz;
+        pintle_sim_pass(&bench.sim, 1000);
+        wired.spi_wires.edge = on_edge;
+        wired.spi_wires.edge_context = &s;
+        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "row %u reads",
+               (unsigned)i);
+        EXPECT(s.taken > 100 && s.taken % 8 == 0, "row %u: %u bits", (unsigned)i, s.taken);
+        const double times[] = { s.set_up, s.hold, s.lead, s.lag };
+        static const char *const names[] = { "set-up", "hold", "lead of select", "lag of select" };
+        for (size_t t = 0; t < COUNT(times); t++) {
+            bool low_phase = t == 2 && rows[i].mode == 3; /* its first edge takes nothing */
+            EXPECT(times[t] >= (low_phase ? 0 : half) - 1 && times[t] < 1e8, "row %u, %s: %g ns",
+                   (unsigned)i, names[t], times[t]);
+        }
+    }
+}
+
+/* Four parts on one bus, each behind its own select, at once and in a round. */
+static void four_on_one_bus(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_icm20948, &pintle_lis331dlh,
+                                                       &pintle_mcp3008, &pintle_lis331hh };
+    for (int depth = 0; depth < 2; depth++) {
+        struct bench bench;
+        struct wired wired;
+        struct pintle_sensor sensors[4];
+        struct pintle_seat seats[4];
+        bench_make(&bench, parts[0], 0);
+        for (uint8_t i = 1; i < 4; i++) {
+            pintle_sim_add(&bench.sim, parts[i]->name, 0, i);
+        }
+        if (depth) {
+            bench_wire(&bench, &wired);
+        }
+        for (uint8_t i = 0; i < 4; i++) {
+            const struct pintle_curve level = { .level = 0.5 * (i + 1) };
+            CU_ASSERT_EQUAL(pintle_sim_feel(&bench.sim.chip[i], parts[i]->channels[0].name, &level),
+                            PINTLE_OK);
+            CU_ASSERT_EQUAL(
+                pintle_sensor_on_spi(&sensors[i], parts[i], &bench.spi, &bench.clock, i, NULL),
+                PINTLE_OK);
+            seats[i].sensor = &sensors[i];
+        }
+        for (int round = 0; round < 3; round++) {
+            CU_ASSERT_EQUAL(pintle_round(seats, 4), 0);
+            for (int i = 0; i < 4; i++) {
+                EXPECT_NEAR(seats[i].sample.channel[0].value, 0.5 * (i + 1), 0.26, parts[i]->name);
+            }
+        }
+    }
+}
+
 /* Registers behind banks: a field changes and its neighbours stay; the bank is chosen only when it
  * changes; a measurement is one burst. */
 static void banks(void)
@@ -275,7 +378,8 @@ static void thermistors_and_polynomials(void)
 
 void add_spi_suite(void)
 {
-    SUITE("spi", { "four modes", four_modes }, { "banks", banks }, { "converter", converter },
+    SUITE("spi", { "four modes", four_modes }, { "edges", edges },
+          { "four on one bus", four_on_one_bus }, { "banks", banks }, { "converter", converter },
           { "silence", silence }, { "speeds", speeds },
           { "thermistors and polynomials", thermistors_and_polynomials });
 }

@@ -20,6 +20,7 @@ int main(int argc, char **argv)
                    { "faults", add_faults_suite },
                    { "described", add_described_suite },
                    { "engine", add_engine_suite },
+                   { "sweep", add_sweep_suite },
                    { "rig", add_rig_suite },
                    { "tool", add_tool_suite },
                    { "log", add_log_suite },

@@ -95,6 +95,7 @@ void add_campaign_suite(void);
 void add_faults_suite(void);
 void add_described_suite(void);
 void add_engine_suite(void);
+void add_sweep_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);

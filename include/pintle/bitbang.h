@@ -82,4 +82,11 @@ void pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct p
                                  struct pintle_clock clock);
 struct pintle_onewire pintle_bitbang_onewire(struct pintle_bitbang_onewire *master);
 
+/* Why does a line that nobody talks on stay low? It is charged for a microsecond: without a pull-up
+ * it then stays high by itself, shorted to ground it does not. DATA_STUCK: shorted; NOT_READY:
+ * there is no pull-up; OK: it is high as it should be. Takes 0.6 ms and ends with the line low long
+ * enough to reset every chip. */
+PINTLE_MUST_CHECK enum pintle_status
+pintle_bitbang_onewire_look(const struct pintle_bitbang_onewire *master);
+
 #endif

@@ -38,10 +38,12 @@ struct pintle_onewire_search {
     uint8_t fork;    /* the last bit where 0 was chosen and 1 is still to be gone */
     uint8_t ended;
     uint8_t alarmed; /* set: find only chips whose alarm flag is up */
+    uint8_t bits;    /* of the code that came last: 64, or fewer where it broke off */
 };
 
 /* Find the next chip. OK: its code is in `search`; NO_ANSWER: there is none, or no other; BAD_CRC:
- * the code does not hold together, which is a fault of the wiring; the search goes on behind it.
+ * the code does not hold together, or breaks off (see `bits`), which is a fault of the wiring; the
+ * search goes on behind one that does not hold together.
  * DATA_STUCK, NOT_READY as above. */
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
                                                          const struct pintle_clock *clock,

@@ -318,6 +318,7 @@ struct pintle_sim_onewire_wires {
     uint8_t drive; /* the master's, enum pintle_drive */
     uint8_t level;
     uint8_t in_slot; /* between a fall and the rise that ends the low time */
+    uint8_t charged; /* the master drove it high last */
     double rise_ns;
     double fell_ns;     /* the master pulled, */
     double released_ns; /* and let go */

@@ -111,8 +111,9 @@ enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
         return PINTLE_NO_ANSWER;
     }
     enum pintle_status status = command(line, clock, search->alarmed ? ALARM_SEARCH : SEARCH);
-    for (uint8_t bit = 0; bit < 64 && status == PINTLE_OK; bit++) {
-        status = step(line, search, bit, &fork);
+    for (search->bits = 0; search->bits < 64 && status == PINTLE_OK;) {
+        status = step(line, search, search->bits, &fork);
+        search->bits = (uint8_t)(search->bits + (status == PINTLE_OK));
     }
     if (status == PINTLE_NOT_READY) {
         return status;

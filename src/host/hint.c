@@ -87,16 +87,27 @@ static const struct pintle_hint_text hints[] = {
     { "line-low", ONEWIRE, "the line does not rise",
       "the line stays low: it is shorted to ground, or its pull-up of 4.7 kilohms is missing or on "
       "another rail; unplug the probes one by one, then check the resistor" },
+    { "line-shorted", ONEWIRE, "the line cannot even be charged",
+      "the line is shorted to ground; unplug the probes one by one, and look for a crushed cable "
+      "or a "
+      "probe with its wires mixed up" },
+    { "line-floats", ONEWIRE, "the line keeps a charge and does not rise by itself",
+      "the line does not rise by itself: its pull-up of 4.7 kilohms is missing, or its rail has no "
+      "supply; check both" },
     { "no-presence", ONEWIRE, "no presence pulse after a reset",
       "no probe shows its presence; check the plug and the ground, whether data and supply are "
       "swapped, and the pin" },
     { "no-code", ONEWIRE, "presence, but nobody takes part in the search",
       "a probe shows its presence and then no code: a weak pull-up or too long a cable; take 2.2 "
       "kilohms, and look at the plugs" },
-    { "garbled-code", ONEWIRE, "a code's CRC is wrong, or the code breaks off",
+    { "garbled-code", ONEWIRE, "a code's CRC is wrong",
       "a code came that does not hold together: noise, a loose plug or too long a cable; look at "
       "the "
       "plugs, take a stronger pull-up, and branch the cable less" },
+    { "partial-code", ONEWIRE, "a code breaks off before its 64 bits",
+      "a code broke off in the middle: a probe lost contact or its supply while it was speaking; "
+      "look "
+      "at its plug, then take a stronger pull-up" },
     { "zero-code", ONEWIRE, "a code of zeros",
       "a code of nothing but zeros came, which no chip has: the line was pulled low in the middle; "
       "look for a loose plug or a short" },

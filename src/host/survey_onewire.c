@@ -14,8 +14,7 @@ struct found {
     uint8_t code[CODES_MAX][8];
     unsigned seen[CODES_MAX]; /* in how many passes */
     unsigned count;
-    unsigned garbled, zeros, empty; /* passes with such a thing in them */
-    enum pintle_status status;      /* the first failure of the line itself */
+    unsigned garbled, partial, zeros; /* passes with such a thing in them */
 };
 
 static void note(struct found *found, const uint8_t *code)
@@ -37,23 +36,20 @@ static void search(const struct surveying *s, struct found *found)
     struct pintle_onewire_search search = { 0 };
     enum pintle_status status = PINTLE_OK;
     bool garbled = false;
+    bool partial = false;
     bool zeros = false;
-    unsigned whole = 0;
     for (unsigned i = 0; i < CODES_MAX && (status == PINTLE_OK || status == PINTLE_BAD_CRC); i++) {
         status = pintle_onewire_next(&s->station->onewire[s->bus], &s->station->clock, &search);
         zeros = zeros || (status == PINTLE_OK && search.code[0] == 0);
-        garbled = garbled || status == PINTLE_BAD_CRC;
+        garbled = garbled || (status == PINTLE_BAD_CRC && search.bits == 64);
+        partial = partial || (status == PINTLE_BAD_CRC && search.bits < 64);
         if (status == PINTLE_OK && search.code[0] != 0) {
             note(found, search.code);
-            whole++;
         }
     }
     found->garbled += garbled;
+    found->partial += partial;
     found->zeros += zeros;
-    found->empty += whole == 0 && !garbled && !zeros;
-    if (status != PINTLE_NO_ANSWER && found->status == PINTLE_OK) {
-        found->status = status;
-    }
 }
 
 /* Does the chip say that it lives on the line, where the rig has a wire for it? */
@@ -120,15 +116,27 @@ static bool expects(const struct surveying *s)
     return false;
 }
 
+/* Where the pin can be looked at, a short and a missing pull-up are told apart. */
+static enum pintle_hint why_low(const struct surveying *s)
+{
+    if (!s->station->rig->wires) {
+        return PINTLE_HINT_LINE_LOW;
+    }
+    enum pintle_status status =
+        pintle_bitbang_onewire_look(&s->station->cable[s->bus].onewire_master);
+    return status == PINTLE_DATA_STUCK  ? PINTLE_HINT_LINE_SHORTED
+           : status == PINTLE_NOT_READY ? PINTLE_HINT_LINE_FLOATS
+                                        : PINTLE_HINT_LINE_LOW;
+}
+
 /* A code that came with a wrong CRC in every pass may have cost the others their turn. */
 void survey_onewire(const struct surveying *s)
 {
-    struct found found = { .status = PINTLE_OK };
+    struct found found = { .count = 0 };
     enum pintle_status there =
         s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
     if (there == PINTLE_DATA_STUCK || there == PINTLE_UNSUPPORTED) {
-        survey_broken(s,
-                      there == PINTLE_DATA_STUCK ? PINTLE_HINT_LINE_LOW : PINTLE_HINT_SWITCHED_OFF);
+        survey_broken(s, there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
         return;
     }
     if (there == PINTLE_NO_ANSWER) {
@@ -144,6 +152,8 @@ void survey_onewire(const struct surveying *s)
         survey_broken(s, PINTLE_HINT_ZERO_CODE);
     } else if (found.garbled > 0) {
         survey_broken(s, PINTLE_HINT_GARBLED_CODE);
+    } else if (found.partial > 0) {
+        survey_broken(s, PINTLE_HINT_PARTIAL_CODE);
     } else if (found.count == 0) {
         survey_broken(s, PINTLE_HINT_NO_CODE);
         return;

@@ -86,6 +86,21 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
     return PINTLE_OK;
 }
 
+enum pintle_status pintle_bitbang_onewire_look(const struct pintle_bitbang_onewire *master)
+{
+    drive(master, PINTLE_DRIVE_HIGH);
+    rest(master, 1);
+    drive(master, PINTLE_RELEASE);
+    rest(master, 1);
+    uint8_t charged = level(master);
+    drive(master, PINTLE_DRIVE_LOW);
+    rest(master, 500);
+    drive(master, PINTLE_RELEASE);
+    rest(master, 20);
+    uint8_t pulled = level(master);
+    return pulled ? PINTLE_OK : charged ? PINTLE_NOT_READY : PINTLE_DATA_STUCK;
+}
+
 void pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin line,
                                  struct pintle_clock clock)
 {

@@ -52,9 +52,11 @@ static double next_pull(const struct pintle_sim_onewire_wires *w, double at)
     return next;
 }
 
+/* Without a pull-up the line keeps what was driven on it last. */
 static uint8_t stuck(const struct pintle_sim_onewire_wires *w)
 {
-    return (w->active & (PINTLE_SIM_DATA_LOW | PINTLE_SIM_NO_PULL_UP | PINTLE_SIM_HELD)) != 0;
+    uint8_t floats = (w->active & PINTLE_SIM_NO_PULL_UP) && !w->charged;
+    return floats || (w->active & (PINTLE_SIM_DATA_LOW | PINTLE_SIM_HELD));
 }
 
 /* When the line was let go last, before `at`. */
@@ -148,6 +150,7 @@ static void drive(void *context, enum pintle_drive drive)
         settle(w);
     }
     w->drive = (uint8_t)drive;
+    w->charged = drive == PINTLE_RELEASE ? w->charged : drive == PINTLE_DRIVE_HIGH;
     if (drive == PINTLE_DRIVE_LOW && !w->in_slot && w->level) {
         sim_rom_strong(w->sim, w->bus, 0);
         falls(w);

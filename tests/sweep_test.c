@@ -1,0 +1,255 @@
+/* Every public operation with its Nth port call failing, for every N. */
+#include "support.h"
+
+/* Ports that fail their call number `at` once, or every call from it on. */
+struct saboteur {
+    struct pintle_i2c i2c;
+    struct pintle_spi spi;
+    struct pintle_onewire line;
+    enum pintle_status status;
+    int at;
+    int calls;
+    bool for_ever;
+};
+
+static bool fails_now(struct saboteur *s)
+{
+    int call = s->calls++;
+    return call == s->at || (s->for_ever && call > s->at);
+}
+
+static enum pintle_status sabotaged_i2c(void *context, uint8_t address,
+                                        const struct pintle_segment *segments, uint8_t count,
+                                        uint32_t limit_us)
+{
+    struct saboteur *s = context;
+    return fails_now(s)
+               ? s->status
+               : s->i2c.calls->transfer(s->i2c.context, address, segments, count, limit_us);
+}
+
+static enum pintle_status sabotaged_spi(void *context, const struct pintle_spi_way *way,
+                                        const struct pintle_segment *segments, uint8_t count)
+{
+    struct saboteur *s = context;
+    return fails_now(s) ? s->status : s->spi.calls->transfer(s->spi.context, way, segments, count);
+}
+
+static enum pintle_status sabotaged_reset(void *context)
+{
+    struct saboteur *s = context;
+    return fails_now(s) ? s->status : s->line.calls->reset(s->line.context);
+}
+
+static enum pintle_status sabotaged_slots(void *context, const uint8_t *out, uint8_t *in,
+                                          uint16_t count, uint8_t strong)
+{
+    struct saboteur *s = context;
+    return fails_now(s) ? s->status : s->line.calls->slots(s->line.context, out, in, count, strong);
+}
+
+static void sabotage(struct bench *bench, struct saboteur *saboteur)
+{
+    static const struct pintle_i2c_calls i2c = { sabotaged_i2c, NULL };
+    static const struct pintle_spi_calls spi = { sabotaged_spi };
+    static const struct pintle_onewire_calls line = { sabotaged_reset, sabotaged_slots };
+    saboteur->i2c = bench->bus;
+    saboteur->spi = bench->spi;
+    saboteur->line = bench->line;
+    bench->bus = (struct pintle_i2c){ &i2c, saboteur, 0 };
+    bench->spi = (struct pintle_spi){ &spi, saboteur, 0 };
+    bench->line = (struct pintle_onewire){ &line, saboteur, 0 };
+}
+
+typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
+
+static enum pintle_status op_read(struct pintle_sensor *sensor)
+{
+    struct pintle_sample sample;
+    return pintle_sensor_read(sensor, &sample);
+}
+
+static enum pintle_status op_field(struct pintle_sensor *sensor)
+{
+    static const struct pintle_reg limit = { 0x02, 2, 0 };
+    return pintle_reg_write_field(sensor, &limit, 4, 12, 5);
+}
+
+static enum pintle_status op_limits(struct pintle_sensor *sensor)
+{
+    return pintle_tmp102_limits(sensor, 10, 20);
+}
+
+static enum pintle_status op_set_clock(struct pintle_sensor *sensor)
+{
+    return pintle_ds3231_set(sensor, 1781222400);
+}
+
+static enum pintle_status op_alarm(struct pintle_sensor *sensor)
+{
+    return pintle_ds3231_alarm(sensor, PINTLE_DS3231_EVERY_MINUTE, 0, 0, 30);
+}
+
+static enum pintle_status op_alarmed(struct pintle_sensor *sensor)
+{
+    uint8_t alarmed = 0;
+    return pintle_ds3231_alarmed(sensor, &alarmed);
+}
+
+static enum pintle_status op_write(struct pintle_sensor *sensor)
+{
+    static const struct pintle_reg limit = { 0x02, 2, 0 };
+    return pintle_reg_write(sensor, &limit, 0x0190);
+}
+
+static enum pintle_status op_probe(struct pintle_sensor *sensor)
+{
+    return pintle_i2c_probe(sensor->bus.i2c, sensor->place.address);
+}
+
+static enum pintle_status op_round(struct pintle_sensor *sensor)
+{
+    struct pintle_seat seat = { .sensor = sensor };
+    size_t failed = pintle_round(&seat, 1);
+    EXPECT(failed == (seat.status != PINTLE_OK), "a round counts");
+    return seat.status;
+}
+
+static enum pintle_status op_start_collect(struct pintle_sensor *sensor)
+{
+    struct pintle_sample sample;
+    enum pintle_status status = pintle_sensor_start(sensor);
+    while (status == PINTLE_OK) {
+        status = pintle_sensor_collect(sensor, &sample);
+        if (status == PINTLE_OK) {
+            return status;
+        }
+        if (status == PINTLE_NOT_READY) {
+            uint32_t wait = pintle_sensor_wait_us(sensor);
+            sensor->clock->calls->sleep_us(sensor->clock->context, wait ? wait : 1);
+            status = PINTLE_OK;
+        }
+    }
+    return status;
+}
+
+static enum pintle_status op_all_at_once(struct pintle_sensor *sensor)
+{
+    uint8_t byte = 0x44;
+    struct pintle_onewire *line = sensor->bus.onewire;
+    enum pintle_status status = pintle_onewire_select(line, sensor->clock, NULL);
+    status = status == PINTLE_OK ? pintle_onewire_write(line, &byte, 1) : status;
+    status = status == PINTLE_OK ? pintle_onewire_read(line, &byte, 1) : status;
+    return status == PINTLE_OK ? pintle_onewire_power(line, sensor->clock, 0xff, 10) : status;
+}
+
+static enum pintle_status op_probe_limits(struct pintle_sensor *sensor)
+{
+    return pintle_ds18b20_limits(sensor, 5, 30, 1);
+}
+
+static enum pintle_status op_power(struct pintle_sensor *sensor)
+{
+    enum pintle_status status =
+        pintle_sensor_set(sensor, PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE);
+    return status == PINTLE_OK ? op_read(sensor) : status;
+}
+
+static enum pintle_status op_search(struct pintle_sensor *sensor)
+{
+    struct pintle_onewire_search search = { 0 };
+    return pintle_onewire_next(sensor->bus.onewire, sensor->clock, &search);
+}
+
+static enum pintle_status op_only(struct pintle_sensor *sensor)
+{
+    uint8_t code[8];
+    return pintle_onewire_only(sensor->bus.onewire, sensor->clock, code);
+}
+
+static enum pintle_status op_bank_field(struct pintle_sensor *sensor)
+{
+    static const struct pintle_reg accel = { 0x0214, 1, 0 };
+    return pintle_reg_write_field(sensor, &accel, 1, 2, 2);
+}
+
+/* For every operation fail its Nth transfer, for every N, once and for ever, in every way: the
+ * cause comes out, nothing hangs, and the sensor works afterwards. */
+static void sweep(const char *name, const struct pintle_part *part, uint8_t address, operation op,
+                  enum pintle_status status, bool for_ever)
+{
+    for (int at = 0;; at++) {
+        struct bench bench;
+        struct saboteur saboteur = { .status = status, .at = at, .for_ever = for_ever };
+        bench_make(&bench, part, address);
+        pintle_sim_pass(&bench.sim, 2000);
+        sabotage(&bench, &saboteur);
+        enum pintle_status got = op(&bench.sensor);
+        bool reached = saboteur.calls > at;
+        bool inside = op == op_search && got == PINTLE_BAD_CRC; /* a code that breaks off */
+        EXPECT(!reached || got == status || inside, "%s: call %d failing %s gives %s", name, at,
+               pintle_status_word(status), pintle_status_word(got));
+        saboteur.at = 1000000;
+        saboteur.for_ever = false;
+        EXPECT(op_read(&bench.sensor) == PINTLE_OK, "%s: works after call %d failed", name, at);
+        if (!reached) {
+            EXPECT(got == PINTLE_OK && at > 0, "%s: %d calls", name, at);
+            return;
+        }
+    }
+}
+
+static void every_call_failing(void)
+{
+    static const struct {
+        const char *name;
+        const struct pintle_part *part;
+        uint8_t address;
+        operation op;
+    } rows[] = {
+        { "read TMP102", &pintle_tmp102, 0x48, op_read },
+        { "read MCP9808", &pintle_mcp9808, 0x1a, op_read },
+        { "read SHT31", &pintle_sht31, 0x44, op_read },
+        { "read BME280", &pintle_bme280, 0x76, op_read },
+        { "read DS3231", &pintle_ds3231, 0x68, op_read },
+        { "prove BME280", &pintle_bme280, 0x76, pintle_sensor_prove },
+        { "prove DS3231", &pintle_ds3231, 0x68, pintle_sensor_prove },
+        { "write a field", &pintle_tmp102, 0x48, op_field },
+        { "TMP102 limits", &pintle_tmp102, 0x48, op_limits },
+        { "set DS3231", &pintle_ds3231, 0x68, op_set_clock },
+        { "arm DS3231", &pintle_ds3231, 0x68, op_alarm },
+        { "ask DS3231", &pintle_ds3231, 0x68, op_alarmed },
+        { "write a register", &pintle_tmp102, 0x48, op_write },
+        { "probe", &pintle_tmp102, 0x48, op_probe },
+        { "a round", &pintle_bme280, 0x76, op_round },
+        { "a round over SPI", &pintle_lis331dlh, 1, op_round },
+        { "start and collect", &pintle_sht31, 0x44, op_start_collect },
+        { "start and collect over 1-Wire", &pintle_ds18b20, 1, op_start_collect },
+        { "start and collect over SPI", &pintle_icm20948, 1, op_start_collect },
+        { "all on the line", &pintle_ds18b20, 1, op_all_at_once },
+        { "read DS18B20", &pintle_ds18b20, 1, op_read },
+        { "read DS18B20 powered by the line", &pintle_ds18b20, 1, op_power },
+        { "DS18B20 limits", &pintle_ds18b20, 1, op_probe_limits },
+        { "search", &pintle_ds18b20, 1, op_search },
+        { "read code", &pintle_ds18b20, 1, op_only },
+        { "read MCP3008", &pintle_mcp3008, 0, op_read },
+        { "read ICM20948", &pintle_icm20948, 0, op_read },
+        { "a field behind a bank", &pintle_icm20948, 0, op_bank_field },
+        { "read LIS331DLH", &pintle_lis331dlh, 0, op_read },
+        { "prove LIS331HH", &pintle_lis331hh, 0, pintle_sensor_prove },
+    };
+    static const enum pintle_status ways[] = { PINTLE_NO_ANSWER, PINTLE_DATA_REFUSED,
+                                               PINTLE_CLOCK_STUCK, PINTLE_DATA_STUCK,
+                                               PINTLE_TIME_LIMIT };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        for (size_t w = 0; w < COUNT(ways); w++) {
+            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], false);
+            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], true);
+        }
+    }
+}
+
+void add_sweep_suite(void)
+{
+    SUITE("sweep", { "every call failing", every_call_failing });
+}

@@ -153,6 +153,10 @@ static void wrong_arguments(void)
     CU_ASSERT_EQUAL(
         pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x76, NULL),
         PINTLE_BAD_ARGUMENT);
+    struct pintle_part large = pintle_tmp102; /* more than a sample has room for */
+    large.channel_count = PINTLE_CHANNELS_MAX + 1;
+    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensor, &large, &bench.bus, &bench.clock, 0x48, NULL),
+                    PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 4, 0), PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 0, 5), PINTLE_BAD_ARGUMENT);
     uint8_t byte = 0;

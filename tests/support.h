@@ -86,6 +86,7 @@ void bench_wire(struct bench *bench, struct wired *wired);
 void add_text_suite(void);
 void add_numbers_suite(void);
 void add_parts_suite(void);
+void add_sheets_suite(void);
 void add_chips_suite(void);
 void add_truth_suite(void);
 void add_wires_suite(void);

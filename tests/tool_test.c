@@ -121,6 +121,8 @@ static void mistakes_are_answered(void)
         { "explain nonsense-word", 2, "", "there is nothing about 'nonsense-word'" },
         { "explain all-onse", 2, "", "did you mean 'all-ones'?" },
         { "explain a b", 2, "", "one word at a time" },
+        { "convert DS18B20 \"91 01 4b 46 7f ff 0f 10 26\"", 1, "",
+          "the CRC of 91 01 4b 46 7f ff 0f 10 is 25, not 26" },
         { "regs --demo", 2, "", "name a sensor" },
         { "regs --demo sea TEMPERATURE=5", 2, "", "the register cannot be written" },
         { "regs --demo sea TEMPERATURE.T=5", 2, "", "the register cannot be written" },

@@ -34,13 +34,13 @@
 #endif
 
 #if PINTLE_RAW_MAX < 11 || PINTLE_RAW_MAX > 255
-#error "PINTLE_RAW_MAX must be 11 to 255: the largest block of the shipped parts is 11 bytes"
+#error "PINTLE_RAW_MAX must be 11 to 255; an ICM20948 needs 12, an MCP3008 16"
 #endif
 #if PINTLE_CHANNELS_MAX < 3 || PINTLE_CHANNELS_MAX > 32
-#error "PINTLE_CHANNELS_MAX must be 3 to 32: the shipped parts have up to three channels"
+#error "PINTLE_CHANNELS_MAX must be 3 to 32; an ICM20948 needs 6, an MCP3008 8"
 #endif
-#if PINTLE_SETTINGS_MAX < 5 || PINTLE_SETTINGS_MAX > 16
-#error "PINTLE_SETTINGS_MAX must be 5 to 16: the shipped parts have up to five settings"
+#if PINTLE_SETTINGS_MAX < 4 || PINTLE_SETTINGS_MAX > 16
+#error "PINTLE_SETTINGS_MAX must be 4 to 16: the shipped parts have up to four settings"
 #endif
 
 #ifdef __GNUC__

@@ -50,8 +50,9 @@ struct pintle_sensor {
 
 /* Prepare a sensor; no traffic. `part` is a table; `trim` has the part's trim_size bytes and may
  * be null where that is 0. All must outlive the sensor.
- * BAD_ARGUMENT: the part does not live on this kind of bus, cannot have the address, or has no
- * room for its trim; of a 1-Wire code, its family is another part's or its CRC is wrong. */
+ * BAD_ARGUMENT: the part does not live on this kind of bus, cannot have the address, has no room
+ * for its trim, or needs more than the options of config.h leave; of a 1-Wire code, its family is
+ * another part's or its CRC is wrong. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
                                                           const struct pintle_i2c *bus,

@@ -307,6 +307,7 @@ struct pintle_sim_probe {
     double shows_ns;   /* after a reset it shows its presence, from here ... */
     double shown_ns;   /* ... for so long */
     double low_from_ns, low_until_ns;
+    uint8_t sent; /* the slot under way is one of its own bits */
 };
 
 /* One 1-Wire line with its pull-up. The master may drive it high hard, to power chips. */

@@ -173,28 +173,38 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
                          sheet->trim_count, problem);
 }
 
-/* Words of a part that sends checksums must have the right ones. */
-static bool check_words(const struct request *request, struct pintle_problem *problem)
+/* One checksum: `sent` behind `count` bytes whose CRC is `crc`. */
+static bool check_crc(const struct request *request, const uint8_t *bytes, size_t count,
+                      uint8_t crc, struct pintle_problem *problem)
 {
+    char *text = cli_bytes(bytes, count);
+    uint8_t sent = bytes[count];
+    if (request->working) {
+        printf("  CRC of %-18s %02x, sent %02x\n", text, crc, sent);
+    }
+    bool ok = crc == sent
+              || pintle_problem_set(problem, PINTLE_FAILURE_RIG,
+                                    "%s: the CRC of %s is %02x, not %02x; a bit was lost on the "
+                                    "way, or the bytes are not in order",
+                                    request->sheet->part->name, text, crc, sent);
+    g_free(text);
+    return ok;
+}
+
+/* Parts that send checksums must have sent the right ones. */
+static bool check_sums(const struct request *request, struct pintle_problem *problem)
+{
+    const struct pintle_part *part = request->sheet->part;
     const uint8_t *raw = request->raw->data;
-    if (!(request->sheet->part->flags & PINTLE_PART_CRC_WORDS)) {
-        return true;
+    bool ok = true;
+    if (part->link->kind == PINTLE_BUS_ONEWIRE && request->raw->len == 9) {
+        return check_crc(request, raw, 8, pintle_onewire_crc(raw, 8), problem);
     }
-    for (guint i = 0; i + 2 < request->raw->len; i += 3) {
-        uint8_t crc = pintle_crc8_31(raw + i, 2);
-        if (request->working) {
-            printf("  CRC of %02x %02x              %02x, sent %02x\n", raw[i], raw[i + 1], crc,
-                   raw[i + 2]);
-        }
-        if (crc != raw[i + 2]) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_RIG,
-                                      "%s: the CRC of %02x %02x is %02x, not %02x; a bit was lost "
-                                      "on the way, or the bytes are not in order",
-                                      request->sheet->part->name, raw[i], raw[i + 1], crc,
-                                      raw[i + 2]);
-        }
+    for (guint i = 0; ok && i + 2 < request->raw->len && part->flags & PINTLE_PART_CRC_WORDS;
+         i += 3) {
+        ok = check_crc(request, raw + i, 2, pintle_crc8_31(raw + i, 2), problem);
     }
-    return true;
+    return ok;
 }
 
 static bool convert(const struct request *request, struct pintle_problem *problem)
@@ -211,7 +221,7 @@ static bool convert(const struct request *request, struct pintle_problem *proble
         printf("%sworking%s\n  %-26s %s\n", cli_bold(), cli_plain(), "raw bytes", bytes);
         g_free(bytes);
     }
-    if (!check_words(request, problem)) {
+    if (!check_sums(request, problem)) {
         return false;
     }
     pintle_part_decode(request->sheet->part, request->settings, &block, &sample);

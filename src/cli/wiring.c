@@ -64,6 +64,8 @@ static void print_bus(const struct pintle_rig *rig, unsigned bus)
     }
     printf("%g m of cable\n", b->cable_m);
     print_sensors(rig, bus);
+    printf("  levels     lines at %g V, the board's pins at %g V\n",
+           b->kind == PINTLE_BUS_SPI ? rig->logic_v : b->pull_up_v, rig->logic_v);
     if (w.pull_ups) {
         print_figures(b, &w);
     }

@@ -24,6 +24,14 @@ static void enter(struct pintle_sensor *sensor, uint8_t phase)
     sensor->limit_us = 0;
 }
 
+/* Is there room for it in a sensor and a sample? */
+static uint8_t fits(const struct pintle_part *part)
+{
+    return pintle_table_u8(&part->raw_size) <= PINTLE_RAW_MAX
+           && pintle_table_u8(&part->channel_count) <= PINTLE_CHANNELS_MAX
+           && pintle_table_u8(&part->setting_count) <= PINTLE_SETTINGS_MAX;
+}
+
 /* What all buses have in common. */
 static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle_part *part,
                                enum pintle_bus_kind kind, const struct pintle_clock *clock,
@@ -34,7 +42,8 @@ static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle
     sensor->part = part;
     sensor->clock = clock;
     sensor->trim = trim;
-    if (pintle_priv_link(sensor).kind != kind || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
+    if (pintle_priv_link(sensor).kind != kind || !fits(part)
+        || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
         return PINTLE_BAD_ARGUMENT;
     }
     pintle_part_initial(part, sensor->settings);

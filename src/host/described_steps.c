@@ -14,7 +14,6 @@
 /* A step while its words are read. */
 struct words {
     const struct describing *d;
-    const char *text;
     char **word;
     unsigned at;
     bool ok;
@@ -172,7 +171,7 @@ static const struct verb {
 static bool take_step(struct describing *d, const char *text, bool measuring,
                       struct pintle_step *step)
 {
-    struct words w = { .d = d, .text = text, .word = g_strsplit(text, " ", -1), .ok = true };
+    struct words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
     const char *verb = next(&w);
     unsigned i = 0;
     while (verb && i < G_N_ELEMENTS(verbs) && strcmp(verbs[i].word, verb) != 0) {

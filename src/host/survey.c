@@ -43,11 +43,9 @@ int survey_expected(const struct surveying *s, const char *where)
     return -1;
 }
 
-void survey_tell(const struct surveying *s, struct pintle_finding *finding,
-                 enum pintle_finding_kind kind, enum pintle_hint hint,
-                 const struct pintle_hint_names *names)
+void survey_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
+                 enum pintle_hint hint, const struct pintle_hint_names *names)
 {
-    (void)s;
     finding->kind = kind;
     finding->hint = hint;
     pintle_hint_tell(hint, names, finding->text, sizeof finding->text);
@@ -55,7 +53,7 @@ void survey_tell(const struct surveying *s, struct pintle_finding *finding,
 
 void survey_broken(const struct surveying *s, enum pintle_hint hint)
 {
-    survey_tell(s, survey_add(s, "", -1), PINTLE_FINDING_BROKEN, hint, NULL);
+    survey_tell(survey_add(s, "", -1), PINTLE_FINDING_BROKEN, hint, NULL);
 }
 
 bool survey_proves(const struct surveying *s, const struct pintle_sheet *sheet,
@@ -97,8 +95,8 @@ static void judge_expected(const struct surveying *s, struct pintle_finding *fin
     const struct pintle_sheet *is = survey_recognise(s, finding);
     const struct pintle_hint_names names = { .part = want->part->name,
                                              .other = is ? is->part->name : NULL };
-    survey_tell(s, finding, PINTLE_FINDING_WRONG,
-                is ? PINTLE_HINT_OTHER_PART : PINTLE_HINT_NO_PROOF, &names);
+    survey_tell(finding, PINTLE_FINDING_WRONG, is ? PINTLE_HINT_OTHER_PART : PINTLE_HINT_NO_PROOF,
+                &names);
 }
 
 static void judge_stranger(const struct surveying *s, struct pintle_finding *finding)
@@ -106,7 +104,7 @@ static void judge_stranger(const struct surveying *s, struct pintle_finding *fin
     finding->sheet = survey_recognise(s, finding);
     const struct pintle_hint_names names = { .proof =
                                                  finding->sheet ? finding->sheet->proof : NULL };
-    survey_tell(s, finding, PINTLE_FINDING_UNEXPECTED,
+    survey_tell(finding, PINTLE_FINDING_UNEXPECTED,
                 finding->sheet ? PINTLE_HINT_STRANGER : PINTLE_HINT_UNKNOWN_STRANGER, &names);
 }
 

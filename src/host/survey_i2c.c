@@ -137,5 +137,5 @@ void survey_explain_i2c(const struct surveying *s, struct pintle_finding *missin
         names.bus = s->station->rig->bus[other->bus].name;
         names.strap = pintle_sheet_strap(missing->sheet, other->place.address);
     }
-    survey_tell(s, missing, PINTLE_FINDING_MISSING, hint, &names);
+    survey_tell(missing, PINTLE_FINDING_MISSING, hint, &names);
 }

@@ -78,15 +78,15 @@ static void judge(const struct surveying *s, const struct found *found, unsigned
     struct pintle_finding *finding = survey_add(s, where, survey_expected(s, where));
     memcpy(finding->place.code, found->code[i], 8);
     if (found->seen[i] < PASSES) {
-        survey_tell(s, finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_FLICKERING, NULL);
+        survey_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_FLICKERING, NULL);
         return;
     }
     survey_judge(s, finding);
     if (finding->kind == PINTLE_FINDING_UNEXPECTED && !finding->sheet) {
-        survey_tell(s, finding, PINTLE_FINDING_UNEXPECTED, PINTLE_HINT_UNKNOWN_FAMILY, NULL);
+        survey_tell(finding, PINTLE_FINDING_UNEXPECTED, PINTLE_HINT_UNKNOWN_FAMILY, NULL);
     } else if (finding->sensor >= 0 && finding->kind <= PINTLE_FINDING_LIKELY
                && starves(s, finding)) {
-        survey_tell(s, finding, PINTLE_FINDING_WRONG, PINTLE_HINT_NEEDS_POWER, NULL);
+        survey_tell(finding, PINTLE_FINDING_WRONG, PINTLE_HINT_NEEDS_POWER, NULL);
     }
 }
 
@@ -100,7 +100,7 @@ static void report_missing(const struct surveying *s, const struct found *found)
         }
         if (rig->sensor[i].bus == s->bus && k == found->count) {
             struct pintle_finding *finding = survey_add(s, rig->sensor[i].where, (int)i);
-            survey_tell(s, finding, PINTLE_FINDING_MISSING, PINTLE_HINT_CODE_MISSING, NULL);
+            survey_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_CODE_MISSING, NULL);
         }
     }
 }

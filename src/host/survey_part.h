@@ -20,9 +20,8 @@ int survey_expected(const struct surveying *s, const char *where);
 void survey_broken(const struct surveying *s, enum pintle_hint hint);
 
 /* Say of a finding what it is, in the words of a hint. */
-void survey_tell(const struct surveying *s, struct pintle_finding *finding,
-                 enum pintle_finding_kind kind, enum pintle_hint hint,
-                 const struct pintle_hint_names *names);
+void survey_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
+                 enum pintle_hint hint, const struct pintle_hint_names *names);
 
 /* Does `sheet`'s part prove itself at the finding's place? */
 bool survey_proves(const struct surveying *s, const struct pintle_sheet *sheet,

@@ -84,7 +84,7 @@ static void explain(const struct surveying *s, struct pintle_finding *finding)
         survey_judge(s, finding);
     } else {
         bool silent = hint == PINTLE_HINT_ALL_ONES || hint == PINTLE_HINT_ALL_ZEROS;
-        survey_tell(s, finding,
+        survey_tell(finding,
                     silent                         ? PINTLE_FINDING_MISSING
                     : hint == PINTLE_HINT_UNSTEADY ? PINTLE_FINDING_UNSTEADY
                                                    : PINTLE_FINDING_WRONG,
@@ -129,7 +129,7 @@ static void judge_unproven(const struct surveying *s, struct pintle_finding *fin
                   == PINTLE_OK
               && part->link->fetch(&sensor, bytes, 4) == PINTLE_OK;
     if (!ok || all(bytes, 0xff) || all(bytes, 0x00)) {
-        survey_tell(s, finding, PINTLE_FINDING_MISSING,
+        survey_tell(finding, PINTLE_FINDING_MISSING,
                     all(bytes, 0x00) ? PINTLE_HINT_ALL_ZEROS : PINTLE_HINT_ALL_ONES, NULL);
     } else {
         survey_judge(s, finding);
@@ -156,9 +156,9 @@ void survey_spi(const struct surveying *s)
         }
         unsigned proven = proofs(s, finding);
         if (proven > 0 && proven < PROOFS) {
-            survey_tell(s, finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
+            survey_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
         } else if (proven == PROOFS && only_zeros(s, finding)) {
-            survey_tell(s, finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
+            survey_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
         } else if (proven == PROOFS) {
             survey_judge(s, finding);
         } else {

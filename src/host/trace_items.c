@@ -9,7 +9,7 @@
 struct listener {
     const struct pintle_rig_bus *bus;
     uint64_t fell_ns; /* 1-Wire */
-    uint8_t number;
+    uint8_t index;
     uint8_t level[PINTLE_SIM_LINES_MAX];
     uint8_t active;
     uint8_t bits;
@@ -82,7 +82,7 @@ static bool hear_spi(struct listener *l, const struct pintle_rig *rig,
         item->value = (uint8_t)(edge->line - PINTLE_SIM_SELECT);
         l->active = !edge->level;
         l->bits = 0;
-        l->rising = takes_rising(rig, l->number, item->value);
+        l->rising = takes_rising(rig, l->index, item->value);
         return true;
     }
     if (edge->line != PINTLE_SIM_CLOCK || !l->active || edge->level != l->rising) {
@@ -188,7 +188,7 @@ unsigned pintle_trace_items(const struct pintle_trace *trace, const struct pintl
         for (unsigned line = 0; line < PINTLE_SIM_LINES_MAX; line++) {
             listeners[i].level[line] = pintle_trace_at_first(&rig->bus[i], line);
         }
-        listeners[i].number = (uint8_t)i;
+        listeners[i].index = (uint8_t)i;
     }
     *items = calloc(trace->count + 1, sizeof **items);
     for (unsigned i = 0; i < trace->count; i++) {

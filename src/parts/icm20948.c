@@ -1,6 +1,9 @@
 /* ICM-20948, datasheet DS-000189 (register map: section 7; descriptions: sections 8 to 10). */
 #include "pintle/parts.h"
 
+_Static_assert(PINTLE_CHANNELS_MAX >= 6 && PINTLE_RAW_MAX >= 12,
+               "this part needs larger samples: see config.h");
+
 /* bank in the high byte */
 #define WHO_AM_I 0x0000
 #define USER_CTRL 0x0003

@@ -1,6 +1,9 @@
 /* MCP3008, datasheet DS21295 (serial communication: section 5). */
 #include "pintle/parts.h"
 
+_Static_assert(PINTLE_CHANNELS_MAX >= 8 && PINTLE_RAW_MAX >= 16,
+               "this part needs larger samples: see config.h");
+
 /* The first byte of a conversion of a single input: start bit, single-ended, three bits of
  * address, placed so that the null bit becomes the first of the two bytes that come back and the
  * ten bits follow it (figure 5-1). */

@@ -104,16 +104,14 @@ static void falls(struct pintle_sim_onewire_wires *w)
     for (uint8_t i = 0; i < w->probes; i++) {
         struct pintle_sim_probe *p = &w->probe[i];
         p->low_from_ns = NEVER;
-        if (hears(w, p) && sim_rom_sends(p->chip)) {
+        p->sent = hears(w, p) && sim_rom_sends(p->chip);
+        if (p->sent) {
             uint8_t bit = sim_rom_give(p->chip);
             bit = sim_faulty(w->sim, p->chip, PINTLE_SIM_FLIPPED) && sim_random(w->sim) % 32 == 0
                       ? !bit
                       : bit;
             p->low_from_ns = bit ? NEVER : w->fell_ns;
             p->low_until_ns = w->fell_ns + p->holds_ns;
-            p->chip->shown = 1; /* this slot was its own */
-        } else {
-            p->chip->shown = 0;
         }
     }
 }
@@ -136,7 +134,7 @@ static void rises(struct pintle_sim_onewire_wires *w)
             p->low_from_ns = NEVER;
         } else if (low >= RESET_NS) {
             was_reset(w, p);
-        } else if (!p->chip->shown) {
+        } else if (!p->sent) {
             sim_rom_take(p->chip, low < p->samples_ns);
         }
     }

@@ -61,6 +61,7 @@ static void commands_do_their_job(void)
         { "regs --demo motion ACCEL_CONFIG.ACCEL_FS_SEL=8g", 0, "ACCEL_CONFIG     0x05", "" },
         { "regs --demo shaft T_L=5", 0, "03h  T_L              0x05", "" },
         { "regs --demo shaft T_L=5", 0, "03h  T_L              0x46", "" },
+        { "regs --demo shaft COPY_SCRATCHPAD=0", 0, "COPY_SCRATCHPAD written", "" },
         { "explain", 0, "one-bit-late        SPI                the identity comes out shifted",
           "" },
         { "explain garbled-code", 0, "noise, a loose plug or too long a cable", "" },

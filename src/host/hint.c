@@ -63,8 +63,13 @@ static const struct pintle_hint_text hints[] = {
       "something answers that is no {part}: it does not pass the proof; check the board's marking, "
       "and for two boards in one place" },
     { "stranger", ALL, "a part that the rig does not know", "{proof}; add it to the rig file" },
+    { "unproven-stranger", I2C, "something at an address of parts that do not pass their proof",
+      "by its address it could be a {other}, but it does not pass the proof; it is another chip, "
+      "which "
+      "a part section of the rig file can describe" },
     { "unknown-stranger", ALL, "something that the rig does not know and no part's proof fits",
-      "no part of the catalogue passes its proof here" },
+      "no part of the catalogue passes its proof here; a part section of the rig file can describe "
+      "it" },
     { "all-ones", SPI, "every byte read is ffh",
       "nothing but ones come back: nobody drives the data-in line; check the select wire, the "
       "supply, "

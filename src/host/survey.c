@@ -99,13 +99,33 @@ static void judge_expected(const struct surveying *s, struct pintle_finding *fin
                 &names);
 }
 
+/* The parts that have this address, "TMP102 or MCP9808"; empty: none has. To be freed with g_free.
+ */
+static char *candidates(const struct surveying *s, const struct pintle_finding *finding)
+{
+    GString *names = g_string_new(NULL);
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
+        if (s->station->rig->bus[s->bus].kind == PINTLE_BUS_I2C
+            && pintle_sheet_strap(sheet, finding->place.address)[0]) {
+            g_string_append_printf(names, "%s%s", names->len ? " or " : "", sheet->part->name);
+        }
+    }
+    return g_string_free(names, FALSE);
+}
+
 static void judge_stranger(const struct surveying *s, struct pintle_finding *finding)
 {
     finding->sheet = survey_recognise(s, finding);
-    const struct pintle_hint_names names = { .proof =
-                                                 finding->sheet ? finding->sheet->proof : NULL };
+    char *could = candidates(s, finding);
+    const struct pintle_hint_names names = { .proof = finding->sheet ? finding->sheet->proof : NULL,
+                                             .other = could };
     survey_tell(finding, PINTLE_FINDING_UNEXPECTED,
-                finding->sheet ? PINTLE_HINT_STRANGER : PINTLE_HINT_UNKNOWN_STRANGER, &names);
+                finding->sheet ? PINTLE_HINT_STRANGER
+                : could[0]     ? PINTLE_HINT_UNPROVEN_STRANGER
+                               : PINTLE_HINT_UNKNOWN_STRANGER,
+                &names);
+    g_free(could);
 }
 
 void survey_judge(const struct surveying *s, struct pintle_finding *finding)

@@ -37,6 +37,12 @@ static const struct pintle_map_reg regs[] = {
     { "T_H", { 2, 1, 0 }, 0x4b, "upper alarm limit", FIELDS(whole) },
     { "T_L", { 3, 1, 0 }, 0x46, "lower alarm limit", FIELDS(whole) },
     { "CONFIGURATION", { 4, 1, 0 }, 0x7f, "resolution", FIELDS(configuration) },
+    { "COPY_SCRATCHPAD",
+      { 0x48, 0, PINTLE_REG_WRITE_ONLY },
+      0,
+      "keep limits and resolution in the EEPROM (with a supply of its own)",
+      NO_FIELDS },
+    { "RECALL", { 0xb8, 0, PINTLE_REG_WRITE_ONLY }, 0, "fetch them from there", NO_FIELDS },
     { "CRC", { 8, 1, PINTLE_REG_READ_ONLY }, 0x1c, "of the eight bytes before it", NO_FIELDS },
 };
 

@@ -127,12 +127,12 @@ enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
 
 struct pintle_i2c wire_up(struct wired *wired, struct pintle_sim *sim, uint32_t speed_hz)
 {
-    pintle_sim_wires_init(&wired->wires, sim, 0, 4700, 60);
-    CU_ASSERT_EQUAL_FATAL(pintle_bitbang_i2c_init(&wired->master,
-                                                  pintle_sim_pin(&wired->wires, PINTLE_SIM_DATA),
-                                                  pintle_sim_pin(&wired->wires, PINTLE_SIM_CLOCK),
-                                                  pintle_sim_clock(sim), speed_hz),
-                          PINTLE_OK);
+    pintle_sim_i2c_wires_init(&wired->wires, sim, 0, 4700, 60);
+    CU_ASSERT_EQUAL_FATAL(
+        pintle_bitbang_i2c_init(&wired->master, pintle_sim_i2c_pin(&wired->wires, PINTLE_SIM_DATA),
+                                pintle_sim_i2c_pin(&wired->wires, PINTLE_SIM_CLOCK),
+                                pintle_sim_clock(sim), speed_hz),
+        PINTLE_OK);
     return pintle_bitbang_i2c(&wired->master);
 }
 

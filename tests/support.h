@@ -69,7 +69,7 @@ enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
 
 /* The lines of the first bus of a bench under a bit-banged master. */
 struct wired {
-    struct pintle_sim_wires wires;
+    struct pintle_sim_i2c_wires wires;
     struct pintle_bitbang_i2c master;
     struct pintle_sim_spi_wires spi_wires;
     struct pintle_pin selects[PINTLE_SIM_SELECTS];

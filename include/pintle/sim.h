@@ -15,8 +15,8 @@
  * For the lines themselves, edges, rise times, shorts and all, put wires under a bit-banged master
  * instead; the chips are the same.
  *
- *     pintle_sim_wires_init           the two lines of an I2C bus, with pull-up and capacitance
- *     pintle_sim_pin                  one of them, for pintle_bitbang_i2c_init
+ *     pintle_sim_i2c_wires_init       the two lines of an I2C bus, with pull-up and capacitance
+ *     pintle_sim_i2c_pin              one of them, for pintle_bitbang_i2c_init
  *     pintle_sim_spi_wires_init, _spi_pin
  *     pintle_sim_onewire_wires_init, _onewire_pin
  *
@@ -223,7 +223,7 @@ enum pintle_sim_line_name {
 };
 
 /* A chip's side of the wires: it sees edges and makes bytes of them. */
-struct pintle_sim_slave {
+struct pintle_sim_i2c_slave {
     struct pintle_sim_chip *chip;
     uint8_t state;
     uint8_t bits;    /* of the byte so far */
@@ -235,7 +235,7 @@ struct pintle_sim_slave {
 typedef void (*pintle_sim_edge)(void *context, uint8_t line, uint8_t level, uint64_t at_ns);
 
 /* The two lines of one bus. */
-struct pintle_sim_wires {
+struct pintle_sim_i2c_wires {
     struct pintle_sim *sim;
     uint8_t bus;
     uint8_t trouble; /* set of enum pintle_sim_trouble beside the simulation's faults; may change */
@@ -248,10 +248,10 @@ struct pintle_sim_wires {
     uint8_t low[2];   /* anybody pulls */
     uint8_t level[2]; /* what the chips have seen last */
     double released_ns[2];
-    struct pintle_sim_slave slave[PINTLE_SIM_CHIPS];
+    struct pintle_sim_i2c_slave slave[PINTLE_SIM_CHIPS];
     uint8_t slaves;
-    struct pintle_sim_wire {
-        struct pintle_sim_wires *wires;
+    struct pintle_sim_i2c_wire {
+        struct pintle_sim_i2c_wires *wires;
         uint8_t line;
     } wire[2];
     pintle_sim_edge edge; /* called for each edge; may be null */
@@ -260,18 +260,19 @@ struct pintle_sim_wires {
 
 /* The lines of bus `bus` with the chips that are on it now. The pull-up in ohms (of several the
  * value in parallel), the capacitance of line, pins and cable in picofarads. */
-void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *sim, uint8_t bus,
-                           double pull_up_ohm, double capacitance_pf);
+void pintle_sim_i2c_wires_init(struct pintle_sim_i2c_wires *wires, struct pintle_sim *sim,
+                               uint8_t bus, double pull_up_ohm, double capacitance_pf);
 
 /* One of the lines as a pin of the master. */
-struct pintle_pin pintle_sim_pin(struct pintle_sim_wires *wires, enum pintle_sim_line_name line);
+struct pintle_pin pintle_sim_i2c_pin(struct pintle_sim_i2c_wires *wires,
+                                     enum pintle_sim_line_name line);
 
 /* The lines of an SPI bus: driven by the master but for the chips' output, which is pulled up
  * weakly where nobody drives it. */
 struct pintle_sim_spi_wires {
     struct pintle_sim *sim;
     uint8_t bus;
-    uint8_t trouble; /* as in struct pintle_sim_wires */
+    uint8_t trouble; /* as in struct pintle_sim_i2c_wires */
     uint8_t active;
     uint8_t driven[PINTLE_SIM_LINES_MAX]; /* by the master */
     uint8_t level[PINTLE_SIM_LINES_MAX];  /* as they are */

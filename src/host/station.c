@@ -53,12 +53,12 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
 static bool string_i2c(struct pintle_station *station, uint8_t i)
 {
     struct pintle_cable *cable = &station->cable[i];
-    pintle_sim_wires_init(&cable->i2c, &station->sim, i, station->pull_up_ohm[i],
-                          station->capacitance_pf[i]);
-    enum pintle_status status =
-        pintle_bitbang_i2c_init(&cable->i2c_master, pintle_sim_pin(&cable->i2c, PINTLE_SIM_DATA),
-                                pintle_sim_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
-                                station->rig->bus[i].speed_hz);
+    pintle_sim_i2c_wires_init(&cable->i2c, &station->sim, i, station->pull_up_ohm[i],
+                              station->capacitance_pf[i]);
+    enum pintle_status status = pintle_bitbang_i2c_init(
+        &cable->i2c_master, pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_DATA),
+        pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
+        station->rig->bus[i].speed_hz);
     station->i2c[i] = pintle_bitbang_i2c(&cable->i2c_master);
     return status == PINTLE_OK;
 }

@@ -30,7 +30,7 @@ struct pintle_station {
     struct pintle_post post[PINTLE_RIG_SENSORS];
     struct pintle_seat seat[PINTLE_RIG_SENSORS]; /* in the order of the rig's sensors */
     struct pintle_cable { /* where the rig asks for wires: lines, and the master on them */
-        struct pintle_sim_wires i2c;
+        struct pintle_sim_i2c_wires i2c;
         struct pintle_bitbang_i2c i2c_master;
         struct pintle_sim_spi_wires spi;
         struct pintle_pin selects[PINTLE_RIG_SELECTS];

@@ -7,19 +7,19 @@
 
 enum { IDLE, ADDRESS, WRITE, READ, ACK_TO_MASTER, ACK_FROM_MASTER, DEAF };
 
-static double now_ns(const struct pintle_sim_wires *w)
+static double now_ns(const struct pintle_sim_i2c_wires *w)
 {
     return (double)w->sim->now_us * 1000.0;
 }
 
-static void note_edge(const struct pintle_sim_wires *w, uint8_t line, double at_ns)
+static void note_edge(const struct pintle_sim_i2c_wires *w, uint8_t line, double at_ns)
 {
     if (w->edge) {
         w->edge(w->edge_context, line, w->level[line], (uint64_t)at_ns);
     }
 }
 
-static uint8_t anybody_pulls(const struct pintle_sim_wires *w, uint8_t line)
+static uint8_t anybody_pulls(const struct pintle_sim_i2c_wires *w, uint8_t line)
 {
     uint8_t low = w->master_low[line];
     low |= (w->active & PINTLE_SIM_DATA_LOW) && line == PINTLE_SIM_DATA;
@@ -32,7 +32,7 @@ static uint8_t anybody_pulls(const struct pintle_sim_wires *w, uint8_t line)
     return low;
 }
 
-static uint8_t is_low(const struct pintle_sim_wires *w, uint8_t line)
+static uint8_t is_low(const struct pintle_sim_i2c_wires *w, uint8_t line)
 {
     return anybody_pulls(w, line)
            || ((w->active & PINTLE_SIM_BRIDGED) && anybody_pulls(w, line ^ 1));
@@ -40,13 +40,13 @@ static uint8_t is_low(const struct pintle_sim_wires *w, uint8_t line)
 
 /* --- a chip's side --- */
 
-static void slave_idle(struct pintle_sim_slave *s)
+static void slave_idle(struct pintle_sim_i2c_slave *s)
 {
     s->state = IDLE;
     s->low[PINTLE_SIM_DATA] = 0;
 }
 
-static void slave_start(struct pintle_sim_slave *s)
+static void slave_start(struct pintle_sim_i2c_slave *s)
 {
     slave_idle(s);
     if (sim_hears(s->chip->sim, s->chip)) {
@@ -55,7 +55,7 @@ static void slave_start(struct pintle_sim_slave *s)
     }
 }
 
-static void slave_stop(struct pintle_sim_slave *s)
+static void slave_stop(struct pintle_sim_i2c_slave *s)
 {
     if (s->state != IDLE && s->state != ADDRESS) {
         s->chip->model->stop(s->chip);
@@ -64,7 +64,7 @@ static void slave_stop(struct pintle_sim_slave *s)
 }
 
 /* The clock has risen: take a bit in. */
-static void slave_sample(struct pintle_sim_slave *s, uint8_t data)
+static void slave_sample(struct pintle_sim_i2c_slave *s, uint8_t data)
 {
     if (s->state == ADDRESS || s->state == WRITE) {
         s->shifted = (uint8_t)(s->shifted << 1 | data);
@@ -74,7 +74,7 @@ static void slave_sample(struct pintle_sim_slave *s, uint8_t data)
     }
 }
 
-static void slave_next_out(struct pintle_sim_slave *s, uint8_t first)
+static void slave_next_out(struct pintle_sim_i2c_slave *s, uint8_t first)
 {
     s->shifted = s->chip->model->read(s->chip);
     if (first && sim_faulty(s->chip->sim, s->chip, PINTLE_SIM_FLIPPED)) {
@@ -84,7 +84,7 @@ static void slave_next_out(struct pintle_sim_slave *s, uint8_t first)
     s->state = READ;
 }
 
-static void slave_put_bit(struct pintle_sim_slave *s)
+static void slave_put_bit(struct pintle_sim_i2c_slave *s)
 {
     s->low[PINTLE_SIM_DATA] = !(s->shifted & 0x80);
     s->shifted = (uint8_t)(s->shifted << 1);
@@ -92,7 +92,7 @@ static void slave_put_bit(struct pintle_sim_slave *s)
 }
 
 /* A whole byte is in: acknowledge it or not. Returns 1 after the own address. */
-static uint8_t slave_take_byte(struct pintle_sim_slave *s)
+static uint8_t slave_take_byte(struct pintle_sim_i2c_slave *s)
 {
     const struct pintle_sim_model *model = s->chip->model;
     uint8_t address = s->state == ADDRESS;
@@ -109,7 +109,7 @@ static uint8_t slave_take_byte(struct pintle_sim_slave *s)
 }
 
 /* The clock has fallen: the moment to change the data line. Returns 1 after the own address. */
-static uint8_t slave_clock_fell(struct pintle_sim_slave *s)
+static uint8_t slave_clock_fell(struct pintle_sim_i2c_slave *s)
 {
     switch (s->state) {
     case ADDRESS:
@@ -145,13 +145,13 @@ static uint8_t slave_clock_fell(struct pintle_sim_slave *s)
 
 /* --- the lines --- */
 
-static void all_see(struct pintle_sim_wires *w, uint8_t line)
+static void all_see(struct pintle_sim_i2c_wires *w, uint8_t line)
 {
     uint8_t data = w->level[PINTLE_SIM_DATA];
     uint8_t clock = w->level[PINTLE_SIM_CLOCK];
     uint8_t answered = 0;
     for (uint8_t i = 0; i < w->slaves; i++) {
-        struct pintle_sim_slave *s = &w->slave[i];
+        struct pintle_sim_i2c_slave *s = &w->slave[i];
         if (line == PINTLE_SIM_DATA && clock) {
             (data ? slave_stop : slave_start)(s);
         } else if (line == PINTLE_SIM_CLOCK && clock) {
@@ -169,7 +169,7 @@ static void all_see(struct pintle_sim_wires *w, uint8_t line)
 }
 
 /* Take over the troubles of this moment; one that begins brings its amount. */
-static void update_troubles(struct pintle_sim_wires *w)
+static void update_troubles(struct pintle_sim_i2c_wires *w)
 {
     uint32_t amount = 0;
     uint8_t scheduled = sim_troubles(w->sim, w->bus, &amount);
@@ -184,7 +184,7 @@ static void update_troubles(struct pintle_sim_wires *w)
 }
 
 /* Falls happen at once, rises when their time has come; what chips do about one may cause more. */
-static void settle(struct pintle_sim_wires *w)
+static void settle(struct pintle_sim_i2c_wires *w)
 {
     update_troubles(w);
     for (uint8_t changed = 1; changed;) {
@@ -210,14 +210,14 @@ static void settle(struct pintle_sim_wires *w)
     }
 }
 
-static uint8_t net(const struct pintle_sim_wire *wire)
+static uint8_t net(const struct pintle_sim_i2c_wire *wire)
 {
     return wire->wires->active & PINTLE_SIM_SWAPPED ? wire->line ^ 1 : wire->line;
 }
 
 static void pin_drive(void *context, enum pintle_drive drive)
 {
-    struct pintle_sim_wire *wire = context;
+    struct pintle_sim_i2c_wire *wire = context;
     settle(wire->wires);
     wire->wires->master_low[net(wire)] = drive == PINTLE_DRIVE_LOW;
     settle(wire->wires);
@@ -225,13 +225,13 @@ static void pin_drive(void *context, enum pintle_drive drive)
 
 static uint8_t pin_level(void *context)
 {
-    struct pintle_sim_wire *wire = context;
+    struct pintle_sim_i2c_wire *wire = context;
     settle(wire->wires);
     return sim_noisy(wire->wires->sim, wire->wires->active, wire->wires->level[net(wire)]);
 }
 
-void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *sim, uint8_t bus,
-                           double pull_up_ohm, double capacitance_pf)
+void pintle_sim_i2c_wires_init(struct pintle_sim_i2c_wires *wires, struct pintle_sim *sim,
+                               uint8_t bus, double pull_up_ohm, double capacitance_pf)
 {
     memset(wires, 0, sizeof *wires);
     wires->sim = sim;
@@ -250,7 +250,8 @@ void pintle_sim_wires_init(struct pintle_sim_wires *wires, struct pintle_sim *si
     }
 }
 
-struct pintle_pin pintle_sim_pin(struct pintle_sim_wires *wires, enum pintle_sim_line_name line)
+struct pintle_pin pintle_sim_i2c_pin(struct pintle_sim_i2c_wires *wires,
+                                     enum pintle_sim_line_name line)
 {
     static const struct pintle_pin_calls calls = { pin_drive, pin_level };
     return (struct pintle_pin){ &calls, &wires->wire[line] };

@@ -336,10 +336,10 @@ static void mcp3008_codes(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         for (unsigned channel = 0; channel < 8; channel++) {
             uint8_t raw[16] = { 0 };
-            unsigned again = (rows[i].code >> 1 & 1) << 4 | (rows[i].code >> 2 & 1) << 3
-                             | (rows[i].code >> 3 & 1) << 2;
-            raw[2 * channel] = (uint8_t)(rows[i].code >> 3);
-            raw[2 * channel + 1] = (uint8_t)(rows[i].code << 5 | again);
+            unsigned code = rows[i].code;
+            unsigned again = (code >> 1 & 1) << 4 | (code >> 2 & 1) << 3 | (code >> 3 & 1) << 2;
+            raw[2 * channel] = (uint8_t)(code >> 3);
+            raw[2 * channel + 1] = (uint8_t)(code << 5 | again);
             struct pintle_sample sample = decode(&pintle_mcp3008, NULL, raw, NULL);
             EXPECT_NEAR(sample.channel[channel].value, rows[i].volts, 1e-6, "volts");
             EXPECT(sample.channel[channel].raw == rows[i].code, "code %u: %d", rows[i].code,

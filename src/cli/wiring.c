@@ -32,7 +32,11 @@ static void print_sensors(const struct pintle_rig *rig, unsigned bus)
         const struct pintle_rig_sensor *s = &rig->sensor[i];
         if (s->bus == bus) {
             char supply[16];
-            g_snprintf(supply, sizeof supply, "%g V", s->supply_v);
+            if (pintle_wiring_on_line(s)) {
+                g_strlcpy(supply, "ground", sizeof supply);
+            } else {
+                g_snprintf(supply, sizeof supply, "%g V", s->supply_v);
+            }
             printf("  %-10s %-9s %-8s %-8s ", s->name, s->sheet->part->name, supply, "ground");
             print_pins(&rig->bus[bus], s);
         }

@@ -76,10 +76,13 @@ static void draw_sensor(const struct pintle_rig_bus *bus, const struct pintle_ri
         double at = x + w * (0.55 + 0.35 * i / MAX(count - 1, 1));
         line(at, y - LINE_STEP * i, at, top, lines[bus->kind].line[i].colour);
     }
-    line(x + w * 0.12, top + 0.025, x + w * 0.12, top, SUPPLY);
+    bool on_line = pintle_wiring_on_line(sensor);
+    char *supply = on_line ? g_strdup("ground") : g_strdup_printf("%g V", sensor->supply_v);
+    line(x + w * 0.12, top + 0.025, x + w * 0.12, top, on_line ? INK : SUPPLY);
     line(x + w * 0.36, top + 0.025, x + w * 0.36, top, INK);
     plcol0(INK);
-    text(x + w * 0.12, top + 0.036, 0.5, 0.42, "%g V", sensor->supply_v);
+    text(x + w * 0.12, top + 0.036, 0.5, 0.42, "%s", supply);
+    g_free(supply);
     text(x + w * 0.36, top + 0.036, 0.5, 0.42, "ground");
     text(x + w / 2, top - 0.019, 0.5, 0.55, "%s", sensor->name);
     text(x + w / 2, top - 0.044, 0.5, 0.46, "%s%s%s", sensor->sheet->part->name,

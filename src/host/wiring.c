@@ -164,12 +164,12 @@ static void check_pull_ups(const struct pintle_rig *rig, unsigned bus, struct li
     }
 }
 
-static bool lives_on_line(const struct pintle_rig_sensor *s)
+bool pintle_wiring_on_line(const struct pintle_rig_sensor *sensor)
 {
     uint8_t settings[PINTLE_SETTINGS_MAX];
-    memcpy(settings, s->settings, sizeof settings);
-    return pintle_sheet_set(s->sheet, "power", "parasite", settings) == PINTLE_OK
-           && memcmp(settings, s->settings, sizeof settings) == 0;
+    memcpy(settings, sensor->settings, sizeof settings);
+    return pintle_sheet_set(sensor->sheet, "power", "parasite", settings) == PINTLE_OK
+           && memcmp(settings, sensor->settings, sizeof settings) == 0;
 }
 
 static void check_supply(const struct pintle_rig *rig, unsigned i, struct list *list)
@@ -241,7 +241,7 @@ static void check_parasite(const struct pintle_rig *rig, unsigned i, struct list
 
 static void check_sensor(const struct pintle_rig *rig, unsigned i, struct list *list)
 {
-    if (lives_on_line(&rig->sensor[i])) {
+    if (pintle_wiring_on_line(&rig->sensor[i])) {
         check_parasite(rig, i, list);
         return;
     }

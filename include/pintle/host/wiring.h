@@ -28,6 +28,9 @@ struct pintle_wiring {
 void pintle_wiring_figures(const struct pintle_rig *rig, unsigned bus,
                            struct pintle_wiring *wiring);
 
+/* Does the sensor live on the power of its 1-Wire line, its own supply pin being grounded? */
+bool pintle_wiring_on_line(const struct pintle_rig_sensor *sensor);
+
 #define PINTLE_WIRING_MAX 64
 
 /* What is wrong: a sentence with the numbers and the rule. */

@@ -67,6 +67,7 @@ struct pintle_sheet {
     const struct pintle_strap *straps;   /* one per address of the part */
     const char *proof;                   /* how identity is proven */
     uint8_t proof_is_certain;            /* 0: other chips could pass it too */
+    const char *known_for;               /* what goes wrong with this part in particular; or null */
     const struct pintle_setting_text *settings;
     const struct pintle_channel_text *channels;
     const struct pintle_stretch *data;

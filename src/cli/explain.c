@@ -67,6 +67,17 @@ static void markdown_hints(unsigned kind)
     }
 }
 
+static void markdown_parts(void)
+{
+    printf("\n## Parts\n\n");
+    for (size_t i = 0; pintle_sheet_at(i); i++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(i);
+        if (sheet->known_for) {
+            printf("- **%s**: %s.\n", sheet->part->name, sheet->known_for);
+        }
+    }
+}
+
 static int markdown(void)
 {
     printf("# What is wrong, and what to do\n\n"
@@ -85,6 +96,7 @@ static int markdown(void)
             print_status((enum pintle_status)status, "  ", "- ");
         }
     }
+    markdown_parts();
     return 0;
 }
 
@@ -114,6 +126,15 @@ static bool explain_status(const char *word)
         }
     }
     return false;
+}
+
+static bool explain_part(const char *word)
+{
+    const struct pintle_sheet *sheet = pintle_sheet_find(word);
+    if (sheet && sheet->known_for) {
+        printf("%s%s%s  %s.\n", cli_bold(), sheet->part->name, cli_plain(), sheet->known_for);
+    }
+    return sheet && sheet->known_for;
 }
 
 static int no_such_word(const char *word)
@@ -149,14 +170,17 @@ static int run(int argc, char **argv)
     if (argc == 1) {
         return as_markdown ? markdown() : list();
     }
-    return explain_hint(argv[1]) || explain_status(argv[1]) ? 0 : no_such_word(argv[1]);
+    return explain_hint(argv[1]) || explain_status(argv[1]) || explain_part(argv[1])
+               ? 0
+               : no_such_word(argv[1]);
 }
 
 const struct command command_explain = {
     .name = "explain",
     .usage = "[WORD]",
     .summary = "what can be wrong with the wiring, how it shows, what to do about it",
-    .more = "WORD is a finding of 'pintle scan' (its CSV has them) or how a transfer failed.\n\n"
+    .more = "WORD is a finding of 'pintle scan' (its CSV has them), how a transfer failed, or a "
+            "part.\n\n"
             "Example:\n  pintle explain all-ones\n  pintle explain no-answer",
     .run = run,
 };

@@ -133,6 +133,9 @@ static void show(const struct pintle_sheet *sheet)
                sheet->straps[i].by);
     }
     printf("  %-10s%s\n", "proof", sheet->proof);
+    if (sheet->known_for) {
+        printf("  %-10s%s\n", "known for", sheet->known_for);
+    }
     show_settings(sheet);
     heading("channels");
     for (unsigned i = 0; i < sheet->part->channel_count; i++) {

@@ -29,8 +29,10 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
     const struct pintle_seat *seat = &station->seat[i];
     const struct pintle_part *part = sensor->sheet->part;
+    bool good = seat->status == PINTLE_OK;
     for (unsigned c = 0; c < part->channel_count; c++) {
         print_channel(sensor, c, &seat->sample);
+        good = good && !(seat->sample.channel[c].quality & PINTLE_QUALITY_SUSPECT);
     }
     if (seat->status == PINTLE_OK) {
         char *bytes = cli_bytes(seat->sample.raw, part->raw_size);
@@ -41,7 +43,10 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         const char *causes = pintle_hint_causes(seat->status, bus->kind);
         printf("%-10s %s at %s on bus '%s': %s%s%s; 'pintle scan' looks for the cause\n", "",
                part->name, sensor->where, bus->name, pintle_status_sentence(seat->status),
-               causes[0] ? ", likely because " : "", causes);
+               causes[0] ? "; likely " : "", causes);
+    }
+    if (!good && sensor->sheet->known_for) {
+        printf("%-10s of a %s it is known: %s\n", "", part->name, sensor->sheet->known_for);
     }
 }
 

@@ -85,6 +85,8 @@ const struct pintle_sheet pintle_priv_bme280 = {
     .straps = straps,
     .proof = "register id reads 60h",
     .proof_is_certain = 1,
+    .known_for =
+        "a BMP280 on an equal board has id 58h and no humidity; read often, it warms itself",
     .settings = settings,
     .channels = channels,
     .data = data,

@@ -54,6 +54,9 @@ const struct pintle_sheet pintle_priv_ds18b20 = {
     .supply_highest = 5.5f,
     .proof = "its code has family 28h and a good CRC, and the configuration's fixed bits are right",
     .proof_is_certain = 1,
+    .known_for =
+        "+85 degC says that it lost its power while it converted: mend its supply wire, or set "
+        "power=parasite where it has none",
     .settings = settings,
     .channels = channels,
     .data = data,

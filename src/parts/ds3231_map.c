@@ -90,6 +90,7 @@ const struct pintle_sheet pintle_priv_ds3231 = {
     .straps = straps,
     .proof = "no identity register; bits that always read 0 do",
     .proof_is_certain = 0,
+    .known_for = "OSF says that its battery was empty: the time must be set again",
     .channels = channels,
     .data = data,
     .data_count = COUNT(data),

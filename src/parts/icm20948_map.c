@@ -102,6 +102,9 @@ const struct pintle_sheet pintle_priv_icm20948 = {
     .supply_highest = 3.6f,
     .proof = "register WHO_AM_I reads EAh",
     .proof_is_certain = 1,
+    .known_for =
+        "after power-up it sleeps and listens on I2C as well: zeros throughout say that its set-up "
+        "was lost with its supply",
     .settings = settings,
     .channels = channels,
     .data = data,

@@ -87,6 +87,8 @@ const struct pintle_sheet pintle_priv_lis331dlh = {
     .supply_highest = 3.6f,
     .proof = "register WHO_AM_I reads 32h, as a LIS331HH's does",
     .proof_is_certain = 0,
+    .known_for =
+        "a LIS331HH has the same identity and counts a third: at rest 1 g tells them apart",
     .settings = dlh_settings,
     .channels = dlh_channels,
     .data = data,
@@ -103,6 +105,8 @@ const struct pintle_sheet pintle_priv_lis331hh = {
     .supply_highest = 3.6f,
     .proof = "register WHO_AM_I reads 32h, as a LIS331DLH's does",
     .proof_is_certain = 0,
+    .known_for = "a LIS331DLH has the same identity and counts three times: at rest 1 g tells them "
+                 "apart",
     .settings = hh_settings,
     .channels = hh_channels,
     .data = data,

@@ -40,6 +40,8 @@ const struct pintle_sheet pintle_priv_mcp3008 = {
     .supply_highest = 5.5f,
     .proof = "no identity; the null bit of a conversion is 0",
     .proof_is_certain = 0,
+    .known_for =
+        "an input that nothing is wired to wanders; a source of more than 1 kilohm reads low",
     .channels = channels,
     .data = data,
     .data_count = COUNT(data),

@@ -53,6 +53,7 @@ const struct pintle_sheet pintle_priv_sht31 = {
     .straps = straps,
     .proof = "no identity register; STATUS answers with a right CRC and its fixed bits",
     .proof_is_certain = 0,
+    .known_for = "it does not answer while it measures, up to 15 ms",
     .settings = settings,
     .channels = channels,
     .data = data,

@@ -68,6 +68,8 @@ const struct pintle_sheet pintle_priv_tmp102 = {
     .straps = straps,
     .proof = "no identity register; the fixed bits of CONFIGURATION are as they must be",
     .proof_is_certain = 0,
+    .known_for =
+        "0 degC until its first conversion is over; on a small board it measures the board",
     .settings = settings,
     .channels = channels,
     .data = data,

@@ -239,6 +239,13 @@ static void banks(void)
         EXPECT(value == 0x07, "16 g, filter as it was: %02x", value);
         CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &divider, &value), PINTLE_OK);
         EXPECT(value == 0x0123, "two bytes in bank 2: %04x", value);
+        /* A chip that lost its supply is in bank 0 again, whatever was known of it. */
+        uint64_t now = bench.sim.now_us;
+        const struct pintle_sim_fault out = { PINTLE_SIM_UNPLUGGED, 0, now + 10, now + 1000, 0, 0 };
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
+        pintle_sim_pass(&bench.sim, 20000);
+        CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &accel, &value), PINTLE_OK);
+        EXPECT(value == 0x01, "as after a reset: %02x", value);
         CU_ASSERT_EQUAL(
             pintle_sensor_set(&bench.sensor, PINTLE_ICM20948_ACCEL_RANGE, PINTLE_ICM20948_8_G),
             PINTLE_OK);

@@ -2,12 +2,20 @@
 
 #include "engine.h"
 
+/* By hand nothing is taken for granted: the chip may have lost its pointer or bank with its supply.
+ */
+static void forget_pointer(struct pintle_sensor *sensor)
+{
+    sensor->flags &= (uint8_t)~SENSOR_POINTED;
+}
+
 enum pintle_status pintle_reg_read(struct pintle_sensor *sensor, const struct pintle_reg *reg,
                                    uint32_t *value)
 {
     if (reg->flags & PINTLE_REG_WRITE_ONLY) {
         return PINTLE_WRITE_ONLY;
     }
+    forget_pointer(sensor);
     return pintle_priv_read(sensor, reg->address, reg->width, value);
 }
 
@@ -23,6 +31,7 @@ enum pintle_status pintle_reg_write(struct pintle_sensor *sensor, const struct p
     if (reg->width < 4 && value >> (8 * reg->width) != 0) {
         return PINTLE_OUT_OF_RANGE;
     }
+    forget_pointer(sensor);
     return pintle_priv_write(sensor, reg->address, reg->width, value);
 }
 

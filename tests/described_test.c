@@ -189,8 +189,64 @@ static void like_the_catalogues(void)
     scratch_remove(folder);
 }
 
+#define SPI "bus main { kind = \"spi\" }\n"
+
+/* What hangs on a converter's inputs, by hand: V = code x reference / 1024 x (upper + lower) /
+ * lower, and the B equation of a thermistor. */
+static void inputs_as_the_rig_says(void)
+{
+    static const struct {
+        const char *sensor; /* inside the section */
+        const char *hex;    /* of all eight inputs the first; the others are 0 */
+        const char *text;
+    } rows[] = {
+        { "", "4000", "ch0                        1.6500 V" },
+        { "reference = 5", "4000", "ch0                        2.5000 V" },
+        { "channel ch0 { divider = { 100000, 15000 } }", "4000",
+          "ch0                       12.6500 V" },
+        { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "2000",
+          "ch0                        1.2500 V" },
+        { "channel ch0 { as = \"house\" divider = { 0, 1 } }", "4000",
+          "house                      1.6500 V" },
+        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "4000", "25.00 degC" },
+        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "0000",
+          "ch0                             - degC" },
+        { "use = { \"ch7\", \"ch0\" }", "4000", "ch7                        0.0000 V" },
+        { "use = { \"ch7\" }", "4000", "ch7                        0.0000 V" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "w", "");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *rig = g_strdup_printf("board { world = \"w\" }\n" SPI
+                                    "sensor a { part = \"MCP3008\" select = \"P1\" %s }\n",
+                                    rows[i].sensor);
+        char *arguments =
+            g_strdup_printf("convert --rig x.rig a %s0000000000000000000000000000", rows[i].hex);
+        file_write(folder, "x.rig", rig);
+        expect_said(folder, arguments, 0, rows[i].text);
+        g_free(arguments);
+        g_free(rig);
+    }
+    /* A correction is kept under the new name, with the select pin as the place. */
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" SPI
+               "sensor a { part = \"MCP3008\" select = \"P1\" use = { "
+               "\"ch0\" } channel ch0 { as = \"house\" } }\n");
+    file_write(folder, "w", "chip a { part = \"MCP3008\" select = \"P1\" }\n");
+    expect_said(folder, "calibrate --rig x.rig a.house 1.0=1.1 --yes", 0, "");
+    char *kept = file_text(folder, "x.calibration.json");
+    EXPECT(strstr(kept, "\"select\": \"P1\"") && strstr(kept, "\"channel\": \"house\""), "%s",
+           kept);
+    expect_said(folder, "read --rig x.rig", 0, "corrected");
+    expect_said(folder, "regs --rig x.rig a --save s.json", 0, "saved in s.json");
+    expect_said(folder, "regs --rig x.rig a --diff s.json", 0, "differ from s.json");
+    g_free(kept);
+    scratch_remove(folder);
+}
+
 void add_described_suite(void)
 {
     SUITE("described", { "in every command", in_every_command }, { "mistakes", mistakes },
-          { "like the catalogue's", like_the_catalogues });
+          { "like the catalogue's", like_the_catalogues },
+          { "inputs as the rig says", inputs_as_the_rig_says });
 }

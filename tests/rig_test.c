@@ -134,59 +134,9 @@ static void mistakes_in_a_rig(void)
     file_write(folder, "x.rig", "board { world = \"w\" }\n" LINE);
     file_write(folder, "w", "chip a { part = \"DS18B20\" code = \"28.010203040506\" }");
     expect_said(folder, "scan --rig x.rig", 1, "28.010203040506.");
-    scratch_remove(folder);
-}
-
-/* What hangs on a converter's inputs, by hand: V = code x reference / 1024 x (upper + lower) /
- * lower, and the B equation of a thermistor. */
-static void inputs_as_the_rig_says(void)
-{
-    static const struct {
-        const char *sensor; /* inside the section */
-        const char *hex;    /* of all eight inputs the first; the others are 0 */
-        const char *text;
-    } rows[] = {
-        { "", "4000", "ch0                        1.6500 V" },
-        { "reference = 5", "4000", "ch0                        2.5000 V" },
-        { "channel ch0 { divider = { 100000, 15000 } }", "4000",
-          "ch0                       12.6500 V" },
-        { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "2000",
-          "ch0                        1.2500 V" },
-        { "channel ch0 { as = \"house\" divider = { 0, 1 } }", "4000",
-          "house                      1.6500 V" },
-        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "4000", "25.00 degC" },
-        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "0000",
-          "ch0                             - degC" },
-        { "use = { \"ch7\", \"ch0\" }", "4000", "ch7                        0.0000 V" },
-        { "use = { \"ch7\" }", "4000", "ch7                        0.0000 V" },
-    };
-    char *folder = scratch_make();
     file_write(folder, "w", "");
-    for (size_t i = 0; i < COUNT(rows); i++) {
-        char *rig = g_strdup_printf("board { world = \"w\" }\n" SPI
-                                    "sensor a { part = \"MCP3008\" select = \"P1\" %s }\n",
-                                    rows[i].sensor);
-        char *arguments =
-            g_strdup_printf("convert --rig x.rig a %s0000000000000000000000000000", rows[i].hex);
-        file_write(folder, "x.rig", rig);
-        expect_said(folder, arguments, 0, rows[i].text);
-        g_free(arguments);
-        g_free(rig);
-    }
-    /* A correction is kept under the new name, with the select pin as the place. */
-    file_write(folder, "x.rig",
-               "board { world = \"w\" }\n" SPI
-               "sensor a { part = \"MCP3008\" select = \"P1\" use = { "
-               "\"ch0\" } channel ch0 { as = \"house\" } }\n");
-    file_write(folder, "w", "chip a { part = \"MCP3008\" select = \"P1\" }\n");
-    expect_said(folder, "calibrate --rig x.rig a.house 1.0=1.1 --yes", 0, "");
-    char *kept = file_text(folder, "x.calibration.json");
-    EXPECT(strstr(kept, "\"select\": \"P1\"") && strstr(kept, "\"channel\": \"house\""), "%s",
-           kept);
-    expect_said(folder, "read --rig x.rig", 0, "corrected");
-    expect_said(folder, "regs --rig x.rig a --save s.json", 0, "saved in s.json");
-    expect_said(folder, "regs --rig x.rig a --diff s.json", 0, "differ from s.json");
-    g_free(kept);
+    file_write(folder, "x.rig", "board { world = \"w\" }\n" SPI);
+    expect_said(folder, "scan --rig x.rig", 0, "no sensor of the rig names a select pin");
     scratch_remove(folder);
 }
 
@@ -381,10 +331,47 @@ static char *random_text(const char *const *pieces, size_t count)
 static void any_rig_text(void)
 {
     static const char *const pieces[] = {
-        "sensor a {", "}",     "part = \"TMP102\"",     "address = 0x48", "bus b {", "\"",
-        "set = {",    "\"x\"", "channel temperature {", "gain = 1e999",   "=",       "log {",
-        "{",          "\n",    "every = \"1 s\"",       "board {",        "#",       "/*",
-        "world = ",   "\"w\"", "include(\"x.rig\")",    "address = -1",   "\\",      "${HOME}"
+        "sensor a {",
+        "}",
+        "part = \"TMP102\"",
+        "address = 0x48",
+        "bus b {",
+        "\"",
+        "set = {",
+        "\"x\"",
+        "channel temperature {",
+        "gain = 1e999",
+        "=",
+        "log {",
+        "{",
+        "\n",
+        "every = \"1 s\"",
+        "board {",
+        "#",
+        "/*",
+        "world = ",
+        "\"w\"",
+        "include(\"x.rig\")",
+        "address = -1",
+        "\\",
+        "${HOME}",
+        "kind = \"spi\"",
+        "kind = \"onewire\"",
+        "select = \"P\"",
+        "code = \"28.4c1e72070000\"",
+        "part = \"MCP3008\"",
+        "use = { \"ch1\", \"ch0\" }",
+        "channel ch0 { divider = { 1, 2 } as = \"v\" }",
+        "channel ch1 { thermistor = { 1, 2, 3 } }",
+        "reference = 5",
+        "part X { addresses = { 0x48 }",
+        "register R { address = 1 width = 2 field F { bit = 1 } }",
+        "measure = { \"read R 3\" }",
+        "channel c { quantity = \"voltage\" range = { 0, 1 } }",
+        "part = \"X\"",
+        "bus = \"spi\"",
+        "setting s { register = \"R\" options = { \"a=1\" } }",
+        "start = { \"write R 1\" }"
     };
     char *folder = scratch_make();
     char *path = g_build_filename(folder, "x.rig", NULL);
@@ -488,7 +475,6 @@ static void any_other_text(void)
 void add_rig_suite(void)
 {
     SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
-          { "inputs as the rig says", inputs_as_the_rig_says },
           { "mistakes in a world script", mistakes_in_a_world }, { "a whole rig", a_whole_rig },
           { "durations", durations }, { "calibrations are kept", calibrations_are_kept },
           { "any rig text", any_rig_text }, { "any other text", any_other_text });

@@ -39,7 +39,10 @@ static void print_text(const struct pintle_rig *rig, const struct pintle_survey 
             there += survey->finding[at].kind <= PINTLE_FINDING_LIKELY;
         }
         if (at == first) {
-            printf("  nothing answers, and the rig expects nothing here\n");
+            printf(
+                rig->bus[bus].kind == PINTLE_BUS_SPI
+                    ? "  SPI has no addresses to ask, and no sensor of the rig names a select pin\n"
+                    : "  nothing answers, and the rig expects nothing here\n");
         }
         printf("\n");
     }

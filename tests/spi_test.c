@@ -263,6 +263,25 @@ static void banks(void)
     }
 }
 
+/* Proving a part with banks on a chip that is another must write nothing into that. */
+static void a_proof_writes_nothing(void)
+{
+    struct bench bench;
+    struct pintle_sensor stranger;
+    const struct pintle_reg control = { 0x20, 1, 0 };
+    uint8_t before[PINTLE_SIM_STATE];
+    uint32_t value = 0;
+    bench_make(&bench, &pintle_lis331hh, 2);
+    memcpy(before, bench.chip->state.bytes, 64); /* its registers */
+    CU_ASSERT_EQUAL(
+        pintle_sensor_on_spi(&stranger, &pintle_icm20948, &bench.spi, &bench.clock, 2, NULL),
+        PINTLE_OK);
+    CU_ASSERT_NOT_EQUAL(pintle_sensor_prove(&stranger), PINTLE_OK);
+    EXPECT(memcmp(before, bench.chip->state.bytes, 64) == 0, "its registers are as they were");
+    CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &control, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(value, 0x07);
+}
+
 /* Code = 1024 x input / reference, of the right input, at both depths. */
 static void converter(void)
 {
@@ -386,7 +405,8 @@ static void thermistors_and_polynomials(void)
 void add_spi_suite(void)
 {
     SUITE("spi", { "four modes", four_modes }, { "edges", edges },
-          { "four on one bus", four_on_one_bus }, { "banks", banks }, { "converter", converter },
+          { "four on one bus", four_on_one_bus }, { "banks", banks },
+          { "a proof writes nothing", a_proof_writes_nothing }, { "converter", converter },
           { "silence", silence }, { "speeds", speeds },
           { "thermistors and polynomials", thermistors_and_polynomials });
 }

@@ -13,17 +13,36 @@ static enum pintle_status exchange(const struct pintle_sensor *sensor,
     return bus->calls->transfer(bus->context, &way, segments, count);
 }
 
+/* Which bank is chosen? Asked before one is chosen for the first time, so that proving a part on a
+ * chip that turns out to be another writes nothing into that. */
+static enum pintle_status ask_bank(const struct pintle_sensor *sensor,
+                                   const struct pintle_spi_rules *rules, uint8_t *bank)
+{
+    uint8_t out = rules->bank_reg | rules->read_bit;
+    const struct pintle_segment segments[2] = { { &out, NULL, 1 }, { NULL, bank, 1 } };
+    enum pintle_status status = exchange(sensor, rules, segments, 2);
+    *bank = (uint8_t)(*bank >> rules->bank_shift);
+    return status;
+}
+
 /* Registers of a part with banks have the bank in the high byte. */
 static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
                                      const struct pintle_spi_rules *rules, uint16_t reg)
 {
     uint8_t bank = (uint8_t)(reg >> 8);
-    if (!rules->banks || (uint8_t)reg == rules->bank_reg || pintle_priv_points(sensor, bank)) {
+    uint8_t is = (uint8_t)sensor->pointer;
+    enum pintle_status status = PINTLE_OK;
+    if (!rules->banks || (uint8_t)reg == rules->bank_reg) {
         return PINTLE_OK;
     }
-    const uint8_t out[2] = { rules->bank_reg, (uint8_t)(bank << rules->bank_shift) };
-    const struct pintle_segment segment = { out, NULL, 2 };
-    enum pintle_status status = exchange(sensor, rules, &segment, 1);
+    if (!(sensor->flags & SENSOR_POINTED)) {
+        status = ask_bank(sensor, rules, &is);
+    }
+    if (status == PINTLE_OK && is != bank) {
+        const uint8_t out[2] = { rules->bank_reg, (uint8_t)(bank << rules->bank_shift) };
+        const struct pintle_segment segment = { out, NULL, 2 };
+        status = exchange(sensor, rules, &segment, 1);
+    }
     pintle_priv_point(sensor, bank, status);
     return status;
 }

@@ -73,7 +73,7 @@ static const struct pintle_hint_text hints[] = {
     { "all-ones", SPI, "every byte read is ffh",
       "nothing but ones come back: nobody drives the data-in line; check the select wire, the "
       "supply, "
-      "and whether data-in and data-out are swapped" },
+      "whether data-in and data-out are swapped, and the mode" },
     { "all-zeros", SPI, "every byte read is 00h",
       "nothing but zeros come back: data-in is shorted to ground, or the chip has no supply; "
       "measure "

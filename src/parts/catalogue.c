@@ -1,5 +1,7 @@
 #include "parts/map.h"
 
+const char *const pintle_priv_no_yes[] = { "no", "yes", NULL };
+
 static const struct pintle_sheet *const catalogue[] = {
     &pintle_priv_bme280,    &pintle_priv_ds18b20,  &pintle_priv_ds3231,  &pintle_priv_icm20948,
     &pintle_priv_lis331dlh, &pintle_priv_lis331hh, &pintle_priv_mcp3008, &pintle_priv_mcp9808,

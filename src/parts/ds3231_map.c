@@ -17,7 +17,6 @@ static const struct pintle_stretch data[] = {
 };
 
 static const char *const clocks[] = { "24 hours", "12 hours", NULL };
-static const char *const no_yes[] = { "no", "yes", NULL };
 static const char *const outputs[] = { "square wave", "alarm interrupt", NULL };
 static const char *const waves[] = { "1 Hz", "1024 Hz", "4096 Hz", "8192 Hz", NULL };
 
@@ -35,19 +34,19 @@ static const struct pintle_field alarm[] = {
 };
 static const struct pintle_field control[] = {
     { "EOSC", 7, 1, "1: stop the oscillator on battery", NULL },
-    { "BBSQW", 6, 1, "square wave on battery", no_yes },
+    { "BBSQW", 6, 1, "square wave on battery", pintle_priv_no_yes },
     { "CONV", 5, 1, "write 1: convert the temperature now", NULL },
     { "RS", 3, 2, "square wave", waves },
     { "INTCN", 2, 1, "what INT/SQW carries", outputs },
-    { "A2IE", 1, 1, "alarm 2 pulls INT low", no_yes },
-    { "A1IE", 0, 1, "alarm 1 pulls INT low", no_yes },
+    { "A2IE", 1, 1, "alarm 2 pulls INT low", pintle_priv_no_yes },
+    { "A1IE", 0, 1, "alarm 1 pulls INT low", pintle_priv_no_yes },
 };
 static const struct pintle_field status[] = {
-    { "OSF", 7, 1, "the oscillator has stopped: the time cannot be trusted", no_yes },
-    { "EN32kHz", 3, 1, "32 kHz output on", no_yes },
-    { "BSY", 2, 1, "a temperature conversion runs", no_yes },
-    { "A2F", 1, 1, "alarm 2 has gone off", no_yes },
-    { "A1F", 0, 1, "alarm 1 has gone off", no_yes },
+    { "OSF", 7, 1, "the oscillator has stopped: the time cannot be trusted", pintle_priv_no_yes },
+    { "EN32kHz", 3, 1, "32 kHz output on", pintle_priv_no_yes },
+    { "BSY", 2, 1, "a temperature conversion runs", pintle_priv_no_yes },
+    { "A2F", 1, 1, "alarm 2 has gone off", pintle_priv_no_yes },
+    { "A1F", 0, 1, "alarm 1 has gone off", pintle_priv_no_yes },
 };
 
 #define RW(address)                                                                                \

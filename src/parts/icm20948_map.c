@@ -36,34 +36,33 @@ static const struct pintle_stretch data[] = {
     { "33h", 6, "gyroscope x, y, z, high byte first" },
 };
 
-static const char *const no_yes[] = { "no", "yes", NULL };
 static const char *const clocks[] = { "internal 20 MHz", "best there is", NULL };
 
 static const struct pintle_field user_ctrl[] = {
-    { "DMP_EN", 7, 1, "motion processor", no_yes },
-    { "FIFO_EN", 6, 1, "FIFO", no_yes },
-    { "I2C_MST_EN", 5, 1, "auxiliary bus", no_yes },
-    { "I2C_IF_DIS", 4, 1, "SPI only", no_yes },
+    { "DMP_EN", 7, 1, "motion processor", pintle_priv_no_yes },
+    { "FIFO_EN", 6, 1, "FIFO", pintle_priv_no_yes },
+    { "I2C_MST_EN", 5, 1, "auxiliary bus", pintle_priv_no_yes },
+    { "I2C_IF_DIS", 4, 1, "SPI only", pintle_priv_no_yes },
 };
 static const struct pintle_field pwr_mgmt_1[] = {
     { "DEVICE_RESET", 7, 1, "write 1: reset", NULL },
-    { "SLEEP", 6, 1, "asleep", no_yes },
-    { "LP_EN", 5, 1, "low power", no_yes },
-    { "TEMP_DIS", 3, 1, "thermometer off", no_yes },
+    { "SLEEP", 6, 1, "asleep", pintle_priv_no_yes },
+    { "LP_EN", 5, 1, "low power", pintle_priv_no_yes },
+    { "TEMP_DIS", 3, 1, "thermometer off", pintle_priv_no_yes },
     { "CLKSEL", 0, 3, "clock", clocks },
 };
 static const struct pintle_field data_ready[] = {
-    { "RAW_DATA_0_RDY", 0, 1, "new data; reading clears it", no_yes },
+    { "RAW_DATA_0_RDY", 0, 1, "new data; reading clears it", pintle_priv_no_yes },
 };
 static const struct pintle_field gyro_config[] = {
     { "GYRO_DLPFCFG", 3, 3, "filter", NULL },
     { "GYRO_FS_SEL", 1, 2, "full scale", gyro_ranges },
-    { "GYRO_FCHOICE", 0, 1, "filter on", no_yes },
+    { "GYRO_FCHOICE", 0, 1, "filter on", pintle_priv_no_yes },
 };
 static const struct pintle_field accel_config[] = {
     { "ACCEL_DLPFCFG", 3, 3, "filter", NULL },
     { "ACCEL_FS_SEL", 1, 2, "full scale", accel_ranges },
-    { "ACCEL_FCHOICE", 0, 1, "filter on", no_yes },
+    { "ACCEL_FCHOICE", 0, 1, "filter on", pintle_priv_no_yes },
 };
 static const struct pintle_field counts[] = {
     { "OUT", 0, 16, "two's complement", NULL },

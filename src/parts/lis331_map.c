@@ -32,7 +32,6 @@ static const struct pintle_stretch data[] = {
     { "28h", 6, "x, y, z, low byte first: twelve bits, left-justified" },
 };
 
-static const char *const no_yes[] = { "no", "yes", NULL };
 static const char *const powers[] = {
     "down", "normal", "0.5Hz", "1Hz", "2Hz", "5Hz", "10Hz", NULL
 };
@@ -40,22 +39,24 @@ static const char *const dlh_scales[] = { "2g", "4g", "-", "8g", NULL };
 static const char *const hh_scales[] = { "6g", "12g", "-", "24g", NULL };
 
 static const struct pintle_field ctrl_1[] = {
-    { "PM", 5, 3, "power mode", powers }, { "DR", 3, 2, "data rate", rates },
-    { "ZEN", 2, 1, "z axis on", no_yes }, { "YEN", 1, 1, "y axis on", no_yes },
-    { "XEN", 0, 1, "x axis on", no_yes },
+    { "PM", 5, 3, "power mode", powers },
+    { "DR", 3, 2, "data rate", rates },
+    { "ZEN", 2, 1, "z axis on", pintle_priv_no_yes },
+    { "YEN", 1, 1, "y axis on", pintle_priv_no_yes },
+    { "XEN", 0, 1, "x axis on", pintle_priv_no_yes },
 };
 #define CTRL_4(scales)                                                                             \
-    { "BDU", 7, 1, "both bytes of a value belong together", no_yes },                              \
-        { "BLE", 6, 1, "high byte first", no_yes }, { "FS", 4, 2, "full scale", scales },          \
-        { "ST", 1, 1, "self-test", no_yes },                                                       \
+    { "BDU", 7, 1, "both bytes of a value belong together", pintle_priv_no_yes },                  \
+        { "BLE", 6, 1, "high byte first", pintle_priv_no_yes },                                    \
+        { "FS", 4, 2, "full scale", scales }, { "ST", 1, 1, "self-test", pintle_priv_no_yes },     \
     {                                                                                              \
-        "SIM", 0, 1, "SPI over three wires", no_yes                                                \
+        "SIM", 0, 1, "SPI over three wires", pintle_priv_no_yes                                    \
     }
 static const struct pintle_field dlh_ctrl_4[] = { CTRL_4(dlh_scales) };
 static const struct pintle_field hh_ctrl_4[] = { CTRL_4(hh_scales) };
 static const struct pintle_field status[] = {
-    { "ZYXOR", 7, 1, "a sample was lost", no_yes },
-    { "ZYXDA", 3, 1, "a sample is there", no_yes },
+    { "ZYXOR", 7, 1, "a sample was lost", pintle_priv_no_yes },
+    { "ZYXDA", 3, 1, "a sample is there", pintle_priv_no_yes },
 };
 static const struct pintle_field counts[] = {
     { "OUT", 4, 12, "two's complement", NULL },

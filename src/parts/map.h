@@ -9,6 +9,9 @@
 #define FIELDS(array) array, COUNT(array)
 #define NO_FIELDS NULL, 0
 
+/* "no", "yes": the meanings of many a bit. */
+extern const char *const pintle_priv_no_yes[];
+
 /* One line per part; the catalogue lists the same. */
 extern const struct pintle_sheet pintle_priv_bme280;
 extern const struct pintle_sheet pintle_priv_ds18b20;

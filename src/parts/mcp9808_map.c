@@ -27,17 +27,16 @@ static const char *const hysteresis[] = { "0 degC", "1.5 degC", "3 degC", "6 deg
 static const char *const powers[] = { "continuous conversion", "shutdown", NULL };
 static const char *const outputs[] = { "comparator", "interrupt", NULL };
 static const char *const polarity[] = { "alert active low", "alert active high", NULL };
-static const char *const no_yes[] = { "no", "yes", NULL };
 
 static const struct pintle_field config[] = {
     { "T_HYST", 9, 2, "hysteresis of the limits", hysteresis },
     { "SHDN", 8, 1, "shutdown", powers },
-    { "CRIT_LOCK", 7, 1, "T_CRIT locked until power-off", no_yes },
-    { "WIN_LOCK", 6, 1, "T_UPPER and T_LOWER locked until power-off", no_yes },
+    { "CRIT_LOCK", 7, 1, "T_CRIT locked until power-off", pintle_priv_no_yes },
+    { "WIN_LOCK", 6, 1, "T_UPPER and T_LOWER locked until power-off", pintle_priv_no_yes },
     { "INT_CLEAR", 5, 1, "write 1: clear the interrupt", NULL },
-    { "ALERT_STAT", 4, 1, "alert output asserted, read-only", no_yes },
-    { "ALERT_CNT", 3, 1, "alert output enabled", no_yes },
-    { "ALERT_SEL", 2, 1, "alert for T_CRIT only", no_yes },
+    { "ALERT_STAT", 4, 1, "alert output asserted, read-only", pintle_priv_no_yes },
+    { "ALERT_CNT", 3, 1, "alert output enabled", pintle_priv_no_yes },
+    { "ALERT_SEL", 2, 1, "alert for T_CRIT only", pintle_priv_no_yes },
     { "ALERT_POL", 1, 1, "polarity", polarity },
     { "ALERT_MOD", 0, 1, "mode", outputs },
 };
@@ -45,9 +44,9 @@ static const struct pintle_field limit[] = {
     { "T", 2, 11, "two's complement, 0.25 degC", NULL },
 };
 static const struct pintle_field ambient[] = {
-    { "CRITICAL", 15, 1, "T_A at or above T_CRIT", no_yes },
-    { "UPPER", 14, 1, "T_A above T_UPPER", no_yes },
-    { "LOWER", 13, 1, "T_A below T_LOWER", no_yes },
+    { "CRITICAL", 15, 1, "T_A at or above T_CRIT", pintle_priv_no_yes },
+    { "UPPER", 14, 1, "T_A above T_UPPER", pintle_priv_no_yes },
+    { "LOWER", 13, 1, "T_A below T_LOWER", pintle_priv_no_yes },
     { "T_A", 0, 13, "two's complement, 0.0625 degC", NULL },
 };
 static const struct pintle_field device[] = {

@@ -23,15 +23,14 @@ static const struct pintle_stretch data[] = {
 };
 
 static const char *const off_on[] = { "off", "on", NULL };
-static const char *const no_yes[] = { "no", "yes", NULL };
 static const char *const right_wrong[] = { "right", "wrong", NULL };
 
 static const struct pintle_field status[] = {
-    { "ALERT_PENDING", 15, 1, "an alert is waiting", no_yes },
+    { "ALERT_PENDING", 15, 1, "an alert is waiting", pintle_priv_no_yes },
     { "HEATER", 13, 1, "heater", off_on },
-    { "RH_ALERT", 11, 1, "humidity tracking alert", no_yes },
-    { "T_ALERT", 10, 1, "temperature tracking alert", no_yes },
-    { "RESET", 4, 1, "reset since the last clear", no_yes },
+    { "RH_ALERT", 11, 1, "humidity tracking alert", pintle_priv_no_yes },
+    { "T_ALERT", 10, 1, "temperature tracking alert", pintle_priv_no_yes },
+    { "RESET", 4, 1, "reset since the last clear", pintle_priv_no_yes },
     { "COMMAND", 1, 1, "the last command was processed", right_wrong },
     { "WRITE_CRC", 0, 1, "checksum of the last write", right_wrong },
 };

@@ -99,7 +99,8 @@ static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, l
     struct hand hand;
     double sum = 0;
     memset(&sample, 0, sizeof sample);
-    if (pintle_sensor_on_i2c(&sensor, subject->part, bus, clock, subject->address, trim) != PINTLE_OK
+    if (pintle_sensor_on_i2c(&sensor, subject->part, bus, clock, subject->address, trim)
+            != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
         return 1;
     }
@@ -117,10 +118,10 @@ static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, l
 
 int main(int argc, char **argv)
 {
-    static const struct pintle_i2c_calls stub_calls = { stub_transfer, NULL };
+    static const struct pintle_i2c_calls stub_calls = { .transfer = stub_transfer };
     static const struct pintle_clock_calls stub_clock = { stub_now, stub_sleep, NULL, NULL };
     static struct pintle_sim sim;
-    struct pintle_i2c bus = { &stub_calls, NULL, 0 };
+    struct pintle_i2c bus = { .calls = &stub_calls, .bit_ns = 10000, .sole_master = 1 };
     struct pintle_clock clock = { &stub_clock, NULL };
     if (argc != 5) {
         return 2;

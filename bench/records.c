@@ -18,11 +18,10 @@ static double now(void)
 
 static void ours(const struct pintle_station *station, uint32_t number, int64_t slot_us)
 {
-    char buffer[1024];
-    struct pintle_text text;
-    pintle_text_init(&text, buffer, sizeof buffer);
-    pintle_run_record(&text, station, number, slot_us, 0);
-    fwrite(text.at, 1, text.used, stdout);
+    static struct pintle_run_line line;
+    const struct pintle_slot slot = { .number = number, .time_us = slot_us };
+    pintle_run_record(&line, station, &slot);
+    fwrite(line.at, 1, line.used, stdout);
 }
 
 static void bare(const struct pintle_station *station, uint32_t number, int64_t slot_us)

@@ -4,6 +4,7 @@
  *     night_watch [FOLDER]
  */
 #include <stdio.h>
+#include <stdlib.h>
 
 #include "pintle/host/logger.h"
 
@@ -44,6 +45,7 @@ static bool watch(const char *folder, int64_t from_min, int64_t for_min)
         }
         pintle_history_free(run);
     }
+    free(logged.path);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return ok;

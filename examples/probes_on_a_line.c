@@ -64,7 +64,9 @@ int main(void)
     }
     struct pintle_clock clock = pintle_sim_clock(&sim);
     pintle_sim_onewire_wires_init(&wires, &sim, 0, 4700, 400);
-    pintle_bitbang_onewire_init(&master, pintle_sim_onewire_pin(&wires), clock);
+    if (pintle_bitbang_onewire_init(&master, pintle_sim_onewire_pin(&wires), clock) != PINTLE_OK) {
+        return 1;
+    }
     struct pintle_onewire line = pintle_bitbang_onewire(&master);
 
     size_t count = find(&line, &clock);

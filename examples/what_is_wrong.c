@@ -49,7 +49,6 @@ static bool write_file(const char *folder, const char *name, const char *text)
 
 static bool survey(const char *folder)
 {
-    static struct pintle_survey found;
     struct pintle_problem problem = { 0 };
     char path[512];
     snprintf(path, sizeof path, "%s/wrong.rig", folder);
@@ -60,16 +59,17 @@ static bool survey(const char *folder)
         pintle_rig_free(rig);
         return false;
     }
-    pintle_survey_run(station, &found);
-    for (unsigned i = 0; i < found.count; i++) {
-        const struct pintle_finding *f = &found.finding[i];
+    struct pintle_survey *found = pintle_survey_run(station);
+    for (unsigned i = 0; i < found->count; i++) {
+        const struct pintle_finding *f = found->finding[i];
         if (f->kind > PINTLE_FINDING_LIKELY) {
             printf("  %s%s%s %s: %s\n", rig->bus[f->bus].name, f->sensor >= 0 ? ", " : "",
                    f->sensor >= 0 ? rig->sensor[f->sensor].name : "", pintle_finding_word(f->kind),
                    f->text);
         }
     }
-    printf("  %u amiss, after %.2f s\n", found.amiss, (double)station->sim.now_us / 1e6);
+    printf("  %u amiss, after %.2f s\n", found->amiss, (double)station->sim.now_us / 1e6);
+    pintle_survey_free(found);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return true;

@@ -57,13 +57,14 @@ static enum pintle_status count_slots(void *context, const uint8_t *out, uint8_t
 
 static void count_transfers(struct bench *bench, struct counter *counter)
 {
-    static const struct pintle_i2c_calls i2c = { count_i2c, count_recovery };
-    static const struct pintle_spi_calls spi = { count_spi };
-    static const struct pintle_onewire_calls line = { count_reset, count_slots };
+    static const struct pintle_i2c_calls i2c = { .transfer = count_i2c, .recover = count_recovery };
+    static const struct pintle_spi_calls spi = { .transfer = count_spi };
+    static const struct pintle_onewire_calls line = { .reset = count_reset, .slots = count_slots };
     *counter = (struct counter){ bench->bus, bench->spi, bench->line, 0 };
-    bench->bus = (struct pintle_i2c){ &i2c, counter, 0 };
-    bench->spi = (struct pintle_spi){ &spi, counter, 0 };
-    bench->line = (struct pintle_onewire){ &line, counter, 0 };
+    bench->bus.calls = &i2c;
+    bench->spi.calls = &spi;
+    bench->line.calls = &line;
+    bench->bus.context = bench->spi.context = bench->line.context = counter;
 }
 
 /* Chips that go away or lie for a while, again and again. */
@@ -71,7 +72,7 @@ static void plan_faults(struct bench *bench)
 {
     static const enum pintle_sim_fault_kind kinds[] = { PINTLE_SIM_SILENT, PINTLE_SIM_FLIPPED,
                                                         PINTLE_SIM_UNPLUGGED };
-    bench->sim.faults = 0;
+    pintle_sim_calm(&bench->sim);
     for (uint64_t s = 1; s < 10; s++) {
         const struct pintle_sim_fault fault = { .kind = kinds[s % 3],
                                                 .from_us = bench->sim.now_us + s * 20000000,
@@ -167,7 +168,7 @@ static void random_troubles(void)
                rows[i].part->name, seed, o.transfers, o.good, o.marked, o.failed, o.wrong,
                rows[i].checked ? " (has a CRC)" : "");
         transfers += o.transfers;
-        EXPECT(o.good > 200 && o.failed + o.marked > 50, "%s: %u good, %u failed, %u marked",
+        EXPECT(o.good > 80 && o.failed + o.marked > 40, "%s: %u good, %u failed, %u marked",
                rows[i].part->name, o.good, o.failed, o.marked);
         EXPECT(!rows[i].checked || o.wrong == 0, "%s: %u wrong values passed as good",
                rows[i].part->name, o.wrong);

@@ -13,7 +13,7 @@ static void in_every_command(void)
         { "scan", 0, "select P24          MAX31855  exhaust    likely" },
         { "read --at 13min", 0, "deg " },
         { "read exhaust", 0, "temperature                 2" },
-        { "read --format csv exhaust", 0, "exhaust,junction,19." },
+        { "read --format csv exhaust", 0, "exhaust,junction,1" },
         { "read --format senml rudder", 0, "\"n\":\"rudder.angle\",\"u\":\"deg\"" },
         { "regs rudder STATUS.MD", 0, "1 = yes" },
         { "regs rudder CONF.HYST=3", 0, "CONF             0x000c" },
@@ -21,7 +21,11 @@ static void in_every_command(void)
         { "regs rudder ANGLE", 2, "a AS5600 has no register 'ANGLE'" },
         { "parts AS5600", 0, "raw x 0.0878906 + 0" },
         { "parts", 0, "MAX31855  thermocouple converter" },
-        { "convert AS5600 0800", 0, "180.00 deg" },
+        { "convert AS5600 200800", 0, "180.00 deg" },
+        { "convert AS5600 000800", 0, "raw 2048        bus" },
+        { "convert AS5600 300800", 0, "raw 2048        range" },
+        { "convert AS5600 200000", 0, "raw 0           good" },
+        { "convert MAX31855 064d7f00", 0, "raw 403         bus" },
         /* 19-5793 table 4: +1600.00, +1000.00, +100.75, -0.25 and -250.00 degC; table 5: +127, -20
          */
         { "convert MAX31855 64000000", 0, "1600.00 degC" },
@@ -31,7 +35,7 @@ static void in_every_command(void)
         { "convert MAX31855 f0607f00", 0, "-250.00 degC" },
         { "convert MAX31855 0000ec00", 0, "-20.0000 degC" },
         { "calibrate rudder.angle 183=180", 0, "" },
-        { "trace -- read", 0, "write 0c+ RAW_ANGLE" },
+        { "trace -- read", 0, "write 0b+ STATUS" },
         { "wiring", 0, "Nothing speaks against switching on." },
         { "log --for 3min --every 1min --into runs", 0, "3 records in" },
     };
@@ -69,7 +73,7 @@ static void mistakes(void)
         { "a taken name", "part TMP102 { }", "is taken already" },
         { "a long name", "part TEMPERATURE99 { }", "its name has more than 11 letters" },
         { "no such bus", "part X { bus = \"can\" }", "there are i2c, spi and onewire" },
-        { "no such mode", "part X { bus = \"spi\" mode = 4 }", "mode is 0 to 3" },
+        { "no such mode", "part X { bus = \"spi\" mode = 4 }", "mode is a number from 0 to 3" },
         { "no such order", "part X { addresses = { 0x40 } order = \"middle\" }",
           "which byte comes first" },
         { "one supply", "part X { addresses = { 0x40 } supply = { 3 } }", "takes two voltages" },
@@ -89,7 +93,57 @@ static void mistakes(void)
           "has no option 'b'" },
         { "no such verb", HEAD " measure = { \"peek R\" } }", "measure: 'peek R' is no step" },
         { "no such register", HEAD " measure = { \"read Q\" } }", "'read Q' is no step" },
-        { "reading at the start", HEAD " start = { \"read R\" } }", "start: 'read R' is no step" },
+        { "reading as a proof", HEAD " identity = { \"read R\" } }",
+          "identity: 'read R' is no step" },
+        { "fetching at the start", HEAD " start = { \"fetch 1\" } }",
+          "start: 'fetch 1' is no step" },
+        { "a value beside its mask", HEAD " identity = { \"expect R 3 mask 2\" } }",
+          "'expect R 3 mask 2' is no step" },
+        { "a register twice", HEAD " register R { address = 2 } }", "there is a 'R' here already" },
+        { "a register with a dot", HEAD " register R.S { address = 2 } }",
+          "a register cannot be called 'R.S'" },
+        { "a bit far away", HEAD " setting s { register = \"R\" bit = 40 options = { \"a=1\" } } }",
+          "setting 's': register 'R' has no bit 40" },
+        { "a code too large",
+          HEAD " setting s { register = \"R\" bit = 6 options = { \"a=1\", \"b=4\" } } }",
+          "its option 'b' does not fit into register 'R' at bit 6" },
+        { "too much after power-up", HEAD " register S { address = 2 at-power-on = 256 } }",
+          "register 'S' has no room for its at-power-on" },
+        { "no such read bit", "part X { bus = \"spi\" read-bit = 0x100 }",
+          "read-bit is a number from 0 to 255" },
+        { "no family", "part X { bus = \"onewire\" }", "family is the first byte of its code" },
+        { "words that are none", HEAD " measure = { \"read R 4\", \"check words\" }" CHANNEL "}",
+          "it describes words with checksums that the bytes before are not" },
+        { "ends out of reach",
+          HEAD
+          " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } "
+          "ends = { 0, 256 } } }",
+          "ends takes the two integers at which its scale ends" },
+        { "a mark of nothing",
+          HEAD
+          " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } "
+          "marks = { \"late when byte 0 is 1\" } } }",
+          "'late when byte 0 is 1' is no mark" },
+        { "a mark outside",
+          HEAD
+          " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } "
+          "marks = { \"stale when byte 1 is 1\" } } }",
+          "'stale when byte 1 is 1' is no mark" },
+        { "a power-on value too large",
+          HEAD
+          " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } "
+          "power-on = 300 } }",
+          "power-on is an integer of its bits, not '300'" },
+        { "a scale of nothing",
+          HEAD
+          " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } "
+          "scale = 0 } }",
+          "it describes a channel whose scale is no number, or 0" },
+        { "a range the wrong way round",
+          HEAD
+          " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 1, 0 } "
+          "} }",
+          "it describes a channel whose quantity, decimals or range are none" },
         { "a poll for ever", HEAD " measure = { \"poll R 1\" } }", "'poll R 1' is no step" },
         { "too much", HEAD " measure = { \"read R 25\" } }", "at most 24 bytes are read" },
         { "no channel", HEAD " measure = { \"read R\" } }", "it needs 1 to 8 channels" },
@@ -130,7 +184,7 @@ static const char twins[] =
     " setting rate { register = \"C\" bit = 6 options = { \"1Hz=1 1s\", \"8Hz=3 125 ms\" } initial "
     "= \"8Hz\" }\n"
     " identity = { \"expect C 0x6000 mask 0x6000\" }\n"
-    " start = { \"write C 0x6000\", \"wait 30 ms and settings\" }\n"
+    " start = { \"write C 0x6000\", \"wait 36 ms and settings\" }\n"
     " measure = { \"read T\" }\n"
     " channel temperature { quantity = \"temperature\" bytes = 2 drop = 3 signed = true\n"
     "  scale-by = \"format\" scales = { 0.03125, 0.0625 } range = { -55, 150 } decimals = 4 }\n"
@@ -169,6 +223,60 @@ static double value_of(const char *csv, const char *channel)
 {
     const char *at = strstr(csv, channel);
     return at ? g_ascii_strtod(at + strlen(channel) + 1, NULL) : NAN;
+}
+
+/* What only marks, ends and checksums of a description can tell. */
+static void what_a_description_knows(void)
+{
+    static const char rig[] =
+        "board { world = \"w\" }\n"
+        "part WORDS { addresses = { 0x44 } measure = { \"fetch 6\", \"check words\" }\n"
+        " channel t { quantity = \"temperature\" scale = 0.01 range = { -50, 800 } }\n"
+        " channel h { quantity = \"temperature\" at = 3 scale = 0.01 range = { -50, 800 } } }\n"
+        "part WIDE { addresses = { 0x45 } measure = { \"fetch 4\" }\n"
+        " channel v { quantity = \"voltage\" bytes = 4 scale = 1e-6 range = { 0, 5000 } } }\n"
+        "part BITS { addresses = { 0x46 } measure = { \"fetch 3\" }\n"
+        " channel u { quantity = \"voltage\" bytes = 2 bits = 10 scale = 0.001 range = { -1, 3 }\n"
+        "  marks = { \"stale when byte 2 mask 0xc0 is 0x40\", \"power-on unless byte 2 mask 1 is "
+        "1\" } }\n"
+        " channel s { quantity = \"voltage\" bytes = 2 bits = 10 signed = true scale = 0.001 range "
+        "= { -1, 3 }\n"
+        "  power-on = -3 }\n"
+        " channel n { quantity = \"voltage\" bytes = 1 ends = { 0x10, 0xf0 } scale = 0.001 range = "
+        "{ -1, 3 } } }\n"
+        "bus a { }\n";
+    static const struct {
+        const char *arguments;
+        const char *text;
+    } rows[] = {
+        { "WORDS beef92beef92", "raw 48879 good" },
+        { "WORDS beef92beef93", "the CRC of be ef is 92, not 93" },
+        { "WIDE ffff0000", "raw 4294901760 good" },
+        { "WIDE ffffffff", "raw 4294967295 saturated" },
+        { "BITS 010001", "u 0.26 V raw 256 good" },
+        { "BITS 010041", "raw 256 stale" },
+        { "BITS 0100c1", "u 0.26 V raw 256 good" },
+        { "BITS 010000", "raw 256 power-on" },
+        { "BITS 03ff01", "u 1.02 V raw 1023 saturated" },
+        { "BITS 020001", "s -0.51 V raw -512 saturated" },
+        { "BITS 01ff01", "s 0.51 V raw 511 saturated" },
+        { "BITS 03fd01", "s 0.00 V raw -3 power-on" },
+        { "BITS 100001", "n 0.02 V raw 16 saturated" },
+        { "BITS 110001", "n 0.02 V raw 17 good" },
+        { "BITS f00001", "n 0.24 V raw 240 saturated" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "x.rig", rig);
+    file_write(folder, "w", "");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *arguments = g_strdup_printf("convert --rig x.rig %s | tr -s ' '", rows[i].arguments);
+        struct said said = tool(folder, arguments);
+        EXPECT(strstr(said.out, rows[i].text) || strstr(said.err, rows[i].text), "%s: %s%s",
+               rows[i].arguments, said.out, said.err);
+        said_free(&said);
+        g_free(arguments);
+    }
+    scratch_remove(folder);
 }
 
 static void like_the_catalogues(void)
@@ -248,5 +356,6 @@ void add_described_suite(void)
 {
     SUITE("described", { "in every command", in_every_command }, { "mistakes", mistakes },
           { "like the catalogue's", like_the_catalogues },
+          { "what a description knows", what_a_description_knows },
           { "inputs as the rig says", inputs_as_the_rig_says });
 }

@@ -43,7 +43,7 @@ static void probes_on_a_line(void)
 
 static void heel_and_trim(void)
 {
-    static const char *const promised[] = { "heel     12.", "trim     1.", "battery  12.5", NULL };
+    static const char *const promised[] = { "heel     12.", "trim     1.", "battery  12.", NULL };
     run_example("heel_and_trim", promised);
 }
 

@@ -11,6 +11,7 @@ int main(int argc, char **argv)
     } suites[] = { { "text", add_text_suite },       { "numbers", add_numbers_suite },
                    { "parts", add_parts_suite },     { "sheets", add_sheets_suite },
                    { "truth", add_truth_suite },     { "chips", add_chips_suite },
+                   { "twins", add_twins_suite },     { "marks", add_marks_suite },
                    { "wires", add_wires_suite },     { "spi", add_spi_suite },
                    { "onewire", add_onewire_suite }, { "campaign", add_campaign_suite },
                    { "faults", add_faults_suite },   { "described", add_described_suite },
@@ -21,6 +22,7 @@ int main(int argc, char **argv)
     if (CU_initialize_registry() != CUE_SUCCESS) {
         return 1;
     }
+    unsigned added = 0;
     for (size_t i = 0; i < COUNT(suites); i++) {
         bool wanted = argc == 1;
         for (int k = 1; k < argc; k++) {
@@ -28,7 +30,12 @@ int main(int argc, char **argv)
         }
         if (wanted) {
             suites[i].add();
+            added++;
         }
+    }
+    if (argc > 1 && added != (unsigned)argc - 1) {
+        fprintf(stderr, "%u of these %d are names of suites\n", added, argc - 1);
+        return 2;
     }
     CU_basic_set_mode(CU_BRM_NORMAL);
     CU_basic_run_tests();

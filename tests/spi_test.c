@@ -225,9 +225,9 @@ static void banks(void)
             bench_wire(&bench, &wired);
         }
         pintle_sim_pass(&bench.sim, 20000); /* it has just been switched on */
-        const struct pintle_reg user = { 0x0003, 1, 0 };
-        const struct pintle_reg accel = { 0x0214, 1, 0 };
-        const struct pintle_reg divider = { 0x0210, 2, 0 };
+        const struct pintle_reg user = PINTLE_REG(0x0003, 1, 0);
+        const struct pintle_reg accel = PINTLE_REG(0x0214, 1, 0);
+        const struct pintle_reg divider = PINTLE_REG(0x0210, 2, 0);
         uint32_t value = 0;
         CU_ASSERT_EQUAL(pintle_reg_write(&bench.sensor, &user, 0xe0), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_reg_write_field(&bench.sensor, &user, 4, 1, 1), PINTLE_OK);
@@ -243,7 +243,7 @@ static void banks(void)
         uint64_t now = bench.sim.now_us;
         const struct pintle_sim_fault out = { PINTLE_SIM_UNPLUGGED, 0, now + 10, now + 1000, 0, 0 };
         CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
-        pintle_sim_pass(&bench.sim, 20000);
+        pintle_sim_pass(&bench.sim, 120000);
         CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &accel, &value), PINTLE_OK);
         EXPECT(value == 0x01, "as after a reset: %02x", value);
         CU_ASSERT_EQUAL(
@@ -268,7 +268,7 @@ static void a_proof_writes_nothing(void)
 {
     struct bench bench;
     struct pintle_sensor stranger;
-    const struct pintle_reg control = { 0x20, 1, 0 };
+    const struct pintle_reg control = PINTLE_REG(0x20, 1, 0);
     uint8_t before[PINTLE_SIM_STATE];
     uint32_t value = 0;
     bench_make(&bench, &pintle_lis331hh, 2);
@@ -326,7 +326,7 @@ static void silence(void)
         { &pintle_icm20948, PINTLE_SIM_LINES, PINTLE_SIM_SWAPPED, PINTLE_NO_ANSWER },
         { &pintle_icm20948, PINTLE_SIM_LINES, PINTLE_SIM_CLOCK_LOW, PINTLE_NO_ANSWER },
         { &pintle_lis331hh, PINTLE_SIM_SILENT, 0, PINTLE_NO_ANSWER },
-        { &pintle_lis331hh, PINTLE_SIM_LINES, PINTLE_SIM_DATA_LOW, PINTLE_TIME_LIMIT },
+        { &pintle_lis331hh, PINTLE_SIM_LINES, PINTLE_SIM_DATA_LOW, PINTLE_STAYED_BUSY },
         { &pintle_mcp3008, PINTLE_SIM_SILENT, 0, PINTLE_NO_ANSWER },
         { &pintle_lis331dlh, PINTLE_SIM_UNPLUGGED, 0, PINTLE_NO_ANSWER },
     };

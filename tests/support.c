@@ -1,7 +1,9 @@
 #include "support.h"
 
+#include <signal.h>
 #include <stdarg.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 void expect(int holds, const char *file, unsigned line, const char *format, ...)
 {
@@ -11,6 +13,27 @@ void expect(int holds, const char *file, unsigned line, const char *format, ...)
     va_end(args);
     CU_assertImplementation(holds != 0, line, name, file, "", CU_FALSE);
     g_free(name);
+}
+
+static void out_of_time(int number)
+{
+    static const char words[] = "\nthis suite took longer than its time limit: it hangs\n";
+    (void)number;
+    (void)!write(STDERR_FILENO, words, sizeof words - 1);
+    _exit(4);
+}
+
+int suite_begins(void)
+{
+    signal(SIGALRM, out_of_time);
+    alarm(SUITE_SECONDS);
+    return 0;
+}
+
+int suite_ends(void)
+{
+    alarm(0);
+    return 0;
 }
 
 struct said tool(const char *folder, const char *arguments)
@@ -151,7 +174,9 @@ void bench_wire(struct bench *bench, struct wired *wired)
                             wired->selects, PINTLE_SIM_SELECTS, bench->clock);
     bench->spi = pintle_bitbang_spi(&wired->spi_master);
     pintle_sim_onewire_wires_init(&wired->onewire_wires, sim, 0, 4700, 500);
-    pintle_bitbang_onewire_init(&wired->onewire_master,
-                                pintle_sim_onewire_pin(&wired->onewire_wires), bench->clock);
+    CU_ASSERT_EQUAL(pintle_bitbang_onewire_init(&wired->onewire_master,
+                                                pintle_sim_onewire_pin(&wired->onewire_wires),
+                                                bench->clock),
+                    PINTLE_OK);
     bench->line = pintle_bitbang_onewire(&wired->onewire_master);
 }

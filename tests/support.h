@@ -89,6 +89,8 @@ void add_parts_suite(void);
 void add_sheets_suite(void);
 void add_chips_suite(void);
 void add_truth_suite(void);
+void add_marks_suite(void);
+void add_twins_suite(void);
 void add_wires_suite(void);
 void add_spi_suite(void);
 void add_onewire_suite(void);
@@ -104,10 +106,15 @@ void add_trace_suite(void);
 void add_wiring_suite(void);
 void add_examples_suite(void);
 
+/* A suite has this long, under valgrind too; what hangs is said and ends the run. */
+#define SUITE_SECONDS 600
+int suite_begins(void);
+int suite_ends(void);
+
 #define SUITE(title, ...)                                                                          \
     do {                                                                                           \
         static const CU_TestInfo tests[] = { __VA_ARGS__, CU_TEST_INFO_NULL };                     \
-        const CU_SuiteInfo suites[] = { { (title), NULL, NULL, NULL, NULL,                         \
+        const CU_SuiteInfo suites[] = { { (title), suite_begins, suite_ends, NULL, NULL,           \
                                           (CU_TestInfo *)(uintptr_t)tests },                       \
                                         CU_SUITE_INFO_NULL };                                      \
         CU_register_suites((CU_SuiteInfo *)(uintptr_t)suites);                                     \

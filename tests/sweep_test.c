@@ -50,15 +50,17 @@ static enum pintle_status sabotaged_slots(void *context, const uint8_t *out, uin
 
 static void sabotage(struct bench *bench, struct saboteur *saboteur)
 {
-    static const struct pintle_i2c_calls i2c = { sabotaged_i2c, NULL };
-    static const struct pintle_spi_calls spi = { sabotaged_spi };
-    static const struct pintle_onewire_calls line = { sabotaged_reset, sabotaged_slots };
+    static const struct pintle_i2c_calls i2c = { .transfer = sabotaged_i2c };
+    static const struct pintle_spi_calls spi = { .transfer = sabotaged_spi };
+    static const struct pintle_onewire_calls line = { .reset = sabotaged_reset,
+                                                      .slots = sabotaged_slots };
     saboteur->i2c = bench->bus;
     saboteur->spi = bench->spi;
     saboteur->line = bench->line;
-    bench->bus = (struct pintle_i2c){ &i2c, saboteur, 0 };
-    bench->spi = (struct pintle_spi){ &spi, saboteur, 0 };
-    bench->line = (struct pintle_onewire){ &line, saboteur, 0 };
+    bench->bus.calls = &i2c;
+    bench->spi.calls = &spi;
+    bench->line.calls = &line;
+    bench->bus.context = bench->spi.context = bench->line.context = saboteur;
 }
 
 typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
@@ -71,7 +73,7 @@ static enum pintle_status op_read(struct pintle_sensor *sensor)
 
 static enum pintle_status op_field(struct pintle_sensor *sensor)
 {
-    static const struct pintle_reg limit = { 0x02, 2, 0 };
+    static const struct pintle_reg limit = PINTLE_REG(0x02, 2, 0);
     return pintle_reg_write_field(sensor, &limit, 4, 12, 5);
 }
 
@@ -98,7 +100,7 @@ static enum pintle_status op_alarmed(struct pintle_sensor *sensor)
 
 static enum pintle_status op_write(struct pintle_sensor *sensor)
 {
-    static const struct pintle_reg limit = { 0x02, 2, 0 };
+    static const struct pintle_reg limit = PINTLE_REG(0x02, 2, 0);
     return pintle_reg_write(sensor, &limit, 0x0190);
 }
 
@@ -169,7 +171,7 @@ static enum pintle_status op_only(struct pintle_sensor *sensor)
 
 static enum pintle_status op_bank_field(struct pintle_sensor *sensor)
 {
-    static const struct pintle_reg accel = { 0x0214, 1, 0 };
+    static const struct pintle_reg accel = PINTLE_REG(0x0214, 1, 0);
     return pintle_reg_write_field(sensor, &accel, 1, 2, 2);
 }
 

@@ -66,7 +66,6 @@ static void commands_do_their_job(void)
           "" },
         { "explain garbled-code", 0, "noise, a loose plug or too long a cable", "" },
         { "explain ds18b20", 0, "+85 degC says that it lost its power", "" },
-        { "read --demo --at 16h sea", 1, "of a TMP102 it is known: 0 degC until", "" },
         { "read --demo --at 16h sea", 1, "likely it is unplugged, has no supply", "" },
         { "explain bad-crc", 0, "1-Wire: noise: a long cable", "" },
         { "parts MCP3008", 0, "SPI, mode 0, at most 1.35 MHz", "" },
@@ -122,22 +121,32 @@ static void mistakes_are_answered(void)
         { "read --demo see", 2, "", "no sensor 'see'; did you mean 'sea'? It has cabin, baro" },
         { "parts TMP12", 2, "", "did you mean 'TMP102'?" },
         { "parts a b", 2, "", "one name at a time" },
+        { "explain jump", 0, "after three jumps in a row, from the fourth reading on", "" },
+        { "explain stale", 0, "  do: leave more time between readings", "" },
+        { "explain frozne", 2, "", "did you mean 'frozen'?" },
         { "explain nonsense-word", 2, "", "there is nothing about 'nonsense-word'" },
         { "explain all-onse", 2, "", "did you mean 'all-ones'?" },
         { "explain a b", 2, "", "one word at a time" },
         { "convert DS18B20 \"91 01 4b 46 7f ff 0f 10 26\"", 1, "",
           "the CRC of 91 01 4b 46 7f ff 0f 10 is 25, not 26" },
         { "regs --demo", 2, "", "name a sensor" },
-        { "regs --demo sea TEMPERATURE=5", 2, "", "the register cannot be written" },
-        { "regs --demo sea TEMPERATURE.T=5", 2, "", "the register cannot be written" },
-        { "regs --demo cabin HEATER_ON", 2, "", "the register cannot be read" },
+        { "regs --demo sea TEMPERATURE=5", 2, "",
+          "TEMPERATURE cannot be written: it is read-only" },
+        { "regs --demo sea TEMPERATURE.T=5", 2, "",
+          "TEMPERATURE.T cannot be written: it is read-only" },
+        { "regs --demo cabin HEATER_ON", 2, "", "HEATER_ON cannot be read: it is write-only" },
         { "regs --demo sea CONFIG", 2, "", "no register 'CONFIG'; did you mean" },
         { "regs --demo sea CONFIGURATION.XX", 2, "", "has no field 'XX'; it has OS, R, F" },
         { "regs --demo baro id.x", 2, "", "it has none" },
-        { "regs --demo sea CONFIGURATION.CR=9", 2, "", "the value does not fit" },
-        { "regs --demo sea CONFIGURATION=70000", 2, "", "the value does not fit" },
-        { "regs --demo sea CONFIGURATION.CR=fast", 2, "", "'fast' is no value for CONFIGURATION" },
-        { "regs --demo sea CONFIGURATION=-1", 2, "", "is no value" },
+        { "regs --demo sea CONFIGURATION.CR=9", 2, "",
+          "cannot be '9'; it takes a number from 0 to 0x3" },
+        { "regs --demo sea CONFIGURATION=70000", 2, "", "it takes a number from 0 to 0xffff" },
+        { "regs --demo sea CONFIGURATION.CR=fast", 2, "",
+          "cannot be 'fast'; it takes a number from 0 to 0x3, or 0.25Hz, 1Hz, 4Hz, 8Hz" },
+        { "regs --demo sea CONFIGURATION=-1", 2, "", "CONFIGURATION cannot be '-1'" },
+        { "regs --demo sea CONFIGURATION.AL=1", 2, "", "CONFIGURATION.AL cannot be written" },
+        { "regs --demo clock Status.BSY=1", 2, "", "Status.BSY cannot be written" },
+        { "regs --demo cabin HEATER_ON=1", 2, "", "HEATER_ON cannot be '1'" },
         { "regs --demo --at 16h sea CONFIGURATION", 1, "", "nothing answered" },
         { "regs --demo sea --save /dev/null/x", 3, "", "cannot write /dev/null/x" },
         { "regs --demo sea --diff no.json", 3, "", "there is no snapshot no.json" },
@@ -254,19 +263,93 @@ static void calibrating_by_asking(void)
     scratch_remove(folder);
 }
 
-static void a_bad_pairs_file(void)
+static void a_file_of_pairs(void)
 {
+    static const struct {
+        const char *name;
+        const char *text;
+        int status;
+        const char *said;
+    } rows[] = {
+        { "a word", "15,16\nfifteen,16\n", 2, "pairs.csv:2: 'fifteen,16' is no pair of numbers" },
+        { "no heading", "15 16\n20,21\n", 2, "pairs.csv:1: '15 16' is no pair of numbers" },
+        { "two headings", "sensor,reference\ndegC,degC\n15,16\n", 2, "pairs.csv:2: 'degC,degC'" },
+        { "decimal commas", "13,5;12,9\n", 2,
+          "'13,5;12,9' is no pair of numbers; each line is the "
+          "sensor's value, a comma, the reference's, with a point" },
+        { "decimal commas and tabs", "13,5\t12,9\n", 2, "with a point before the decimals" },
+        { "no number", "15,nan\n", 2, "'15,nan' is no pair" },
+        { "nothing", "", 2, "there is no pair of numbers in it" },
+        { "a heading alone", "sensor,reference\n", 2, "there is no pair of numbers in it" },
+        { "a byte-order mark",
+          "\xef\xbb\xbf"
+          "15,16\n20,21\n",
+          0, "15.000       16.000" },
+        { "a mark and a heading", "\xef\xbb\xbfsensor,reference\r\n15,16\r\n", 0,
+          "15.000       16.000" },
+        { "tabs", "sensor\treference\n15\t16\n", 0, "15.000       16.000" },
+        { "semicolons", "-15.5;-16\n", 0, "-15.500      -16.000" },
+    };
     char *folder = scratch_make();
-    file_write(folder, "pairs.csv", "15,16\nfifteen,16\n");
-    struct said said = tool(folder, "calibrate --demo cabin.temperature --pairs pairs.csv");
-    CU_ASSERT_EQUAL(said.status, 2);
-    EXPECT(strstr(said.err, "pairs.csv:2: 'fifteen,16' is no pair of numbers"), "%s", said.err);
-    said_free(&said);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        file_write(folder, "pairs.csv", rows[i].text);
+        expect_said(folder, "calibrate --demo cabin.temperature --pairs pairs.csv </dev/null",
+                    rows[i].status, rows[i].said);
+    }
     file_write(folder, "sloop.calibration.json", "[]");
-    said = tool(folder, "read --demo");
-    CU_ASSERT_EQUAL(said.status, 2);
-    EXPECT(strstr(said.err, "this is no calibration file"), "%s", said.err);
-    said_free(&said);
+    expect_said(folder, "read --demo", 2, "this is no calibration file");
+    scratch_remove(folder);
+}
+
+/* What is doubtful is said; with --yes it isn't kept, and what was kept before never is lost. */
+static void doubtful_calibrations(void)
+{
+    static const struct {
+        const char *arguments;
+        const char *doubt; /* null: none */
+    } rows[] = {
+        { "20.0=20.1 20.1=20.3", "moves values by up to" },
+        { "10=20 20=10", "turns the sensor upside down" },
+        { "20=90", "a pair may be mistyped" },
+        { "20=20.5 21=21.5", "the pairs lie within 1 degC of each other" },
+        { "20=20.5 21=21.5 -m offset", NULL },
+        { "10=10.5 30=30.6", NULL },
+        { "-5.2=-5.0 20=20.1", NULL },
+        { "-5.2=-5.0 -.5=-.4 20=20.1 -m line", NULL },
+        { "1e300=1", "is too large for a reading" },
+        { "1=1e39 2=2", "is too large for a reading" },
+        { "10=5 20=5", "make no correction: its gain is 0" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *line =
+            g_strdup_printf("calibrate --demo cabin.temperature %s --yes", rows[i].arguments);
+        struct said said = tool(folder, line);
+        char *kept = file_text(folder, "sloop.calibration.json");
+        EXPECT(said.status == (rows[i].doubt ? 2 : 0), "%s: status %d: %s", line, said.status,
+               said.err);
+        EXPECT(!rows[i].doubt || strstr(said.err, rows[i].doubt), "%s: %s", line, said.err);
+        EXPECT(!!strstr(kept, "\"gain\"") == !rows[i].doubt, "%s: kept: %s", line, kept);
+        file_write(folder, "sloop.calibration.json",
+                   "{\"format\": \"pintle calibration 1\", \"corrections\": []}");
+        g_free(kept);
+        said_free(&said);
+        g_free(line);
+    }
+    file_write(folder, "yes", "y\n");
+    expect_said(folder, "calibrate --demo cabin.temperature 20=20.5 21=21.5 <yes", 0, "kept in");
+    expect_said(folder, "calibrate --demo cabin.temperature 20=20.3 --yes", 2,
+                "it takes the place of one from 2 pairs, and is from 1");
+    expect_said(folder, "calibrate --demo cabin.temperature 20=20.3 <yes", 0, "kept in");
+    char *text = file_text(folder, "sloop.calibration.json");
+    const char *earlier = strstr(text, "\"earlier\"");
+    EXPECT(earlier && strstr(earlier, "21.5"), "the one before is still there: %s", text);
+    file_write(folder, "sloop.calibration.json",
+               "{\"corrections\": [{\"sensor\": \"cabin\", \"channel\": \"temperature\", \"part\": "
+               "\"SHT31\","
+               " \"address\": 68, \"gain\": 1e300, \"offset\": 0}]}");
+    expect_said(folder, "read --demo cabin", 0, "is not used: its gain or its offset is no number");
+    g_free(text);
     scratch_remove(folder);
 }
 
@@ -288,11 +371,17 @@ static void snapshots(void)
         { "regs --demo engine --diff none.json", 2, "none.json is no snapshot of registers" },
         { "regs --demo engine --diff half.json", 2, "half.json:1:" },
         { "regs --demo engine --diff odd.json", 2, "a TMP102 has no register 'KEEL'" },
+        { "regs --demo engine --diff empty.json", 2,
+          "or its value is no number that fits into it" },
+        { "regs --demo engine --diff wide.json", 2, "or its value is no number that fits into it" },
     };
     char *folder = scratch_make();
     file_write(folder, "none.json", "[]");
     file_write(folder, "half.json", "{ ");
     file_write(folder, "odd.json", "{\"part\": \"TMP102\", \"registers\": {\"KEEL\": \"0x1\"}}");
+    file_write(folder, "empty.json", "{\"part\": \"TMP102\", \"registers\": {\"T_LOW\": \"\"}}");
+    file_write(folder, "wide.json",
+               "{\"part\": \"TMP102\", \"registers\": {\"T_LOW\": \"0x10000\"}}");
     for (size_t i = 0; i < COUNT(rows); i++) {
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
@@ -330,6 +419,7 @@ void add_tool_suite(void)
           { "mistakes are answered", mistakes_are_answered }, { "formats agree", formats_agree },
           { "a calibration is used", a_calibration_is_used },
           { "calibrating by asking", calibrating_by_asking },
-          { "a bad file of pairs", a_bad_pairs_file }, { "snapshots of registers", snapshots },
-          { "the tour", the_tour });
+          { "a file of pairs", a_file_of_pairs },
+          { "doubtful calibrations", doubtful_calibrations },
+          { "snapshots of registers", snapshots }, { "the tour", the_tour });
 }

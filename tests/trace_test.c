@@ -27,6 +27,8 @@ static void what_is_told(void)
         { "trace --demo --raw 'hull write 55 28 4c 1e 72 07 00 00 1d b4 read 1'", 0,
           "reset+ 55 match 28.4c1e72070000.1d shaft b4 read power supply ff" },
         { "trace --demo -- scan", 0, "reset+ f0 search 28.a03b91070000.a2 icebox" },
+        { "trace --demo --raw 'aft 72abc write 01'", 2, "'aft 72abc write 01' is no transfer" },
+        { "trace --demo --raw 'aft  0x48  write 01  read 2'", 0, "write 01+ CONFIGURATION" },
         { "trace --demo --raw 'panel P99 read 1'", 2, "'panel P99 read 1' is no transfer" },
         { "trace --demo", 2, "name one command that talks to sensors" },
         { "trace --demo -- plot 1", 2, "name one command that talks to sensors" },
@@ -132,7 +134,7 @@ static void waveforms_agree_with_the_text(void)
     static const struct {
         const char *bus;
         char data, clock;
-    } buses[] = { { "cabin", '!', '"' }, { "aft", '(', ')' } };
+    } buses[] = { { "cabin", '!', '"' }, { "aft", '#', '$' } };
     EXPECT(g_str_has_prefix(vcd, "$version"), "a waveform file: %.40s", vcd);
     EXPECT(strstr(vcd, "$timescale 1 ns $end") != NULL, "its timescale");
     for (size_t i = 0; i < COUNT(buses); i++) {
@@ -188,9 +190,9 @@ static void spi_waveforms(void)
     GString *heard = g_string_new(NULL);
     for (unsigned i = 0; i < count; i++) {
         const struct change *c = &changes[i];
-        out = c->line == '/' ? c->level : out;
-        in = c->line == '1' ? c->level : in;
-        if (c->line == '0' && c->level) {
+        out = c->line == '%' ? c->level : out;
+        in = c->line == '\'' ? c->level : in;
+        if (c->line == '&' && c->level) {
             sent = (sent << 1 | (unsigned)out) & 0xff;
             got = (got << 1 | (unsigned)in) & 0xff;
             if (++bits % 8 == 0) {
@@ -201,7 +203,7 @@ static void spi_waveforms(void)
     EXPECT(strcmp(heard->str, " 80/ff 00/ea 00/00 00/00") == 0, "heard%s", heard->str);
     EXPECT(strstr(said.out, "80/ff read  WHO_AM_I 00/ea 00/00 00/00  end") != NULL, "told %s",
            said.out);
-    EXPECT(strstr(vcd, "$var wire 1 2 select_P24 $end") != NULL, "the select has a name");
+    EXPECT(strstr(vcd, "$var wire 1 ( select_P24 $end") != NULL, "the select has a name");
     g_string_free(heard, TRUE);
     g_free(changes);
     g_free(vcd);
@@ -224,7 +226,7 @@ static void onewire_waveforms(void)
     unsigned byte = 0;
     GString *heard = g_string_new(NULL);
     for (unsigned i = 0; i < count; i++) {
-        if (changes[i].line != '6') {
+        if (changes[i].line != '*') {
             continue;
         }
         double low = changes[i].ns - fell;

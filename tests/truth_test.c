@@ -145,7 +145,8 @@ static void specimens_differ_within_the_sheet(void)
         double limit = (double)sheet->channels[0].accuracy_narrow;
         EXPECT(least >= truth - limit && most <= truth + limit, "%s: %g to %g", sheet->part->name,
                least, most);
-        EXPECT(most - least > limit / 4, "%s: specimens differ", sheet->part->name);
+        EXPECT(most - least > limit / 8, "%s: specimens differ by %g", sheet->part->name,
+               most - least);
     }
 }
 
@@ -176,7 +177,7 @@ static enum pintle_status holder_transfer(void *context, uint8_t address,
 
 static void the_worked_example_over_the_bus(void)
 {
-    static const struct pintle_i2c_calls calls = { holder_transfer, NULL };
+    static const struct pintle_i2c_calls calls = { .transfer = holder_transfer };
     static const uint8_t low[26] = { 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43,
                                      0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff,
                                      0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
@@ -186,7 +187,7 @@ static void the_worked_example_over_the_bus(void)
     struct pintle_sensor sensor;
     struct pintle_sample sample;
     uint8_t trim[PINTLE_BME280_TRIM];
-    const struct pintle_i2c bus = { &calls, &holder, 0 };
+    struct pintle_i2c bus = { .calls = &calls, .context = &holder };
     pintle_sim_init(&sim, 1, 0, 1);
     struct pintle_clock clock = pintle_sim_clock(&sim);
     holder.regs[0xd0] = 0x60;
@@ -227,7 +228,7 @@ static void curves(void)
 static void the_clock_chip_counts(void)
 {
     static const int64_t starts[] = { 951782395,  1709164795, 1772323195, 4102444795,
-                                      1781222395, 1782863995, 4107542395 };
+                                      1781222395, 1782863995, 4107542389 };
     for (size_t i = 0; i < COUNT(starts); i++) {
         struct bench bench;
         struct pintle_sample sample;
@@ -242,12 +243,26 @@ static void the_clock_chip_counts(void)
     }
 }
 
+/* The chip takes 2100 for a leap year: from its 29 February on it is a day off, and marked. */
+static void the_clock_chip_ends(void)
+{
+    struct bench bench;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_ds3231, 0x68);
+    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 4107542395), PINTLE_OK);
+    for (int day = 0; day < 3; day++) {
+        pintle_sim_pass(&bench.sim, day ? 86400000000 : 10000000);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(sample.channel[PINTLE_DS3231_TIME].quality, PINTLE_QUALITY_RANGE);
+    }
+}
+
 static void the_clock_chip_refuses(void)
 {
     struct bench bench;
     bench_make(&bench, &pintle_ds3231, 0x68);
     CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 946684799), PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 5238777600), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 4107542400), PINTLE_OUT_OF_RANGE);
     CU_ASSERT_EQUAL(pintle_ds3231_alarm(&bench.sensor, PINTLE_DS3231_EVERY_DAY, 24, 0, 0),
                     PINTLE_OUT_OF_RANGE);
 }
@@ -289,8 +304,8 @@ static void the_clock_chip_alarms(void)
 /* TMP102 limits read back as the datasheet codes them. */
 static void thermostat_limits(void)
 {
-    static const struct pintle_reg low = { 0x02, 2, 0 };
-    static const struct pintle_reg high = { 0x03, 2, 0 };
+    static const struct pintle_reg low = PINTLE_REG(0x02, 2, 0);
+    static const struct pintle_reg high = PINTLE_REG(0x03, 2, 0);
     struct bench bench;
     uint32_t value = 0;
     bench_make(&bench, &pintle_tmp102, 0x48);
@@ -309,6 +324,7 @@ void add_truth_suite(void)
           { "specimens differ within the sheet", specimens_differ_within_the_sheet },
           { "the worked example over the bus", the_worked_example_over_the_bus },
           { "curves of the world", curves }, { "the clock chip counts", the_clock_chip_counts },
+          { "the clock chip ends", the_clock_chip_ends },
           { "the clock chip refuses", the_clock_chip_refuses },
           { "the clock chip's alarm", the_clock_chip_alarms },
           { "thermostat limits", thermostat_limits });

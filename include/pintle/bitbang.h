@@ -3,7 +3,7 @@
  * For platforms with no I2C hardware, with too little of it, or with a faulty one. Portable: it
  * needs nothing but struct pintle_pin and struct pintle_clock.
  *
- * I2C timing keeps the minima of NXP UM10204 table 10 in whole microseconds, so the bus runs at the
+ * I2C timing keeps the minima of UM10204 table 10 in whole microseconds, so the bus runs at the
  * nominal speed or somewhat slower: 100 kHz, 333 kHz for fast mode, 500 kHz for fast-mode plus;
  * slower still by what the pins' own calls take. Chips may stretch the clock up to the transfer's
  * time limit.
@@ -24,7 +24,8 @@ struct pintle_bitbang_i2c {
     struct pintle_pin data;
     struct pintle_pin line; /* the clock line */
     struct pintle_clock clock;
-    uint64_t deadline_us; /* of the transfer under way */
+    uint64_t deadline_us; /* of the transfer under way, */
+    uint32_t waits;       /* and how many microseconds of waiting are left to it */
     uint16_t low_us;      /* half periods */
     uint16_t high_us;
     uint8_t begun; /* between START and STOP */
@@ -75,11 +76,17 @@ struct pintle_spi pintle_bitbang_spi(struct pintle_bitbang_spi *master);
 struct pintle_bitbang_onewire {
     struct pintle_pin line;
     struct pintle_clock clock;
+    uint8_t low_us;  /* sleeps, less what calls cost: in the low of a 1 (0: none), */
+    uint8_t look_us; /* from its release to the look at the line (0: none), */
+    uint8_t zero_us; /* in the low of a 0 */
 };
 
-/* Prepare a master and release the line. */
-void pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin line,
-                                 struct pintle_clock clock);
+/* Prepare a master, release the line, measure what the port's calls cost (some 50 us).
+ * UNSUPPORTED: the machine or its sleep is too slow: between the release of a 1 and 15 us after it
+ * began, when a chip's answer may be gone, there are not 4 us left for the line to rise. */
+PINTLE_MUST_CHECK enum pintle_status
+pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin line,
+                            struct pintle_clock clock);
 struct pintle_onewire pintle_bitbang_onewire(struct pintle_bitbang_onewire *master);
 
 /* Why does a line that nobody talks on stay low? It is charged for a microsecond: without a pull-up

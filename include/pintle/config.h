@@ -1,6 +1,7 @@
 /* config.h: the compile-time options, all of them.
  *
- * Set them on the compiler's command line, equal for the library and its users.
+ * Set them on the compiler's command line, equal for the library and its users: where the sizes
+ * differ, the program does not link. Sizes are plain decimal numbers.
  */
 #ifndef PINTLE_CONFIG_H
 #define PINTLE_CONFIG_H
@@ -18,6 +19,12 @@
 /* Most settings of one part. One byte of RAM per sensor each. */
 #ifndef PINTLE_SETTINGS_MAX
 #define PINTLE_SETTINGS_MAX 8
+#endif
+
+/* Chips per bus whose pointer or bank is remembered, so that it isn't set again without need; a
+ * power of two. 4 bytes of RAM per bus each. */
+#ifndef PINTLE_REMEMBERED
+#define PINTLE_REMEMBERED 4
 #endif
 
 /* 1: compensation functions report each intermediate value by its datasheet symbol to the
@@ -42,6 +49,20 @@
 #if PINTLE_SETTINGS_MAX < 4 || PINTLE_SETTINGS_MAX > 16
 #error "PINTLE_SETTINGS_MAX must be 4 to 16: the shipped parts have up to four settings"
 #endif
+
+#if PINTLE_REMEMBERED < 1 || PINTLE_REMEMBERED > 64 || (PINTLE_REMEMBERED & (PINTLE_REMEMBERED - 1))
+#error "PINTLE_REMEMBERED must be a power of two up to 64"
+#endif
+
+/* The sizes above shape the objects that caller and library share, so they are part of the names of
+ * the calls that begin everything: a library built with other sizes does not link. */
+#define PINTLE_SIZED_NAME(name, raw, channels, settings, remembered)                               \
+    name##_r##raw##_c##channels##_s##settings##_m##remembered
+#define PINTLE_SIZED_BY(name, raw, channels, settings, remembered)                                 \
+    PINTLE_SIZED_NAME(name, raw, channels, settings, remembered)
+#define PINTLE_SIZED(name)                                                                         \
+    PINTLE_SIZED_BY(name, PINTLE_RAW_MAX, PINTLE_CHANNELS_MAX, PINTLE_SETTINGS_MAX,                \
+                    PINTLE_REMEMBERED)
 
 #ifdef __GNUC__
 #define PINTLE_MUST_CHECK __attribute__((warn_unused_result))

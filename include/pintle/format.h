@@ -1,8 +1,9 @@
 /* format.h: numbers, times and CSV records as text, without printf and without floating-point
  * formatting.
  *
- * Text is appended to a caller's buffer and always ends in a zero byte. What does not fit sets
- * `full`, and then nothing more is appended: check it once, at the end.
+ * Text is appended to a caller's buffer and always ends in a zero byte. What does not fit whole is
+ * left out whole, so that no piece of a number can pass for one; it sets `full`, and then nothing
+ * more is appended: check that once, at the end.
  */
 #ifndef PINTLE_FORMAT_H
 #define PINTLE_FORMAT_H
@@ -45,7 +46,7 @@ void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *
                          const struct pintle_reading *reading);
 
 /* Append the suspect bits of `quality` as words joined by '+', or "good". */
-void pintle_text_quality(struct pintle_text *text, uint8_t quality);
+void pintle_text_quality(struct pintle_text *text, uint16_t quality);
 
 /* Append a comma and `string` as one CSV field, quoted where RFC 4180 asks for it. */
 void pintle_csv_field(struct pintle_text *text, const char *string);

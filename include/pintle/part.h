@@ -23,11 +23,14 @@ enum pintle_op {
     PINTLE_OP_WAIT,   /* value us; width 1: plus the time that each setting's option adds */
     PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
     PINTLE_OP_POLL,   /* read reg until (byte & mask) == want, or value's limit in ms is over */
-    PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY */
+    PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY; in a set-up,
+                         MISFIT. Of more than two bytes (up to 8) the last one is `it` */
+    PINTLE_OP_REFUSE, /* likewise, and it must not */
     PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in, write it */
     PINTLE_OP_POWER,  /* send command reg, then power the line hard for value us plus options' */
     PINTLE_OP_TRIM,   /* read `width` bytes from reg on, append to the trim */
-    PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block */
+    PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block; what a set-up
+                         reads is thrown away */
     PINTLE_OP_FETCH,  /* read `width` bytes with no register address, append to the raw block */
     PINTLE_OP_WORDS   /* the raw block is 16-bit words with a CRC-8 after each: check them */
 };
@@ -67,6 +70,10 @@ struct pintle_step {
 #define PINTLE_EXPECT(reg, width, mask, want)                                                      \
     {                                                                                              \
         PINTLE_OP_EXPECT, (width), (reg), ((uint32_t)(mask) << 16) | (want)                        \
+    }
+#define PINTLE_REFUSE(reg, width, mask, bad)                                                       \
+    {                                                                                              \
+        PINTLE_OP_REFUSE, (width), (reg), ((uint32_t)(mask) << 16) | (bad)                         \
     }
 #define PINTLE_CHANGE(reg, mask, bits)                                                             \
     {                                                                                              \
@@ -112,9 +119,36 @@ struct pintle_setting {
     const struct pintle_option *options;
 };
 
+/* "These bits say what is known against the value." */
+struct pintle_mark {
+    int8_t at; /* of the byte in the raw block, counted from the value's first */
+    uint8_t mask;
+    uint8_t want;
+    uint8_t bit; /* number of the bit of enum pintle_quality */
+};
+
+#define PINTLE_MARK_UNLESS 0x80
+#define PINTLE_MARK_BIT(name, bit, word, sentence) PINTLE_MARK_BIT_##name = bit,
+enum { PINTLE_QUALITY_LIST(PINTLE_MARK_BIT) };
+#undef PINTLE_MARK_BIT
+
+/* Where (byte & mask) == want; where it does not. A list ends with PINTLE_MARKS_END. */
+#define PINTLE_MARK(at, mask, want, name)                                                          \
+    {                                                                                              \
+        (at), (mask), (want), PINTLE_MARK_BIT_##name                                               \
+    }
+#define PINTLE_UNLESS(at, mask, want, name)                                                        \
+    {                                                                                              \
+        (at), (mask), (want), PINTLE_MARK_BIT_##name | PINTLE_MARK_UNLESS                          \
+    }
+#define PINTLE_MARKS_END()                                                                         \
+    {                                                                                              \
+        0, 0, 0, 0                                                                                 \
+    }
+
 #define PINTLE_LINEAR_SIGNED 1        /* two's complement */
 #define PINTLE_LINEAR_LITTLE_ENDIAN 2 /* low byte first */
-#define PINTLE_LINEAR_POWER_ON 4      /* `power_on` as the first reading means: not converted yet */
+#define PINTLE_LINEAR_POWER_ON 4      /* `power_on` may mean: not converted yet */
 
 /* A value that lies in the raw block as it is: value = integer x scale + zero, then through
  * `shape` where there is one (shape.h). */
@@ -124,17 +158,14 @@ struct pintle_linear {
     uint8_t shift; /* bits to drop at the right */
     uint8_t bits;  /* that count, from there on to the left; 0: all */
     uint8_t flags;
-    uint8_t fixed_mask; /* bits of the last byte that ... */
-    uint8_t fixed_bits; /* ... always read so; else the part is not set up as it should be */
     float scale;
     float zero;
-    int32_t lowest; /* the integers at which the scale ends */
+    int32_t lowest; /* the integers at which the scale ends; of one without a sign, -1: nowhere */
     int32_t highest;
     int32_t power_on;
-    int32_t near; /* a power-on value is believed after one no further than this from it;
-                     0: it is, after any other reading */
     float (*shape)(const float *constants, float x);
-    const float *constants; /* a table */
+    const float *constants;          /* a table */
+    const struct pintle_mark *marks; /* a table; null: none */
 };
 
 /* A channel. */
@@ -166,7 +197,10 @@ struct pintle_notes {
 struct pintle_block {
     const uint8_t *raw;
     const uint8_t *trim;
+    const uint8_t *settings;    /* an option index for each setting */
     struct pintle_notes *notes; /* may be null */
+    uint8_t again; /* it was measured once more, right after a set-up, because the first time it
+                      looked as after power-up: what still looks so is a value */
 };
 
 #define PINTLE_PART_BIG_ENDIAN 1     /* registers wider than a byte send the high byte first */
@@ -174,9 +208,9 @@ struct pintle_block {
 #define PINTLE_PART_STICKY_POINTER 4 /* remembers the register address between transfers */
 #define PINTLE_PART_CRC_WORDS 8      /* a CRC-8 follows every two bytes read */
 #define PINTLE_PART_FIRST_SUSPECT 16 /* mark the first reading after power-up */
-#define PINTLE_PART_FORGETS 32       /* set it up again when a power-on value is read */
+#define PINTLE_PART_FORGETS 32       /* a power-on value: set it up and measure once more */
 #define PINTLE_PART_ONES_SILENT 64   /* nothing but ones means that nobody drives the line, */
-#define PINTLE_PART_ZEROS_SILENT 128 /* nothing but zeros likewise: NO_ANSWER */
+#define PINTLE_PART_ZEROS_SILENT 128 /* nothing but zeros likewise: BUS, NO_ANSWER */
 
 struct pintle_sensor;
 
@@ -196,6 +230,10 @@ struct pintle_link {
     enum pintle_status (*fetch)(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count);
     /* Send a command, then power the line hard for `us`; null likewise. */
     enum pintle_status (*power)(struct pintle_sensor *sensor, uint8_t command, uint32_t us);
+    /* Claim the bus (take 1) or let it go (0). */
+    enum pintle_status (*claim)(struct pintle_sensor *sensor, uint8_t take);
+    /* Forget what the bus knows of the chip. */
+    void (*forget)(struct pintle_sensor *sensor);
 };
 
 extern const struct pintle_link pintle_link_i2c; /* UM10204: address, register, repeated START */
@@ -236,11 +274,12 @@ struct pintle_part {
 };
 
 /* Turn a raw block into readings: the whole of a part's computation, with no hardware.
- * `part` is a table. `settings` has an option index per setting of the part; `block` holds the
- * part's raw_size and trim_size bytes and may be sample->raw. sample->time_us is left alone. No
- * errors: what is wrong with a value is in its quality. May be called from an interrupt. */
-void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
-                        const struct pintle_block *block, struct pintle_sample *sample);
+ * `part` is a table; `block` holds the part's raw_size and trim_size bytes and may be sample->raw.
+ * sample->time_us is left alone. No errors: what is wrong with a value is in its quality, BUS where
+ * no chip of this part sends such bytes. May be called from an interrupt. */
+#define pintle_part_decode PINTLE_SIZED(pintle_part_decode)
+void pintle_part_decode(const struct pintle_part *part, const struct pintle_block *block,
+                        struct pintle_sample *sample);
 
 /* Fill `settings` (the part's setting_count bytes) with each setting's initial option. */
 void pintle_part_initial(const struct pintle_part *part, uint8_t *settings);

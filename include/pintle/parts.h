@@ -51,8 +51,9 @@ enum { PINTLE_BME280_X1, PINTLE_BME280_X2, PINTLE_BME280_X4, PINTLE_BME280_X8, P
 extern const struct pintle_part pintle_ds3231;
 enum { PINTLE_DS3231_TEMPERATURE, PINTLE_DS3231_TIME };
 
-/* Set the clock to a whole second (UTC, seconds since 1970, years 2000 to 2135) and clear its stop
- * flag. OUT_OF_RANGE or a bus status. */
+/* Set the clock to a whole second (UTC, seconds since 1970, from 2000 to the end of February 2100,
+ * after which its count of days is wrong and its time marked) and clear its stop flag. OUT_OF_RANGE
+ * or a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_set(struct pintle_sensor *sensor, int64_t utc_s);
 
 /* How often the alarm's output goes low. */

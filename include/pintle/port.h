@@ -4,6 +4,13 @@
  * A new platform fills the tables in; src/port/mcu/skeleton.c has every callback stubbed and
  * explained. The core never calls hardware in any other way. New members go at the end; a null
  * member means that the platform cannot do it.
+ *
+ * A bus may be shared: with another task, another process, a second master. Where several users of
+ * this library can get at one bus, give it `claims`; the core claims it for whatever must not be
+ * torn apart (a transfer, read and write of one register, bank and register behind it, a 1-Wire
+ * chip's address and command) and gives it back in between, so that nobody waits for a conversion.
+ * Whoever else talks on the bus takes the same claim. What a chip's pointer or bank register holds
+ * is remembered only on a bus that says it has no other master.
  */
 #ifndef PINTLE_PORT_H
 #define PINTLE_PORT_H
@@ -23,25 +30,48 @@ struct pintle_segment {
     uint16_t length;
 };
 
+/* Taking turns on a bus. Either may be null: nobody else is there. */
+struct pintle_claims {
+    /* Wait until nobody else holds the bus, and hold it. TIME_LIMIT where that takes too long. The
+     * core claims a bus once at a time and never while it holds another. */
+    enum pintle_status (*acquire)(void *context);
+
+    /* Let it go. */
+    void (*release)(void *context);
+};
+
+/* What is known of a chip on a bus: the core's. */
+struct pintle_memory {
+    uint8_t key; /* which chip; 0: none */
+    uint16_t value;
+};
+
 struct pintle_i2c_calls {
     /* Send START and the 7-bit `address`, do the segments in order with a repeated START wherever
      * a new segment begins, acknowledge every received byte but the last of a segment, and STOP.
      * Return once the bus is free again, within `limit_us` whatever the chip does. No retries.
-     * Statuses: NO_ANSWER, DATA_REFUSED, CLOCK_STUCK, DATA_STUCK, TIME_LIMIT. */
+     * Statuses: NO_ANSWER, DATA_REFUSED, CLOCK_STUCK, DATA_STUCK, TIME_LIMIT, ARBITRATION_LOST;
+     * UNSUPPORTED: the bus is switched off, or cannot do this. */
     enum pintle_status (*transfer)(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us);
 
-    /* Free a bus whose data line a chip holds low: up to nine clocks and a STOP (NXP UM10204
-     * section 3.1.16). OK when both lines are high afterwards, else CLOCK_STUCK or DATA_STUCK. */
+    /* Free a bus whose data line a chip holds low: up to nine clocks and a STOP (UM10204 section
+     * 3.1.16). OK when both lines are high afterwards, else CLOCK_STUCK or DATA_STUCK. May be null.
+     */
     enum pintle_status (*recover)(void *context);
+
+    struct pintle_claims claims;
 };
 
 /* One I2C bus. */
 struct pintle_i2c {
     const struct pintle_i2c_calls *calls;
     void *context;
-    uint32_t limit_us; /* the longest that one transfer may take; 0: 25000 */
+    uint32_t limit_us;   /* the longest that one transfer may take; 0: what pintle_i2c_limit says */
+    uint32_t bit_ns;     /* how long a bit takes: 10000 at 100 kHz; 0: unknown, taken for 100000 */
+    uint8_t sole_master; /* 1: nobody but this object's users talks on the bus */
+    struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: pointer registers */
 };
 
 /* How to talk to one chip on an SPI bus. */
@@ -57,13 +87,17 @@ struct pintle_spi_calls {
      * that is done. A status only where the hardware itself fails: SPI has no acknowledge. */
     enum pintle_status (*transfer)(void *context, const struct pintle_spi_way *way,
                                    const struct pintle_segment *segments, uint8_t count);
+
+    struct pintle_claims claims;
 };
 
 /* One SPI bus. */
 struct pintle_spi {
     const struct pintle_spi_calls *calls;
     void *context;
-    uint32_t top_hz; /* the fastest that its wires stand; 0: whatever the part allows */
+    uint32_t top_hz;     /* the fastest that its wires stand; 0: whatever the part allows */
+    uint8_t sole_master; /* as in struct pintle_i2c */
+    struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: banks */
 };
 
 struct pintle_onewire_calls {
@@ -77,6 +111,8 @@ struct pintle_onewire_calls {
      * that lives on the line, and stays so until the next call. */
     enum pintle_status (*slots)(void *context, const uint8_t *out, uint8_t *in, uint16_t count,
                                 uint8_t strong);
+
+    struct pintle_claims claims;
 };
 
 /* One 1-Wire line. */
@@ -107,7 +143,8 @@ struct pintle_pin {
 };
 
 struct pintle_clock_calls {
-    /* Microseconds since some fixed moment; never goes back. */
+    /* Microseconds since some fixed moment; never goes back. A timer of fewer bits must be
+     * extended: src/port/mcu/skeleton.c shows how. */
     uint64_t (*now_us)(void *context);
 
     /* Return no sooner than `us` microseconds later. */
@@ -128,16 +165,28 @@ struct pintle_clock {
 };
 
 /* Do one transfer to a 7-bit address (0x08 to 0x77), see pintle_i2c_calls.transfer. A bus found
- * stuck is recovered once and the transfer tried again.
+ * stuck, or a transfer that ran into its limit, is recovered once and the transfer tried again; one
+ * that lost the bus to another master is tried again. So a call takes two limits and a recovery at
+ * the longest, and however long a claim takes.
  * BAD_ARGUMENT: an address out of range, no segment, or a segment with no buffer. */
-PINTLE_MUST_CHECK enum pintle_status pintle_i2c_transfer(const struct pintle_i2c *bus,
-                                                         uint8_t address,
+PINTLE_MUST_CHECK enum pintle_status pintle_i2c_transfer(struct pintle_i2c *bus, uint8_t address,
                                                          const struct pintle_segment *segments,
                                                          uint8_t count);
 
+/* How long such a transfer may take, in microseconds: the bus's own limit or, where it has none,
+ * 31 bits for each byte (they are 9 a byte; one byte more for each segment's address) and 25 ms for
+ * stretched clocks. A limit of its own must leave room for the longest transfer. */
+uint32_t pintle_i2c_limit(const struct pintle_i2c *bus, const struct pintle_segment *segments,
+                          uint8_t count);
+
 /* Ask whether anything answers at an address by writing nothing to it. OK or NO_ANSWER, or what
  * is wrong with the bus. */
-PINTLE_MUST_CHECK enum pintle_status pintle_i2c_probe(const struct pintle_i2c *bus,
-                                                      uint8_t address);
+PINTLE_MUST_CHECK enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, uint8_t address);
+
+/* Do one transfer on an SPI bus, see pintle_spi_calls.transfer. BAD_ARGUMENT: no segment. */
+PINTLE_MUST_CHECK enum pintle_status pintle_spi_transfer(struct pintle_spi *bus,
+                                                         const struct pintle_spi_way *way,
+                                                         const struct pintle_segment *segments,
+                                                         uint8_t count);
 
 #endif

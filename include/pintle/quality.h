@@ -18,18 +18,21 @@
     X(FROZEN, 4, "frozen", "the same raw value too many times in a row")                           \
     X(JUMP, 5, "jump", "further from the last good reading than can be")                           \
     X(BUS, 6, "bus", "no data: the bus or the chip failed")                                        \
-    X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")
+    X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")                                  \
+    X(STALE, 8, "stale", "not a new measurement: the one before, once more")
 
 enum pintle_quality {
 #define PINTLE_QUALITY_VALUE(name, bit, word, sentence) PINTLE_QUALITY_##name = 1 << bit,
     PINTLE_QUALITY_LIST(PINTLE_QUALITY_VALUE)
 #undef PINTLE_QUALITY_VALUE
-        PINTLE_QUALITY_SUSPECT = 0x7f
 };
+
+/* All of them but the remark. */
+#define PINTLE_QUALITY_SUSPECT 0x17f
 
 /* The word and the sentence of one single bit; "unknown" for anything else. They lie
  * in tables (table.h). */
-const char *pintle_quality_word(uint8_t bit);
-const char *pintle_quality_sentence(uint8_t bit);
+const char *pintle_quality_word(uint16_t bit);
+const char *pintle_quality_sentence(uint16_t bit);
 
 #endif

@@ -13,8 +13,9 @@
  * is the exact figure; `value` is the same as a float, too coarse to tell minutes. */
 struct pintle_reading {
     float value;
-    int32_t raw;     /* the integer assembled from the raw bytes, before any formula */
-    uint8_t quality; /* a set of enum pintle_quality */
+    int32_t raw; /* the integer assembled from the raw bytes, before any formula; of a part whose
+                    integers have no sign and 32 bits it is taken as unsigned */
+    uint16_t quality; /* a set of enum pintle_quality */
 };
 
 /* All of one measurement. */

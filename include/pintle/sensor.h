@@ -9,9 +9,12 @@
  *
  * The first measurement also proves the identity, reads the trim and applies the settings. After
  * a failure the next start does so again: a chip that was unplugged, or lost its supply, is set up
- * afresh when it comes back, with nothing for the caller to do.
+ * afresh when it comes back, with nothing for the caller to do. A value that looks as after
+ * power-up is not taken for one: the chip is proven and set up again and measured once more, within
+ * the same measurement, which then takes that much longer.
  *
- * The caller owns every object; none may be shared between threads or with an interrupt.
+ * The caller owns every object. A sensor object may not be shared between threads or with an
+ * interrupt; a bus may, where its port has claims (port.h).
  */
 #ifndef PINTLE_SENSOR_H
 #define PINTLE_SENSOR_H
@@ -30,8 +33,8 @@ union pintle_place {
 struct pintle_sensor {
     const struct pintle_part *part;
     union {
-        const struct pintle_i2c *i2c;
-        const struct pintle_spi *spi;
+        struct pintle_i2c *i2c;
+        struct pintle_spi *spi;
         struct pintle_onewire *onewire;
     } bus;
     const struct pintle_clock *clock;
@@ -44,7 +47,7 @@ struct pintle_sensor {
     uint8_t raw_used;
     uint8_t trim_used;
     uint8_t flags;
-    uint16_t pointer; /* what the chip's pointer or bank register holds, if that is known */
+    uint8_t status; /* of the last start */
     uint8_t settings[PINTLE_SETTINGS_MAX];
 };
 
@@ -53,14 +56,17 @@ struct pintle_sensor {
  * BAD_ARGUMENT: the part does not live on this kind of bus, cannot have the address, has no room
  * for its trim, or needs more than the options of config.h leave; of a 1-Wire code, its family is
  * another part's or its CRC is wrong. */
+#define pintle_sensor_on_i2c PINTLE_SIZED(pintle_sensor_on_i2c)
+#define pintle_sensor_on_spi PINTLE_SIZED(pintle_sensor_on_spi)
+#define pintle_sensor_on_onewire PINTLE_SIZED(pintle_sensor_on_onewire)
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
-                                                          const struct pintle_i2c *bus,
+                                                          struct pintle_i2c *bus,
                                                           const struct pintle_clock *clock,
                                                           uint8_t address, uint8_t *trim);
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
-                                                          const struct pintle_spi *bus,
+                                                          struct pintle_spi *bus,
                                                           const struct pintle_clock *clock,
                                                           uint8_t select, uint8_t *trim);
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
@@ -70,15 +76,18 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sens
                                                               const uint8_t code[8], uint8_t *trim);
 
 /* Choose option `option` of setting `setting` (the part's enumerations in parts.h); it takes
- * effect with the next start. BAD_ARGUMENT: the part has no such setting or option. */
+ * effect with the next start. A measurement under way ends: its collect says BAD_ARGUMENT.
+ * BAD_ARGUMENT: the part has no such setting or option. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor,
                                                        uint8_t setting, uint8_t option);
 
 /* Check that the expected part answers. WRONG_IDENTITY, BAD_CRC or a bus status when it does not.
+ * Waits where another chip on the same 1-Wire line is being powered. A measurement under way ends.
  */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor);
 
-/* Begin a measurement. On OK see pintle_sensor_wait_us. */
+/* Begin a measurement. On OK see pintle_sensor_wait_us. On a failure no sample was touched: the
+ * next collect says the same status and marks the caller's. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor);
 
 /* Microseconds until pintle_sensor_collect is worth calling; 0: now. */
@@ -86,11 +95,12 @@ uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor);
 
 /* Fetch the measurement that was started. NOT_READY: call again after pintle_sensor_wait_us.
  * On any other failure `sample` has every channel marked PINTLE_QUALITY_BUS, and the measurement
- * is over. Without a start: BAD_ARGUMENT. */
+ * is over. BAD_ARGUMENT: none was started, or it was fetched already; `sample` is as it was. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor,
                                                            struct pintle_sample *sample);
 
-/* start, sleep and collect in one: blocks for the conversion time. */
+/* start, sleep and collect in one: blocks for the conversion time. CLOCK_STOPPED: the port's clock
+ * does not move although it was asked to sleep. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor,
                                                         struct pintle_sample *sample);
 

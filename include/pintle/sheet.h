@@ -64,10 +64,15 @@ struct pintle_sheet {
     const char *what;                    /* what the chip is */
     const char *source;                  /* the datasheet: number or title, revision */
     float supply_lowest, supply_highest; /* V */
+    float high_share;                    /* of its supply, from which a pin is high; 0: 0.7 */
+    float high_v;                        /* V, whatever its supply; 0: by the share */
+    float stands_v;                      /* on its pins whatever its supply; 0: supply + 0.5 V */
     const struct pintle_strap *straps;   /* one per address of the part */
     const char *proof;                   /* how identity is proven */
     uint8_t proof_is_certain;            /* 0: other chips could pass it too */
     const char *known_for;               /* what goes wrong with this part in particular; or null */
+    uint16_t known_by_quality;           /* it fits a reading with any of these, ... */
+    uint32_t known_by_status;            /* ... or that failed so: a bit for each status */
     const struct pintle_setting_text *settings;
     const struct pintle_channel_text *channels;
     const struct pintle_stretch *data;
@@ -75,7 +80,8 @@ struct pintle_sheet {
     const struct pintle_stretch *trim;
     uint8_t trim_count;
     const struct pintle_map_reg *regs;
-    uint8_t reg_count;
+    uint16_t reg_count;
+    uint8_t described; /* by a rig file: it may have no identity */
 };
 
 /* The catalogue: how many parts there are, and each. Null for an index beyond the end. */
@@ -90,6 +96,10 @@ const struct pintle_sheet *pintle_sheet_find(const char *name);
 PINTLE_MUST_CHECK enum pintle_status pintle_sheet_set(const struct pintle_sheet *sheet,
                                                       const char *setting, const char *option,
                                                       uint8_t *settings);
+
+/* What is wrong with the part's tables (a program with no end, widths that don't sum up, no
+ * identity, a checksum rule that is not kept, names that don't fit), as a clause; null: nothing. */
+const char *pintle_sheet_fault(const struct pintle_sheet *sheet);
 
 /* What selects this address ("ADD0 to GND"); "" for one that the part cannot have. */
 const char *pintle_sheet_strap(const struct pintle_sheet *sheet, uint8_t address);

@@ -1,15 +1,16 @@
 /* sim.h: a port with no hardware.
  *
- * A struct pintle_sim is a bench: up to PINTLE_SIM_BUSES buses of any kind, chips on them, and a
- * clock.
- * Time passes only when somebody sleeps or a byte crosses a bus, so a simulated day takes as long
- * as its traffic needs to compute; set `pace` to tie it to the real clock. Everything follows from
- * `seed`: the same program sees the same readings.
+ * A struct pintle_sim is a bench: buses of any kind, chips on them, and a clock. Time passes only
+ * when somebody sleeps or a byte crosses a bus, so a simulated day takes as long as its traffic
+ * needs to compute; set `pace` to tie it to the real clock. Everything follows from `seed`: the
+ * same program sees the same readings.
  *
  *     pintle_sim_init         an empty bench
+ *     pintle_sim_init_in      likewise, with more room than it brings along
  *     pintle_sim_add          put a chip on a bus, by part number
  *     pintle_sim_feel         what the chip is exposed to: a constant, or a curve over time
- *     pintle_sim_fault        what goes wrong, and when
+ *     pintle_sim_add_fault    what goes wrong, and when
+ *     pintle_sim_peek, _poke, _scramble   a chip's registers, behind the drivers' backs
  *     pintle_sim_i2c, _spi, _onewire, _clock   the ports to give to sensors
  *
  * For the lines themselves, edges, rise times, shorts and all, put wires under a bit-banged master
@@ -21,20 +22,23 @@
  *     pintle_sim_onewire_wires_init, _onewire_pin
  *
  * The chips are written from their datasheets, register by register, and share nothing with the
- * drivers. A chip is within the part's accuracy of the truth: each has errors of its own, drawn
- * from the seed, and noise.
+ * drivers; what a model says of its registers and choices is a second source to check drivers and
+ * register maps against. A chip is within the part's accuracy of the truth: each has errors, trim
+ * and conversion times of its own, drawn from the seed, and noise.
  */
 #ifndef PINTLE_SIM_H
 #define PINTLE_SIM_H
 
 #include "pintle/port.h"
 
+/* What a bench has room for by itself. */
 #define PINTLE_SIM_BUSES 4
 #define PINTLE_SIM_CHIPS 16
-#define PINTLE_SIM_INPUTS 9
-#define PINTLE_SIM_SELECTS 4
 #define PINTLE_SIM_FAULTS 32
-#define PINTLE_SIM_STATE 576 /* bytes of state of the largest chip */
+
+#define PINTLE_SIM_INPUTS 9
+#define PINTLE_SIM_SELECTS 64 /* on one SPI bus */
+#define PINTLE_SIM_STATE 576  /* bytes of state of the largest chip */
 
 struct pintle_sim;
 struct pintle_sim_chip;
@@ -61,6 +65,46 @@ double pintle_curve_at(const struct pintle_curve *curve, double t);
 
 enum pintle_sim_kind { PINTLE_SIM_I2C, PINTLE_SIM_SPI, PINTLE_SIM_ONEWIRE };
 
+/* A register, or a command where `width` is 0, as the datasheet has it. */
+struct pintle_sim_register {
+    uint16_t address; /* of chips with banks: the bank in the high byte */
+    uint8_t width;    /* bytes */
+    uint8_t access;
+    uint32_t at_power_up; /* what it holds then */
+    uint32_t keeps;       /* bits that hold what is written to them */
+    uint32_t ends;        /* of these, bits that nothing can undo over the bus: not scrambled */
+};
+
+/* access */
+#define PINTLE_SIM_READS 1
+#define PINTLE_SIM_WRITES 2
+#define PINTLE_SIM_TRUTH 4  /* a clock's time: not scrambled */
+#define PINTLE_SIM_CLEARS 8 /* reading it clears flags in it */
+#define PINTLE_SIM_LIVE 16  /* reading it measures: there is no value at power-up */
+
+/* How an option of a setting (in the words of the catalogue) looks in the chip. */
+struct pintle_sim_choice {
+    const char *setting;
+    const char *option;
+    uint16_t address;
+    uint32_t mask;
+    uint32_t code;
+};
+
+/* What a model says of its chip's insides. Registers end with one whose access is 0, choices with
+ * one that has no setting. */
+struct pintle_sim_map {
+    const struct pintle_sim_register *registers;
+    const struct pintle_sim_choice *choices;
+    /* What a choice's register holds, where no register that can be read has it; or null. */
+    uint32_t (*chosen)(const struct pintle_sim_chip *chip);
+    uint8_t wide_address; /* I2C: two bytes select a register or command */
+    uint8_t low_first;    /* registers of more than one byte: the low one comes first */
+    uint8_t read_bit;     /* SPI: in the first byte of a read */
+    uint8_t burst_bit;    /* SPI: in that of more than one byte */
+    uint8_t bank_reg;     /* SPI: 0: no banks */
+};
+
 /* What a kind of chip does. Events come from the bus as a chip sees it, whether from whole
  * transfers or from single edges; of the three groups a model has the one of its bus. */
 struct pintle_sim_model {
@@ -70,6 +114,11 @@ struct pintle_sim_model {
     double errors[PINTLE_SIM_INPUTS];          /* largest error of a specimen */
     double noises[PINTLE_SIM_INPUTS];          /* standard deviation of a reading */
     void (*power_up)(struct pintle_sim_chip *chip);
+    const struct pintle_sim_map *map; /* null: it has no registers */
+    /* How long a measurement takes at most, from its beginning, as the chip is set now; 0: there is
+     * always one to be read. And how long until the first one after any change of settings. */
+    uint32_t (*longest_us)(const struct pintle_sim_chip *chip);
+    uint32_t (*settles_us)(const struct pintle_sim_chip *chip);
 
     uint8_t (*start)(struct pintle_sim_chip *chip, uint8_t reading); /* 1: acknowledge */
     uint8_t (*write)(struct pintle_sim_chip *chip, uint8_t byte);    /* 1: acknowledge */
@@ -101,17 +150,52 @@ struct pintle_sim_rom {
 
 enum pintle_sim_show { PINTLE_SIM_SHOWS_0, PINTLE_SIM_SHOWS_1, PINTLE_SIM_SHOWS_NOTHING };
 
+/* A chip's side of the wires: it sees edges and makes bits and bytes of them. */
+struct pintle_sim_i2c_slave {
+    uint8_t state;
+    uint8_t bits;    /* of the byte so far */
+    uint8_t shifted; /* in or out */
+    uint8_t low[2];  /* what it pulls low */
+};
+struct pintle_sim_spi_slave {
+    uint8_t selected;
+    uint8_t visible; /* what its output shows; it changes on the clock's other edge */
+    uint8_t
+        behind; /* it waits for a falling edge first, and the clock began low: mode 3 in mode 0 */
+    uint8_t before;
+};
+struct pintle_sim_probe { /* it has a clock of its own, somewhere within the datasheet's limits */
+    double samples_ns;    /* after the line fell it looks whether that is a 0, here ... */
+    double holds_ns;      /* ... and lets go of a 0 of its own here */
+    double shows_ns;      /* after a reset it shows its presence, from here ... */
+    double shown_ns;      /* ... for so long */
+    double low_from_ns, low_until_ns;
+    uint8_t sent; /* the slot under way is one of its own bits */
+};
+
 /* A chip on a bus. `state` is the model's own. */
 struct pintle_sim_chip {
     struct pintle_sim *sim;
     const struct pintle_sim_model *model;
+    struct pintle_sim_chip *next; /* on the same bus */
     struct pintle_curve feels[PINTLE_SIM_INPUTS];
     double error[PINTLE_SIM_INPUTS];
-    uint8_t bus;
-    uint8_t address; /* I2C: 7 bits; SPI: its select line */
-    uint8_t present; /* it has power and is wired */
-    uint8_t shown;   /* SPI: enum pintle_sim_show, what it puts on its data output */
+    double last[PINTLE_SIM_INPUTS]; /* what was sensed last */
+    double slowness; /* 0 to 1: its conversions take the typical time, or the longest */
+    uint16_t bus;
+    uint8_t address;   /* I2C: 7 bits; SPI: its select line */
+    uint8_t present;   /* it has power and is wired */
+    uint8_t cut;       /* its power went in the middle of a write */
+    uint16_t ails;     /* the faults in force, a bit for each kind */
+    uint8_t addressed; /* it takes part in the transfer under way */
+    uint8_t heard;     /* I2C: bytes written to it since START; SPI: clocks since the select */
+    uint8_t shown;     /* SPI: enum pintle_sim_show, what it puts on its data output */
     struct pintle_sim_rom rom;
+    union {
+        struct pintle_sim_i2c_slave i2c;
+        struct pintle_sim_spi_slave spi;
+        struct pintle_sim_probe onewire;
+    } side; /* where it hangs on wires */
     union {
         uint8_t bytes[PINTLE_SIM_STATE];
         uint64_t aligned;
@@ -124,6 +208,11 @@ enum pintle_sim_fault_kind {
     PINTLE_SIM_SILENT,    /* has power, answers nothing; its select line is broken */
     PINTLE_SIM_FLIPPED,   /* one bit of one read byte comes out wrong in each transfer */
     PINTLE_SIM_DEAFENING, /* I2C: it acknowledges every address, as noise does */
+    PINTLE_SIM_FROZEN,    /* it works, but measures nothing new */
+    PINTLE_SIM_CUT,       /* its power goes in the middle of the next write to it, and comes back at
+                             the end */
+    PINTLE_SIM_MEDDLED,   /* between transfers another master reads registers of it, which moves
+                             its pointer or bank; the bus must be `shared` then */
     PINTLE_SIM_LINES,     /* the lines of a bus: see `trouble` */
     PINTLE_SIM_OFF        /* the whole bus is switched off: its calls return UNSUPPORTED */
 };
@@ -143,7 +232,7 @@ enum pintle_sim_trouble {
 
 struct pintle_sim_fault {
     enum pintle_sim_fault_kind kind;
-    uint8_t chip;     /* index, in the order of adding; for LINES and OFF the bus */
+    uint16_t chip;    /* index, in the order of adding; for LINES and OFF the bus */
     uint64_t from_us; /* since the world began, up to but not including `to_us` */
     uint64_t to_us;
     uint8_t trouble; /* for LINES */
@@ -151,41 +240,79 @@ struct pintle_sim_fault {
 };
 
 struct pintle_sim_bus {
+    struct pintle_sim *sim;
+    struct pintle_sim_chip *first; /* the chips on it, in the order of adding */
+    uint16_t index;
     uint32_t bit_ns; /* 10000 at 100 kHz */
     uint64_t bytes;  /* crossed so far, address bytes included */
-    uint8_t held;    /* a chip that held data has been clocked free */
-    uint8_t strong;  /* 1-Wire: the line is driven high hard */
+    uint8_t
+        shared;   /* it has other masters: what the core knows of its chips isn't to be relied on */
+    uint8_t held; /* a chip that held data has been clocked free */
+    uint8_t strong; /* 1-Wire: the line is driven high hard */
+    uint8_t off;    /* what is in force: */
+    uint8_t troubles;
+    uint32_t amount;
+};
+
+/* Arrays for a bench, and how many there are of each. */
+struct pintle_sim_room {
+    struct pintle_sim_bus *bus;
+    struct pintle_sim_chip *chip;
+    struct pintle_sim_fault *fault;
+    uint16_t buses, chips, faults;
+};
+
+/* A moment at which the wall clock is set to another time, by so many microseconds. */
+struct pintle_sim_step {
+    uint64_t at_us; /* since the world began */
+    int64_t by_us;
 };
 
 struct pintle_sim {
     uint64_t now_us;  /* since the world began */
     int64_t began_us; /* the world's first moment, UTC microseconds since 1970 */
     uint64_t seed;
-    uint8_t buses;
-    uint8_t chips;
-    uint8_t faults;
-    struct pintle_sim_bus bus[PINTLE_SIM_BUSES];
-    struct pintle_sim_chip chip[PINTLE_SIM_CHIPS];
-    struct pintle_sim_fault fault[PINTLE_SIM_FAULTS];
-    struct pintle_sim_line {
-        struct pintle_sim *sim;
-        uint8_t bus;
-    } line[PINTLE_SIM_BUSES];
+    uint64_t changes_us;                /* when faults begin or end next */
+    uint8_t unset;                      /* the wall clock was never set */
+    const struct pintle_sim_step *step; /* steps of the wall clock, in order of time */
+    uint16_t steps;
+    uint16_t buses; /* in use */
+    uint16_t chips;
+    uint16_t faults;
+    struct pintle_sim_bus *bus;
+    struct pintle_sim_chip *chip;
+    struct pintle_sim_fault *fault;
+    struct pintle_sim_room room;
+    struct pintle_sim_bus own_bus[PINTLE_SIM_BUSES];
+    struct pintle_sim_chip own_chip[PINTLE_SIM_CHIPS];
+    struct pintle_sim_fault own_fault[PINTLE_SIM_FAULTS];
     /* Called for every sleep, to pace simulated time; null: sleeping takes no real time. */
     void (*pace)(void *context, uint32_t us);
     void *pace_context;
 };
 
-/* An empty bench of `buses` buses, I2C ones at 100 kHz; the world begins at `began_us`. */
+/* An empty bench of `buses` buses (up to PINTLE_SIM_BUSES), I2C ones at 100 kHz; the world begins
+ * at `began_us`. */
 void pintle_sim_init(struct pintle_sim *sim, uint8_t buses, int64_t began_us, uint64_t seed);
+
+/* Likewise in arrays of the caller's, which must outlive it: it has room->buses buses. */
+void pintle_sim_init_in(struct pintle_sim *sim, const struct pintle_sim_room *room,
+                        int64_t began_us, uint64_t seed);
 
 /* Put a chip on a bus. Returns it, or null where there is no such part, bus or room. `address` is
  * its I2C address, its SPI select line, or the first byte of a serial number from which it gets a
  * 1-Wire code (chip->rom.code; change it there together with its CRC). The chip sits where it is
  * put, whether or not its datasheet knows the address. It feels 20 degC, 50 %RH, 101325 Pa, 1 V,
  * lies level and at rest until told otherwise. */
-struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint8_t bus,
+struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint16_t bus,
                                        uint8_t address);
+
+/* Take all chips and faults away. */
+void pintle_sim_clear(struct pintle_sim *sim);
+
+/* Another specimen of the part instead: errors, trim and conversion times drawn from `seed`; it is
+ * powered up afresh. */
+void pintle_sim_draw(struct pintle_sim_chip *chip, uint64_t seed);
 
 /* Expose the chip's input to a curve, which must outlive the simulation where it has points.
  * BAD_ARGUMENT: the chip has no such input. */
@@ -203,13 +330,27 @@ double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input);
 PINTLE_MUST_CHECK enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
                                                           const struct pintle_sim_fault *fault);
 
+/* Take all faults away. */
+void pintle_sim_calm(struct pintle_sim *sim);
+
 /* Let time pass. */
 void pintle_sim_pass(struct pintle_sim *sim, uint64_t us);
 
+/* What a register holds, without anybody noticing. */
+uint32_t pintle_sim_peek(struct pintle_sim_chip *chip, uint16_t address, uint8_t width);
+
+/* Write a register (or send a command, width 0) as another master would: the chip's pointer or bank
+ * stays where that leaves it. No time passes. */
+void pintle_sim_poke(struct pintle_sim_chip *chip, uint16_t address, uint8_t width, uint32_t value);
+
+/* Leave the chip as somebody else's program might have: anything in every register that can be
+ * written and sent back, in random order, and a command now and then. */
+void pintle_sim_scramble(struct pintle_sim_chip *chip);
+
 /* The ports. They hold pointers into `sim`, which must stay where it is. */
-struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint8_t bus);
-struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint8_t bus);
-struct pintle_onewire pintle_sim_onewire(struct pintle_sim *sim, uint8_t bus);
+struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint16_t bus);
+struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint16_t bus);
+struct pintle_onewire pintle_sim_onewire(struct pintle_sim *sim, uint16_t bus);
 struct pintle_clock pintle_sim_clock(struct pintle_sim *sim);
 
 /* The lines of a bus: data and clock of I2C, data of 1-Wire; on SPI data is what the master sends,
@@ -222,22 +363,13 @@ enum pintle_sim_line_name {
     PINTLE_SIM_LINES_MAX = PINTLE_SIM_SELECT + PINTLE_SIM_SELECTS
 };
 
-/* A chip's side of the wires: it sees edges and makes bytes of them. */
-struct pintle_sim_i2c_slave {
-    struct pintle_sim_chip *chip;
-    uint8_t state;
-    uint8_t bits;    /* of the byte so far */
-    uint8_t shifted; /* in or out */
-    uint8_t low[2];  /* what it pulls low */
-};
-
 /* An edge: which line, its new level, when in nanoseconds since the world began. */
 typedef void (*pintle_sim_edge)(void *context, uint8_t line, uint8_t level, uint64_t at_ns);
 
-/* The two lines of one bus. */
+/* The two lines of one bus. A bus has one set of wires at a time. */
 struct pintle_sim_i2c_wires {
     struct pintle_sim *sim;
-    uint8_t bus;
+    uint16_t bus;
     uint8_t trouble; /* set of enum pintle_sim_trouble beside the simulation's faults; may change */
     uint8_t active;  /* troubles that are in force */
     double rise_ns;  /* from release to what a chip takes for high, 0.7 VDD */
@@ -248,8 +380,6 @@ struct pintle_sim_i2c_wires {
     uint8_t low[2];   /* anybody pulls */
     uint8_t level[2]; /* what the chips have seen last */
     double released_ns[2];
-    struct pintle_sim_i2c_slave slave[PINTLE_SIM_CHIPS];
-    uint8_t slaves;
     struct pintle_sim_i2c_wire {
         struct pintle_sim_i2c_wires *wires;
         uint8_t line;
@@ -261,7 +391,7 @@ struct pintle_sim_i2c_wires {
 /* The lines of bus `bus` with the chips that are on it now. The pull-up in ohms (of several the
  * value in parallel), the capacitance of line, pins and cable in picofarads. */
 void pintle_sim_i2c_wires_init(struct pintle_sim_i2c_wires *wires, struct pintle_sim *sim,
-                               uint8_t bus, double pull_up_ohm, double capacitance_pf);
+                               uint16_t bus, double pull_up_ohm, double capacitance_pf);
 
 /* One of the lines as a pin of the master. */
 struct pintle_pin pintle_sim_i2c_pin(struct pintle_sim_i2c_wires *wires,
@@ -271,20 +401,11 @@ struct pintle_pin pintle_sim_i2c_pin(struct pintle_sim_i2c_wires *wires,
  * weakly where nobody drives it. */
 struct pintle_sim_spi_wires {
     struct pintle_sim *sim;
-    uint8_t bus;
+    uint16_t bus;
     uint8_t trouble; /* as in struct pintle_sim_i2c_wires */
     uint8_t active;
     uint8_t driven[PINTLE_SIM_LINES_MAX]; /* by the master */
     uint8_t level[PINTLE_SIM_LINES_MAX];  /* as they are */
-    struct pintle_sim_spi_slave {
-        struct pintle_sim_chip *chip;
-        uint8_t selected;
-        uint8_t visible; /* what its output shows; it changes on the clock's other edge */
-        uint8_t behind;  /* it waits for a falling edge first, and the clock began low: mode 3 in
-                            mode 0 */
-        uint8_t before;
-    } slave[PINTLE_SIM_CHIPS];
-    uint8_t slaves;
     struct pintle_sim_spi_wire {
         struct pintle_sim_spi_wires *wires;
         uint8_t line;
@@ -294,27 +415,15 @@ struct pintle_sim_spi_wires {
 };
 
 void pintle_sim_spi_wires_init(struct pintle_sim_spi_wires *wires, struct pintle_sim *sim,
-                               uint8_t bus);
+                               uint16_t bus);
 
 /* A line as a pin of the master: enum pintle_sim_line_name, select lines counted from SELECT. */
 struct pintle_pin pintle_sim_spi_pin(struct pintle_sim_spi_wires *wires, uint8_t line);
 
-/* A chip's side of a 1-Wire line: it has a clock of its own, somewhere within the datasheet's
- * limits. */
-struct pintle_sim_probe {
-    struct pintle_sim_chip *chip;
-    double samples_ns; /* after the line fell it looks whether that is a 0, here ... */
-    double holds_ns;   /* ... and lets go of a 0 of its own here */
-    double shows_ns;   /* after a reset it shows its presence, from here ... */
-    double shown_ns;   /* ... for so long */
-    double low_from_ns, low_until_ns;
-    uint8_t sent; /* the slot under way is one of its own bits */
-};
-
 /* One 1-Wire line with its pull-up. The master may drive it high hard, to power chips. */
 struct pintle_sim_onewire_wires {
     struct pintle_sim *sim;
-    uint8_t bus;
+    uint16_t bus;
     uint8_t trouble;
     uint8_t active;
     uint8_t drive; /* the master's, enum pintle_drive */
@@ -325,14 +434,12 @@ struct pintle_sim_onewire_wires {
     double fell_ns;     /* the master pulled, */
     double released_ns; /* and let go */
     double seen_ns;     /* what the chips do is worked out up to here */
-    struct pintle_sim_probe probe[PINTLE_SIM_CHIPS];
-    uint8_t probes;
     pintle_sim_edge edge;
     void *edge_context;
 };
 
 void pintle_sim_onewire_wires_init(struct pintle_sim_onewire_wires *wires, struct pintle_sim *sim,
-                                   uint8_t bus, double pull_up_ohm, double capacitance_pf);
+                                   uint16_t bus, double pull_up_ohm, double capacitance_pf);
 struct pintle_pin pintle_sim_onewire_pin(struct pintle_sim_onewire_wires *wires);
 
 /* The models there are: the part names that pintle_sim_add takes; null beyond the end. */

@@ -17,8 +17,12 @@
     X(CLOCK_STUCK, "clock-stuck", "the clock line stays low")                                      \
     X(DATA_STUCK, "data-stuck", "the data line stays low")                                         \
     X(TIME_LIMIT, "time-limit", "it did not end within its time limit")                            \
+    X(ARBITRATION_LOST, "arbitration-lost", "another master took the bus in the middle")           \
     X(BAD_CRC, "bad-crc", "the checksum does not match the data")                                  \
     X(WRONG_IDENTITY, "wrong-identity", "what answers is not the part that is expected")           \
+    X(MISFIT, "misfit", "the chip is not wired or set up as this sensor is described")             \
+    X(STAYED_BUSY, "stayed-busy", "the chip did not get ready within its time limit")              \
+    X(CLOCK_STOPPED, "clock-stopped", "the port's clock does not move")                            \
     X(NOT_READY, "not-ready", "the measurement has not ended yet")                                 \
     X(READ_ONLY, "read-only", "the register cannot be written")                                    \
     X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \

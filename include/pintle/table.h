@@ -22,6 +22,24 @@
 #define PINTLE_TABLE_MEMCPY memcpy
 #endif
 
+/* A number in a table lies at a multiple of its size, which saves reading it byte by byte. */
+#if defined __GNUC__ && !defined __AVR__
+#define PINTLE_TABLE_AT(table, size) __builtin_assume_aligned((table), (size))
+#else
+#define PINTLE_TABLE_AT(table, size) (table)
+#endif
+
+/* Declare `name`, a pointer to a row of `type`: to the table itself or, where that cannot be read
+ * like memory, to a copy. */
+#ifdef __AVR__
+#define PINTLE_TABLE_ROW(type, name, row)                                                          \
+    type name##_copy;                                                                              \
+    pintle_table_copy(&name##_copy, (row), sizeof name##_copy);                                    \
+    const type *const name = &name##_copy
+#else
+#define PINTLE_TABLE_ROW(type, name, row) const type *const name = (const type *)(row)
+#endif
+
 /* Copy `size` bytes of a table to `to`. */
 static inline void pintle_table_copy(void *to, const void *table, size_t size)
 {
@@ -40,7 +58,7 @@ static inline uint8_t pintle_table_u8(const void *table)
 static inline uint16_t pintle_table_u16(const void *table)
 {
     uint16_t value;
-    pintle_table_copy(&value, table, sizeof value);
+    pintle_table_copy(&value, PINTLE_TABLE_AT(table, sizeof value), sizeof value);
     return value;
 }
 
@@ -48,7 +66,7 @@ static inline uint16_t pintle_table_u16(const void *table)
 static inline uint32_t pintle_table_u32(const void *table)
 {
     uint32_t value;
-    pintle_table_copy(&value, table, sizeof value);
+    pintle_table_copy(&value, PINTLE_TABLE_AT(table, sizeof value), sizeof value);
     return value;
 }
 
@@ -57,7 +75,7 @@ static inline uint32_t pintle_table_u32(const void *table)
 static inline const void *pintle_table_pointer(const void *table)
 {
     const void *value;
-    pintle_table_copy(&value, table, sizeof value);
+    pintle_table_copy(&value, PINTLE_TABLE_AT(table, sizeof value), sizeof value);
     return value;
 }
 

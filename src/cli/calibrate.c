@@ -54,7 +54,7 @@ static bool take_typed(struct subject *subject, const char *text, struct pintle_
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "'%s' is no pair; write the sensor's value, '=', the "
                                   "reference's, as in 20.4=20.0",
-                                  text);
+                                  text + (*text == ' '));
     }
     add_pair(subject, sensor, reference);
     return true;
@@ -62,14 +62,13 @@ static bool take_typed(struct subject *subject, const char *text, struct pintle_
 
 static bool take_file(struct subject *subject, const char *path, struct pintle_problem *problem)
 {
-    struct pintle_pair *pairs = NULL;
     unsigned count = 0;
-    bool ok = pintle_calibration_pairs(path, &pairs, &count, problem);
-    for (unsigned i = 0; ok && i < count; i++) {
+    struct pintle_pair *pairs = pintle_calibration_pairs(path, &count, problem);
+    for (unsigned i = 0; pairs && i < count; i++) {
         add_pair(subject, pairs[i].sensor, pairs[i].reference);
     }
     free(pairs);
-    return ok;
+    return pairs != NULL;
 }
 
 /* One reading without its correction. */
@@ -77,7 +76,7 @@ static bool measure(struct subject *subject, double *value, struct pintle_proble
 {
     struct pintle_station *station = subject->station;
     enum pintle_status status = pintle_station_read(station, subject->sensor, true);
-    uint8_t quality = station->seat[subject->sensor].sample.channel[subject->channel].quality;
+    uint16_t quality = station->seat[subject->sensor].sample.channel[subject->channel].quality;
     if (status != PINTLE_OK) {
         return pintle_problem_set(
             problem, PINTLE_FAILURE_RIG, "sensor '%s': %s; 'pintle scan' looks for the cause",
@@ -158,18 +157,47 @@ static void print_fit(const struct subject *subject, const struct pintle_calibra
 }
 
 /* Yes, y: keep. Anything else, or no answer: don't. */
-static bool consent(const struct calibrate_options *options, const char *path)
+static bool answer_is_yes(void)
 {
     char line[16] = "";
-    if (options->yes) {
-        return true;
-    }
-    fflush(stdout);
-    fprintf(stderr, "Keep it in %s? [y/N] ", path);
     if (!fgets(line, sizeof line, stdin)) {
         fputc('\n', stderr);
     }
     return line[0] == 'y' || line[0] == 'Y';
+}
+
+/* What speaks against keeping it, all of it; to be freed with g_free. Empty: nothing does. */
+static char *objections(const struct subject *subject, const struct pintle_calibration *fit)
+{
+    const struct pintle_rig *rig = subject->station->rig;
+    unsigned kept = pintle_calibration_kept(rig, subject->sensor, subject->channel);
+    char *doubt =
+        pintle_calibration_doubt(rig->sensor[subject->sensor].sheet, subject->channel, fit);
+    GString *all = g_string_new(doubt ? doubt : "");
+    if (kept > fit->pair_count) {
+        g_string_append_printf(all, "%sit takes the place of one from %u pairs, and is from %u",
+                               doubt ? "; " : "", kept, fit->pair_count);
+    }
+    free(doubt);
+    return g_string_free(all, FALSE);
+}
+
+/* May it be kept? What speaks against it is said, and only a person may keep it all the same. */
+static bool consent(const struct subject *subject, const struct pintle_calibration *fit,
+                    const struct calibrate_options *options, const char *path, bool *refused)
+{
+    char *against = objections(subject, fit);
+    *refused = options->yes && against[0];
+    fflush(stdout);
+    if (against[0]) {
+        cli_say("pintle: this is doubtful: %s.", against);
+    }
+    if (!options->yes) {
+        fprintf(stderr, against[0] ? "Keep it in %s all the same? [y/N] " : "Keep it in %s? [y/N] ",
+                path);
+    }
+    g_free(against);
+    return options->yes ? !*refused : answer_is_yes();
 }
 
 static bool keep(const struct subject *subject, const struct pintle_calibration *fit,
@@ -178,7 +206,8 @@ static bool keep(const struct subject *subject, const struct pintle_calibration 
     const struct pintle_rig *rig = subject->station->rig;
     char *path = pintle_calibration_path(rig);
     bool ok = true;
-    if (consent(options, path)) {
+    bool refused = false;
+    if (consent(subject, fit, options, path, &refused)) {
         ok = pintle_calibration_keep(rig, subject->sensor, subject->channel, fit,
                                      pintle_station_now(subject->station), problem);
         if (ok) {
@@ -186,6 +215,11 @@ static bool keep(const struct subject *subject, const struct pintle_calibration 
         }
     } else {
         printf("not kept\n");
+        ok =
+            !refused
+            || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "a doubtful correction is not kept with --yes; leave --yes away, "
+                                  "and answer for it");
     }
     g_free(path);
     return ok;
@@ -251,7 +285,18 @@ static bool gather(struct subject *subject, const struct calibrate_options *opti
     return options->pairs || typed[0] || ask_pairs(subject, settle_us, problem);
 }
 
-static int run(int argc, char **argv)
+/* Below zero a pair looks like an option; behind a blank it doesn't. */
+static char **protect(int argc, char **argv)
+{
+    char **words = g_new0(char *, argc + 1);
+    for (int i = 0; i < argc; i++) {
+        bool below = argv[i][0] == '-' && (g_ascii_isdigit(argv[i][1]) || argv[i][1] == '.');
+        words[i] = g_strconcat(below ? " " : "", argv[i], NULL);
+    }
+    return words;
+}
+
+static int calibrate(int argc, char **argv)
 {
     struct calibrate_options options = { 0 };
     const GOptionEntry entries[] = { RIG_OPTIONS(options.rig),
@@ -291,6 +336,16 @@ static int run(int argc, char **argv)
     pintle_station_free(subject.station);
     pintle_rig_free(rig);
     return ok ? 0 : cli_fail(&problem);
+}
+
+static int run(int argc, char **argv)
+{
+    char **words = protect(argc, argv);
+    char **moved = g_memdup2(words, (gsize)(argc + 1) * sizeof *words); /* options are taken out */
+    int status = calibrate(argc, moved);
+    g_free(moved);
+    g_strfreev(words);
+    return status;
 }
 
 const struct command command_calibrate = {

@@ -1,5 +1,6 @@
 #include "cli/cli.h"
 
+#include <errno.h>
 #include <math.h>
 #include <stdarg.h>
 #include <stdio.h>
@@ -16,6 +17,18 @@ void cli_say(const char *format, ...)
     vfprintf(stderr, format, args);
     fputc('\n', stderr);
     va_end(args);
+}
+
+bool cli_printed(struct pintle_problem *problem)
+{
+    if (fflush(stdout) == 0 && !ferror(stdout)) {
+        return true;
+    }
+    return pintle_problem_set(
+        problem, PINTLE_FAILURE_UNABLE,
+        "cannot write to standard output: %s; where it goes is full, closed or "
+        "gone",
+        g_strerror(errno));
 }
 
 int cli_fail(const struct pintle_problem *problem)
@@ -201,7 +214,15 @@ char *cli_value(const struct pintle_channel *channel, const struct pintle_readin
     return g_strdup(buffer);
 }
 
-char *cli_quality(uint8_t quality)
+char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading *reading)
+{
+    bool is_signed = channel->linear ? channel->linear->flags & PINTLE_LINEAR_SIGNED
+                                     : channel->quantity != PINTLE_QUANTITY_TIME;
+    return is_signed ? g_strdup_printf("%d", reading->raw)
+                     : g_strdup_printf("%u", (uint32_t)reading->raw);
+}
+
+char *cli_quality(uint16_t quality)
 {
     char buffer[100];
     struct pintle_text text;

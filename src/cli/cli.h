@@ -65,6 +65,9 @@ int cli_fail(const struct pintle_problem *problem);
 /* Wrong use, said in one go. Returns the exit status. */
 int cli_misuse(const char *format, ...) __attribute__((format(printf, 1, 2)));
 
+/* Has everything that was printed gone where it should? False, with the problem set. */
+bool cli_printed(struct pintle_problem *problem);
+
 /* Talk: a line on stderr. */
 void cli_say(const char *format, ...) __attribute__((format(printf, 1, 2)));
 
@@ -80,8 +83,11 @@ const char *cli_plain(void);
 char *cli_value(const struct pintle_channel *channel, const struct pintle_reading *reading,
                 unsigned extra);
 
+/* A channel's raw integer, with a sign where it has one. To be freed with g_free. */
+char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading *reading);
+
 /* Quality as words. To be freed with g_free. */
-char *cli_quality(uint8_t quality);
+char *cli_quality(uint16_t quality);
 
 /* Bytes as "00 7f a0". To be freed with g_free. */
 char *cli_bytes(const uint8_t *bytes, size_t count);

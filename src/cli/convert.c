@@ -79,8 +79,11 @@ static void show_linear(const struct pintle_sheet *sheet, const struct pintle_sa
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel_text *text = &sheet->channels[c];
         if (sheet->part->channels[c].linear) {
-            printf("  %-26s %d = 0x%04x\n", text->symbol, sample->channel[c].raw,
-                   (unsigned)sample->channel[c].raw & 0xffff);
+            const struct pintle_linear *row = sheet->part->channels[c].linear;
+            char *raw = cli_raw(&sheet->part->channels[c], &sample->channel[c]);
+            printf("  %-26s %s = 0x%0*x\n", text->symbol, raw, 2 * row->bytes,
+                   (unsigned)sample->channel[c].raw & (0xffffffffu >> 8 * (4 - row->bytes)));
+            g_free(raw);
             printf("  %-26s %s\n", sheet->part->channels[c].name, text->formula);
         }
     }
@@ -93,9 +96,10 @@ static void print_text(const struct pintle_sheet *sheet, const struct pintle_sam
         unsigned extra = channel->quantity == PINTLE_QUANTITY_PRESSURE ? 2 : 0;
         char *value = cli_value(channel, &sample->channel[c], extra);
         char *quality = cli_quality(sample->channel[c].quality);
-        printf("%-12s %20s %-5s raw %-11d %s\n", channel->name, value,
-               pintle_quantity_shown((enum pintle_quantity)channel->quantity),
-               sample->channel[c].raw, quality);
+        char *raw = cli_raw(channel, &sample->channel[c]);
+        printf("%-12s %20s %-5s raw %-11s %s\n", channel->name, value,
+               pintle_quantity_shown((enum pintle_quantity)channel->quantity), raw, quality);
+        g_free(raw);
         g_free(value);
         g_free(quality);
     }
@@ -191,6 +195,15 @@ static bool check_crc(const struct request *request, const uint8_t *bytes, size_
     return ok;
 }
 
+static bool has_words(const struct pintle_part *part)
+{
+    const struct pintle_step *step = part->measure;
+    while (step->op != PINTLE_OP_END && step->op != PINTLE_OP_WORDS) {
+        step++;
+    }
+    return step->op == PINTLE_OP_WORDS;
+}
+
 /* Parts that send checksums must have sent the right ones. */
 static bool check_sums(const struct request *request, struct pintle_problem *problem)
 {
@@ -200,8 +213,7 @@ static bool check_sums(const struct request *request, struct pintle_problem *pro
     if (part->link->kind == PINTLE_BUS_ONEWIRE && request->raw->len == 9) {
         return check_crc(request, raw, 8, pintle_onewire_crc(raw, 8), problem);
     }
-    for (guint i = 0; ok && i + 2 < request->raw->len && part->flags & PINTLE_PART_CRC_WORDS;
-         i += 3) {
+    for (guint i = 0; ok && i + 2 < request->raw->len && has_words(part); i += 3) {
         ok = check_crc(request, raw + i, 2, pintle_crc8_31(raw + i, 2), problem);
     }
     return ok;
@@ -213,8 +225,10 @@ static bool convert(const struct request *request, struct pintle_problem *proble
                                     const struct pintle_sample *) = { print_text, print_csv,
                                                                       print_senml };
     struct pintle_notes notes = { print_whole };
-    const struct pintle_block block = { request->raw->data, request->trim->data,
-                                        request->working ? &notes : NULL };
+    const struct pintle_block block = { .raw = request->raw->data,
+                                        .trim = request->trim->data,
+                                        .settings = request->settings,
+                                        .notes = request->working ? &notes : NULL };
     struct pintle_sample sample = { 0 };
     if (request->working) {
         char *bytes = cli_bytes(request->raw->data, request->raw->len);
@@ -224,7 +238,7 @@ static bool convert(const struct request *request, struct pintle_problem *proble
     if (!check_sums(request, problem)) {
         return false;
     }
-    pintle_part_decode(request->sheet->part, request->settings, &block, &sample);
+    pintle_part_decode(request->sheet->part, &block, &sample);
     if (request->working) {
         show_linear(request->sheet, &sample);
         printf("%sresult%s\n", cli_bold(), cli_plain());

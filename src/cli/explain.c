@@ -52,6 +52,11 @@ static int list(void)
                    pintle_status_sentence((enum pintle_status)status));
         }
     }
+    printf("\n%s%-19s %s%s\n", cli_bold(), "a reading is marked", "which is", cli_plain());
+    const struct pintle_mark_text *mark = NULL;
+    for (size_t i = 0; (mark = pintle_hint_mark(i)) != NULL; i++) {
+        printf("%-19s %s\n", pintle_quality_word(mark->bit), pintle_quality_sentence(mark->bit));
+    }
     printf("\n'pintle explain WORD' says what is likely and what to do.\n");
     return 0;
 }
@@ -64,6 +69,17 @@ static void markdown_hints(unsigned kind)
             printf("- **%s**: %s.\n  %c%s.\n", hint->word, hint->evidence,
                    g_ascii_toupper(hint->text[0]), hint->text + 1);
         }
+    }
+}
+
+static void markdown_marks(void)
+{
+    const struct pintle_mark_text *mark = NULL;
+    printf("\n## When a reading is marked\n\n");
+    for (size_t i = 0; (mark = pintle_hint_mark(i)) != NULL; i++) {
+        printf("- **%s**: %s.\n  - likely: %s\n  - do: %s\n  - believed again: %s\n",
+               pintle_quality_word(mark->bit), pintle_quality_sentence(mark->bit), mark->causes,
+               mark->remedy, mark->until);
     }
 }
 
@@ -96,6 +112,7 @@ static int markdown(void)
             print_status((enum pintle_status)status, "  ", "- ");
         }
     }
+    markdown_marks();
     markdown_parts();
     return 0;
 }
@@ -128,6 +145,20 @@ static bool explain_status(const char *word)
     return false;
 }
 
+static bool explain_mark(const char *word)
+{
+    const struct pintle_mark_text *mark = NULL;
+    for (size_t i = 0; (mark = pintle_hint_mark(i)) != NULL; i++) {
+        if (strcmp(pintle_quality_word(mark->bit), word) == 0) {
+            printf("%s%s%s  %s\n  likely: %s\n  do: %s\n  believed again: %s\n", cli_bold(), word,
+                   cli_plain(), pintle_quality_sentence(mark->bit), mark->causes, mark->remedy,
+                   mark->until);
+            return true;
+        }
+    }
+    return false;
+}
+
 static bool explain_part(const char *word)
 {
     const struct pintle_sheet *sheet = pintle_sheet_find(word);
@@ -139,15 +170,19 @@ static bool explain_part(const char *word)
 
 static int no_such_word(const char *word)
 {
-    const char *names[PINTLE_HINT_COUNT + PINTLE_STATUS_COUNT];
-    unsigned count = 0;
+    GPtrArray *words = g_ptr_array_new();
     for (size_t i = 0; pintle_hint_at(i); i++) {
-        names[count++] = pintle_hint_at(i)->word;
+        g_ptr_array_add(words, (gpointer)pintle_hint_at(i)->word);
     }
     for (int status = PINTLE_OK + 1; status < PINTLE_STATUS_COUNT; status++) {
-        names[count++] = pintle_status_word((enum pintle_status)status);
+        g_ptr_array_add(words, (gpointer)pintle_status_word((enum pintle_status)status));
     }
-    const char *nearest = pintle_problem_nearest(word, names, count);
+    for (size_t i = 0; pintle_hint_mark(i); i++) {
+        g_ptr_array_add(words, (gpointer)pintle_quality_word(pintle_hint_mark(i)->bit));
+    }
+    const char *nearest =
+        pintle_problem_nearest(word, (const char *const *)words->pdata, words->len);
+    g_ptr_array_free(words, TRUE);
     return nearest ? cli_misuse("explain: there is nothing about '%s'; did you mean '%s'?", word,
                                 nearest)
                    : cli_misuse("explain: there is nothing about '%s'; 'pintle explain' lists the "
@@ -170,7 +205,8 @@ static int run(int argc, char **argv)
     if (argc == 1) {
         return as_markdown ? markdown() : list();
     }
-    return explain_hint(argv[1]) || explain_status(argv[1]) || explain_part(argv[1])
+    return explain_hint(argv[1]) || explain_status(argv[1]) || explain_mark(argv[1])
+                   || explain_part(argv[1])
                ? 0
                : no_such_word(argv[1]);
 }
@@ -178,9 +214,9 @@ static int run(int argc, char **argv)
 const struct command command_explain = {
     .name = "explain",
     .usage = "[WORD]",
-    .summary = "what can be wrong with the wiring, how it shows, what to do about it",
-    .more = "WORD is a finding of 'pintle scan' (its CSV has them), how a transfer failed, or a "
-            "part.\n\n"
-            "Example:\n  pintle explain all-ones\n  pintle explain no-answer",
+    .summary = "what can be wrong, how it shows, what to do about it",
+    .more = "WORD is a finding of 'pintle scan' (its last word), how a transfer failed, the mark "
+            "of a suspect reading, or a part.\n\n"
+            "Example:\n  pintle explain all-ones\n  pintle explain jump",
     .run = run,
 };

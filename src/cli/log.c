@@ -18,41 +18,54 @@ static void on_signal(int number)
     stop = 1;
 }
 
-/* No SA_RESTART: a sleep ends at once. */
+/* No SA_RESTART: a sleep ends at once. A reader of the records that has gone away is told by the
+ * write that fails. */
 static void catch_signals(void)
 {
+    static const int numbers[] = { SIGINT, SIGTERM, SIGHUP };
     struct sigaction action = { .sa_handler = on_signal };
-    sigaction(SIGINT, &action, NULL);
-    sigaction(SIGTERM, &action, NULL);
+    struct sigaction ignore = { .sa_handler = SIG_IGN };
+    for (size_t i = 0; i < G_N_ELEMENTS(numbers); i++) {
+        sigaction(numbers[i], &action, NULL);
+    }
+    sigaction(SIGPIPE, &ignore, NULL);
 }
+
+/* A column of the table. */
+struct column {
+    unsigned sensor, channel;
+    uint16_t quality; /* what was said of it last */
+};
 
 /* What is printed while logging. */
 struct watch {
     const struct pintle_station *station;
     enum format format;
     gboolean quiet;
-    bool failing[PINTLE_RIG_SENSORS];
+    bool *failing; /* each sensor */
+    struct column *columns;
+    unsigned count;
 };
 
-/* A column of the table. */
-struct column {
-    unsigned sensor, channel;
-};
-
-#define COLUMNS_MAX (PINTLE_RIG_SENSORS * PINTLE_CHANNELS_MAX)
-
-static unsigned list_columns(const struct pintle_rig *rig, struct column *columns)
+static void begin_watch(struct watch *watch)
 {
-    unsigned count = 0;
+    const struct pintle_rig *rig = watch->station->rig;
+    watch->failing = g_new0(bool, rig->sensors);
+    watch->columns = g_new0(struct column, (gsize)rig->sensors * PINTLE_CHANNELS_MAX);
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_part *part = rig->sensor[i].sheet->part;
         for (unsigned c = 0; c < part->channel_count; c++) {
             if (pintle_run_logs(&part->channels[c])) {
-                columns[count++] = (struct column){ i, c };
+                watch->columns[watch->count++] = (struct column){ i, c, 0 };
             }
         }
     }
-    return count;
+}
+
+static void end_watch(struct watch *watch)
+{
+    g_free(watch->failing);
+    g_free(watch->columns);
 }
 
 static const struct pintle_channel *channel_of(const struct pintle_rig *rig,
@@ -67,31 +80,32 @@ static int width_of(const struct pintle_rig *rig, const struct column *column)
 }
 
 /* How many columns fit into the terminal's lines; all of them into a file. */
-static unsigned columns_shown(const struct pintle_rig *rig, const struct column *columns,
-                              unsigned count)
+static unsigned columns_shown(const struct watch *watch)
 {
+    const struct pintle_rig *rig = watch->station->rig;
+    const struct column *columns = watch->columns;
     struct winsize size = { 0 };
     bool terminal = ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 60;
     int room = terminal ? size.ws_col - 40 : INT_MAX;
     unsigned shown = 0;
-    while (shown < count && room > width_of(rig, &columns[shown])) {
+    while (shown < watch->count && room > width_of(rig, &columns[shown])) {
         room -= terminal ? width_of(rig, &columns[shown]) + 1 : 0;
         shown++;
     }
     return shown;
 }
 
-static void print_heading(const struct pintle_rig *rig)
+static void print_heading(const struct watch *watch)
 {
-    struct column columns[COLUMNS_MAX] = { { 0 } };
-    unsigned count = list_columns(rig, columns);
-    unsigned shown = columns_shown(rig, columns, count);
+    const struct pintle_rig *rig = watch->station->rig;
+    const struct column *columns = watch->columns;
+    unsigned shown = columns_shown(watch);
     printf("%s%6s  %-20s", cli_bold(), "record", "time (UTC)");
     for (unsigned i = 0; i < shown; i++) {
         printf(" %*.11s", width_of(rig, &columns[i]), rig->sensor[columns[i].sensor].name);
     }
-    if (shown < count) {
-        printf("  +%u more", count - shown);
+    if (shown < watch->count) {
+        printf("  +%u more", watch->count - shown);
     }
     printf("\n%6s  %-20s", "", "");
     for (unsigned i = 0; i < shown; i++) {
@@ -106,25 +120,57 @@ static void print_heading(const struct pintle_rig *rig)
     printf("%s\n", cli_plain());
 }
 
-static void print_row(const struct pintle_station *station, uint32_t number, const char *line)
+static const struct pintle_reading *reading_of(const struct watch *watch,
+                                               const struct column *column)
 {
-    const struct pintle_rig *rig = station->rig;
-    struct column columns[COLUMNS_MAX] = { { 0 } };
-    unsigned shown = columns_shown(rig, columns, list_columns(rig, columns));
+    return &watch->station->seat[column->sensor].sample.channel[column->channel];
+}
+
+static void print_row(const struct watch *watch, uint32_t number, const char *line)
+{
+    const struct pintle_rig *rig = watch->station->rig;
+    const struct column *columns = watch->columns;
+    unsigned shown = columns_shown(watch);
     const char *time = strchr(line, ',') + 1;
     const char *quality = strrchr(line, ',') + 1;
     printf("%6u  %-20.*s", number, (int)strcspn(time, ","), time);
     for (unsigned i = 0; i < shown; i++) {
-        const struct pintle_reading *reading =
-            &station->seat[columns[i].sensor].sample.channel[columns[i].channel];
+        const struct pintle_reading *reading = reading_of(watch, &columns[i]);
         bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
         char *value = cli_value(channel_of(rig, &columns[i]), reading, 0);
         printf(" %s%*s%s", good ? "" : cli_bad(), width_of(rig, &columns[i]), value,
                good ? "" : cli_plain());
         g_free(value);
     }
+    int length = (int)strcspn(quality, "\r\n");
     bool good = strncmp(quality, "good", 4) == 0;
-    printf("%s\n", good ? "" : "  suspect");
+    printf("%s%.*s\n", good ? "" : "  ", good ? 0 : length, quality);
+}
+
+/* Say why a channel is suspect, when that begins, and when it is good again. A first reading is
+ * nothing to talk about, a sensor that fails is told as such. */
+static void talk_of_channel(struct watch *watch, struct column *column, const char *time,
+                            int length)
+{
+    const struct pintle_rig *rig = watch->station->rig;
+    uint16_t untold = PINTLE_QUALITY_FIRST | PINTLE_QUALITY_UNCORRECTED;
+    uint16_t quality = reading_of(watch, column)->quality & (uint16_t)~untold;
+    bool failing = quality & PINTLE_QUALITY_BUS;
+    if (failing || quality == column->quality) {
+        return;
+    }
+    const char *name = rig->sensor[column->sensor].name;
+    const char *channel = channel_of(rig, column)->name;
+    column->quality = quality;
+    if (!quality) {
+        cli_say("%.*s: %s.%s is good again", length, time, name, channel);
+        return;
+    }
+    char *words = cli_quality(quality);
+    uint16_t first = (uint16_t)(quality & -quality);
+    cli_say("%.*s: %s.%s is suspect: %s (%s); 'pintle explain %s' says more", length, time, name,
+            channel, words, pintle_quality_sentence(first), pintle_quality_word(first));
+    g_free(words);
 }
 
 /* Say when a sensor fails and when it is back. */
@@ -144,14 +190,18 @@ static void talk(struct watch *watch, const char *line)
         }
         watch->failing[i] = failing;
     }
+    for (unsigned i = 0; i < watch->count; i++) {
+        talk_of_channel(watch, &watch->columns[i], time, length);
+    }
 }
 
-static void on_record(void *context, const struct pintle_run *run, const char *line)
+static bool on_record(void *context, const struct pintle_run *run, const char *line,
+                      struct pintle_problem *problem)
 {
     struct watch *watch = context;
     talk(watch, line);
     if (watch->quiet) {
-        return;
+        return true;
     }
     if (watch->format == FORMAT_CSV) {
         fputs(line, stdout);
@@ -160,25 +210,24 @@ static void on_record(void *context, const struct pintle_run *run, const char *l
         printf("%s\n", pack);
         free(pack);
     } else {
-        print_row(watch->station, run->records, line);
+        print_row(watch, run->records, line);
     }
-    fflush(stdout);
+    return cli_printed(problem);
 }
 
 static void print_first_lines(const struct watch *watch)
 {
-    char buffer[4096];
-    struct pintle_text header;
     if (watch->quiet || watch->format == FORMAT_SENML) {
         return;
     }
     if (watch->format == FORMAT_TEXT) {
-        print_heading(watch->station->rig);
+        print_heading(watch);
         return;
     }
-    pintle_text_init(&header, buffer, sizeof buffer);
+    struct pintle_run_line header = { 0 };
     pintle_run_header(&header, watch->station->rig);
-    fputs(buffer, stdout);
+    fputs(header.at, stdout);
+    pintle_run_line_free(&header);
 }
 
 struct log_options {
@@ -214,6 +263,15 @@ static int report(const struct pintle_logged *logged, bool ok, const struct pint
     if (logged->missed > 0) {
         cli_say("%u slots were missed: a round takes longer than the interval", logged->missed);
     }
+    if (logged->steps > 0) {
+        cli_say("the clock was moved %u time%s while it ran; the records' quality and run.json say "
+                "where, and times before and after don't belong together",
+                logged->steps, logged->steps > 1 ? "s" : "");
+    }
+    if (logged->unset) {
+        cli_say("the clock was never set when it began: times count from 1970 until it is, and are "
+                "marked");
+    }
     return ok ? 0 : cli_fail(problem);
 }
 
@@ -241,9 +299,13 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
         cli_say("logging one simulated day; --for sets another length, --real-time the real pace");
     }
     catch_signals();
+    begin_watch(&watch);
     print_first_lines(&watch);
-    bool ok = pintle_log(&logging, &logged, &problem);
-    return report(&logged, ok, &problem);
+    bool ok = cli_printed(&problem) && pintle_log(&logging, &logged, &problem);
+    int status = report(&logged, ok, &problem);
+    end_watch(&watch);
+    free(logged.path);
+    return status;
 }
 
 static int run(int argc, char **argv)

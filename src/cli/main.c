@@ -35,6 +35,13 @@ static int unknown(const char *name)
                : cli_misuse("there is no command '%s'; 'pintle --help' lists them", name);
 }
 
+/* What could not be printed is a failure too. */
+static int finish(int status)
+{
+    struct pintle_problem problem = { 0 };
+    return cli_printed(&problem) || status == PINTLE_FAILURE_UNABLE ? status : cli_fail(&problem);
+}
+
 int main(int argc, char **argv)
 {
     setlocale(LC_CTYPE, "");
@@ -45,17 +52,17 @@ int main(int argc, char **argv)
     if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0
         || strcmp(argv[1], "help") == 0) {
         help();
-        return 0;
+        return finish(0);
     }
     if (strcmp(argv[1], "--version") == 0) {
         printf("pintle %s\n", PINTLE_VERSION);
-        return 0;
+        return finish(0);
     }
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
         if (strcmp(commands[i]->name, argv[1]) == 0) {
             int status = commands[i]->run(argc - 1, argv + 1);
             cli_end();
-            return status;
+            return finish(status);
         }
     }
     return unknown(argv[1]);

@@ -14,7 +14,7 @@ static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
     bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
     char *value = cli_value(channel, reading, 0);
     char *quality = cli_quality(reading->quality);
-    char *raw = there ? g_strdup_printf("%d", reading->raw) : g_strdup("-");
+    char *raw = there ? cli_raw(channel, reading) : g_strdup("-");
     bool corrected = there && !(reading->quality & PINTLE_QUALITY_UNCORRECTED);
     printf("%-10s %-12s %20s %-5s %11s   %s%s%s%s\n", sensor->name, channel->name, value,
            pintle_quantity_shown((enum pintle_quantity)channel->quantity), raw,
@@ -29,10 +29,10 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
     const struct pintle_seat *seat = &station->seat[i];
     const struct pintle_part *part = sensor->sheet->part;
-    bool good = seat->status == PINTLE_OK;
+    uint16_t quality = 0;
     for (unsigned c = 0; c < part->channel_count; c++) {
         print_channel(sensor, c, &seat->sample);
-        good = good && !(seat->sample.channel[c].quality & PINTLE_QUALITY_SUSPECT);
+        quality |= seat->sample.channel[c].quality;
     }
     if (seat->status == PINTLE_OK) {
         char *bytes = cli_bytes(seat->sample.raw, part->raw_size);
@@ -45,7 +45,9 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
                part->name, sensor->where, bus->name, pintle_status_sentence(seat->status),
                causes[0] ? "; likely " : "", causes);
     }
-    if (!good && sensor->sheet->known_for) {
+    bool fits = seat->status == PINTLE_OK ? quality & sensor->sheet->known_by_quality
+                                          : sensor->sheet->known_by_status >> seat->status & 1;
+    if (fits) {
         printf("%-10s of a %s it is known: %s\n", "", part->name, sensor->sheet->known_for);
     }
 }
@@ -77,7 +79,7 @@ static void print_csv(const struct pintle_station *station, const uint8_t *chose
             pintle_text_reading(&value, channel, reading);
             char *quality = cli_quality(reading->quality);
             char *bytes = cli_bytes(sample->raw, there ? sensor->sheet->part->raw_size : 0);
-            char *raw = there ? g_strdup_printf("%d", reading->raw) : g_strdup("");
+            char *raw = there ? cli_raw(channel, reading) : g_strdup("");
             printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, buffer,
                    pintle_quantity_symbol((enum pintle_quantity)channel->quantity), raw, bytes,
                    quality);
@@ -129,12 +131,12 @@ static int run(int argc, char **argv)
     struct pintle_rig *rig = NULL;
     struct pintle_station *station = NULL;
     enum format format = FORMAT_TEXT;
-    uint8_t chosen[PINTLE_RIG_SENSORS] = { 0 };
     int status = 0;
     if (!cli_format(format_name, &format, &problem)
         || !cli_open(&options, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
+    uint8_t *chosen = g_new0(uint8_t, rig->sensors);
     if (!choose(rig, argc, argv, chosen, &problem)) {
         status = cli_fail(&problem);
     } else {
@@ -145,6 +147,7 @@ static int run(int argc, char **argv)
         }
         printers[format](station, chosen);
     }
+    g_free(chosen);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return status;

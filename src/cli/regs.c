@@ -24,10 +24,11 @@ static const char *access_word(const struct pintle_map_reg *reg)
 static const struct pintle_map_reg *find_reg(const struct pintle_sheet *sheet, const char *name,
                                              struct pintle_problem *problem)
 {
-    const char *names[64];
+    const char **names = g_new(const char *, sheet->reg_count + 1u);
     for (unsigned i = 0; i < sheet->reg_count; i++) {
         names[i] = sheet->regs[i].name;
         if (g_ascii_strcasecmp(names[i], name) == 0) {
+            g_free(names);
             return &sheet->regs[i];
         }
     }
@@ -36,6 +37,7 @@ static const struct pintle_map_reg *find_reg(const struct pintle_sheet *sheet, c
                           : g_strdup("'pintle regs SENSOR' lists them");
     pintle_problem_set(problem, PINTLE_FAILURE_USE, "a %s has no register '%s'; %s",
                        sheet->part->name, name, meant);
+    g_free(names);
     g_free(meant);
     return NULL;
 }
@@ -68,21 +70,80 @@ static bool parse_meaning(const char *const *values, const char *text, uint32_t 
     return false;
 }
 
+static unsigned bits_of(const struct target *target)
+{
+    return target->field ? target->field->bits : 8u * target->reg->reg.width;
+}
+
+/* "CONFIGURATION.CR", to be freed with g_free. */
+static char *name_of(const struct target *target)
+{
+    return target->field ? g_strdup_printf("%s.%s", target->reg->name, target->field->name)
+                         : g_strdup(target->reg->name);
+}
+
+/* What the target takes, as a clause. */
+static char *takes(const struct target *target)
+{
+    const char *const *values = target->field ? target->field->values : NULL;
+    char *numbers = g_strdup_printf("a number from 0 to 0x%x",
+                                    (unsigned)(((uint64_t)1 << bits_of(target)) - 1));
+    if (!values) {
+        return numbers;
+    }
+    char *meanings = g_strjoinv(", ", (char **)(uintptr_t)values);
+    char *all = g_strdup_printf("%s, or %s", numbers, meanings);
+    g_free(meanings);
+    g_free(numbers);
+    return all;
+}
+
+static bool no_value(const char *text, const struct target *target, struct pintle_problem *problem)
+{
+    char *name = name_of(target);
+    char *right = takes(target);
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s cannot be '%s'; it takes %s", name, text,
+                       right);
+    g_free(right);
+    g_free(name);
+    return false;
+}
+
 /* A whole number (decimal, 0x...) is the raw value; anything else a meaning of the field. */
 static bool parse_value(const char *text, struct target *target, struct pintle_problem *problem)
 {
     const char *const *values = target->field ? target->field->values : NULL;
     char *end = NULL;
     guint64 number = g_ascii_strtoull(text, &end, 0);
-    if (end > text && *end == '\0' && text[0] != '-' && number <= UINT32_MAX) {
+    if (end > text && *end == '\0' && text[0] != '-' && number >> bits_of(target) == 0) {
         target->value = (uint32_t)number;
         return true;
     }
-    return parse_meaning(values, text, &target->value)
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "'%s' is no value for %s; give a number such as 5 or 0x05%s", text,
-                                 target->reg->name,
-                                 values ? ", or one of the field's meanings" : "");
+    return parse_meaning(values, text, &target->value) || no_value(text, target, problem);
+}
+
+/* Before anything is asked of the chip. */
+static bool check_access(const struct target *target, struct pintle_problem *problem)
+{
+    const struct pintle_reg *reg = &target->reg->reg;
+    uint32_t mask = target->field ? (uint32_t)(((uint64_t)1 << target->field->bits) - 1)
+                                        << target->field->shift
+                                  : 0;
+    bool readable = !(reg->flags & PINTLE_REG_WRITE_ONLY);
+    bool writable = !(reg->flags & PINTLE_REG_READ_ONLY) && !(reg->fixed & mask);
+    char *name = name_of(target);
+    if (target->write && !writable) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s cannot be written: it is read-only",
+                           name);
+    } else if (!readable && (!target->write || target->field)) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "%s cannot be read: it is write-only, as a whole", name);
+    } else if (target->write && reg->width == 0 && target->value != 0) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "%s is a command with no value; write %s=0 to send it", name, name);
+    }
+    g_free(name);
+    return problem->failure == PINTLE_FAILURE_NONE;
 }
 
 static bool parse_target(const struct pintle_sheet *sheet, const char *text, struct target *target,
@@ -97,7 +158,8 @@ static bool parse_target(const struct pintle_sheet *sheet, const char *text, str
         target->field = find_field(target->reg, names[1], problem);
         ok = target->field != NULL;
     }
-    ok = ok && (!target->write || parse_value(sides[1], target, problem));
+    ok = ok && (!target->write || parse_value(sides[1], target, problem))
+         && check_access(target, problem);
     g_strfreev(sides);
     g_strfreev(names);
     return ok;
@@ -190,7 +252,7 @@ static bool change(struct pintle_station *station, unsigned index, const struct 
     struct pintle_sensor *sensor = &station->post[index].sensor;
     const struct pintle_reg *reg = &target->reg->reg;
     bool readable = !(reg->flags & PINTLE_REG_WRITE_ONLY);
-    if (readable && !(reg->flags & PINTLE_REG_READ_ONLY)) {
+    if (readable) {
         printf("before\n");
         if (!show(station, index, target, problem)) {
             return false;
@@ -257,33 +319,33 @@ static bool compare(struct pintle_station *station, unsigned index, const char *
                     struct pintle_problem *problem)
 {
     const struct pintle_sheet *sheet = station->rig->sensor[index].sheet;
-    struct pintle_snapshot then;
-    struct pintle_snapshot now;
+    struct pintle_snapshot *then = pintle_snapshot_load(sheet, path, problem);
+    struct pintle_snapshot *now = then ? pintle_snapshot_take(station, index, problem) : NULL;
     unsigned different = 0;
-    if (!pintle_snapshot_load(sheet, path, &then, problem)
-        || !pintle_snapshot_take(station, index, &now, problem)) {
-        return false;
-    }
-    for (unsigned i = 0; i < sheet->reg_count && i < PINTLE_SNAPSHOT_MAX; i++) {
-        if (then.known[i] && now.known[i] && then.value[i] != now.value[i]) {
-            print_difference(&sheet->regs[i], then.value[i], now.value[i]);
+    for (unsigned i = 0; now && i < sheet->reg_count; i++) {
+        if (then[i].known && now[i].known && then[i].value != now[i].value) {
+            print_difference(&sheet->regs[i], then[i].value, now[i].value);
             different++;
         }
     }
-    printf("%u of %u registers differ from %s\n", different, sheet->reg_count, path);
-    return true;
+    if (now) {
+        printf("%u of %u registers differ from %s\n", different, sheet->reg_count, path);
+    }
+    free(then);
+    free(now);
+    return now != NULL;
 }
 
 static bool save(struct pintle_station *station, unsigned index, const char *path,
                  struct pintle_problem *problem)
 {
-    struct pintle_snapshot snapshot;
-    if (!pintle_snapshot_take(station, index, &snapshot, problem)
-        || !pintle_snapshot_save(station, index, &snapshot, path, problem)) {
-        return false;
+    struct pintle_snapshot *snapshot = pintle_snapshot_take(station, index, problem);
+    bool ok = snapshot && pintle_snapshot_save(station, index, snapshot, path, problem);
+    free(snapshot);
+    if (ok) {
+        printf("saved in %s\n", path);
     }
-    printf("saved in %s\n", path);
-    return true;
+    return ok;
 }
 
 /* One register again and again; a line whenever it has changed. */

@@ -11,15 +11,18 @@ static const char *colour(enum pintle_finding_kind kind)
 static void print_finding(const struct pintle_rig *rig, const struct pintle_finding *f)
 {
     const char *word = pintle_finding_word(f->kind);
+    bool fine = f->kind <= PINTLE_FINDING_LIKELY;
+    char *look_up = fine ? g_strdup("") : g_strdup_printf(" [%s]", pintle_hint_at(f->hint)->word);
     int width = rig->bus[f->bus].kind == PINTLE_BUS_I2C ? 5 : 19;
-    if (f->kind == PINTLE_FINDING_BROKEN) {
-        printf("  %s%s%s  %s\n", colour(f->kind), word, cli_plain(), f->text);
-        return;
+    if (!f->where[0]) {
+        printf("  %s%s%s  %s%s\n", colour(f->kind), word, cli_plain(), f->text, look_up);
+    } else {
+        printf("  %-*s %-9s %-10s %s%-10s%s %s%s\n", width, f->where,
+               f->sheet ? f->sheet->part->name : "?",
+               f->sensor >= 0 ? rig->sensor[f->sensor].name : "-", colour(f->kind), word,
+               cli_plain(), f->text, look_up);
     }
-    printf("  %-*s %-9s %-10s %s%-10s%s %s\n", width, f->where,
-           f->sheet ? f->sheet->part->name : "?",
-           f->sensor >= 0 ? rig->sensor[f->sensor].name : "-", colour(f->kind), word, cli_plain(),
-           f->text);
+    g_free(look_up);
 }
 
 static void print_text(const struct pintle_rig *rig, const struct pintle_survey *survey)
@@ -34,9 +37,9 @@ static void print_text(const struct pintle_rig *rig, const struct pintle_survey 
         }
         printf("\n");
         unsigned first = at;
-        for (; at < survey->count && survey->finding[at].bus == bus; at++) {
-            print_finding(rig, &survey->finding[at]);
-            there += survey->finding[at].kind <= PINTLE_FINDING_LIKELY;
+        for (; at < survey->count && survey->finding[at]->bus == bus; at++) {
+            print_finding(rig, survey->finding[at]);
+            there += survey->finding[at]->kind <= PINTLE_FINDING_LIKELY;
         }
         if (at == first) {
             printf(
@@ -47,14 +50,15 @@ static void print_text(const struct pintle_rig *rig, const struct pintle_survey 
         printf("\n");
     }
     printf("%u of %u sensors are there%s.\n", there, rig->sensors,
-           survey->amiss ? "; see above" : ", nothing else answers");
+           survey->amiss ? "; 'pintle explain WORD' says more of a [word]"
+                         : ", nothing else answers");
 }
 
 static void print_csv(const struct pintle_rig *rig, const struct pintle_survey *survey)
 {
     printf("bus,place,state,part,sensor,finding,remark\r\n");
     for (unsigned i = 0; i < survey->count; i++) {
-        const struct pintle_finding *f = &survey->finding[i];
+        const struct pintle_finding *f = survey->finding[i];
         char buffer[700];
         struct pintle_text remark;
         pintle_text_init(&remark, buffer, sizeof buffer);
@@ -93,11 +97,10 @@ static int run(int argc, char **argv)
     if (!cli_open(&options, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
-    struct pintle_survey *survey = g_new(struct pintle_survey, 1);
-    pintle_survey_run(station, survey);
+    struct pintle_survey *survey = pintle_survey_run(station);
     (format == FORMAT_CSV ? print_csv : print_text)(rig, survey);
     int status = survey->amiss ? PINTLE_FAILURE_RIG : 0;
-    g_free(survey);
+    pintle_survey_free(survey);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return status;
@@ -114,6 +117,7 @@ const struct command command_scan = {
         "  missing     expected by the rig, and nothing answers\n"
         "  unexpected  answers, and the rig does not know it\n"
         "  unsteady    there, and not reliably\n"
+        "  marginal    the bus works, and its lines are not as they should be\n"
         "  broken      the whole bus does not work\n\n"
         "'pintle explain' lists what can be found and what to do about it.\n\n"
         "Example:\n  pintle scan --demo\n  pintle scan --demo --at 16h",

@@ -100,8 +100,7 @@ static enum pintle_status transfer_spi(struct pintle_station *station, unsigned 
             way.clock_hz = MIN(way.clock_hz, s->sheet->part->spi->top_hz);
         }
     }
-    return station->spi[bus].calls->transfer(station->spi[bus].context, &way, typed->segment,
-                                             typed->count);
+    return pintle_spi_transfer(&station->spi[bus], &way, typed->segment, typed->count);
 }
 
 static enum pintle_status transfer_onewire(struct pintle_station *station, unsigned bus,
@@ -120,10 +119,11 @@ static enum pintle_status transfer_onewire(struct pintle_station *station, unsig
  * begins with a reset. Returns how many words it takes, or -1. */
 static int take_where(const struct pintle_rig_bus *bus, char **words, uint8_t *where)
 {
-    guint64 address = words[1] ? g_ascii_strtoull(words[1], NULL, 0) : 0;
+    char *end = NULL;
+    guint64 address = words[1] ? g_ascii_strtoull(words[1], &end, 0) : 0;
     *where = (uint8_t)address;
     if (bus->kind == PINTLE_BUS_I2C) {
-        return address >= 0x08 && address <= 0x77 ? 2 : -1;
+        return address >= 0x08 && address <= 0x77 && *end == '\0' ? 2 : -1;
     }
     if (bus->kind == PINTLE_BUS_ONEWIRE) {
         return 1;
@@ -137,12 +137,28 @@ static int take_where(const struct pintle_rig_bus *bus, char **words, uint8_t *w
     return -1;
 }
 
+/* Words, with any number of blanks between. */
+static char **split(const char *text)
+{
+    char **words = g_strsplit_set(text, " \t", -1);
+    unsigned kept = 0;
+    for (unsigned i = 0; words[i]; i++) {
+        if (words[i][0]) {
+            words[kept++] = words[i];
+        } else {
+            g_free(words[i]);
+        }
+    }
+    words[kept] = NULL;
+    return words;
+}
+
 /* "aft 0x48 write 01 read 2": bus, place, then as the trace itself tells it. */
 static bool run_raw(struct pintle_station *station, const char *text,
                     struct pintle_problem *problem)
 {
     struct typed typed = { .count = 0 };
-    char **words = g_strsplit(text, " ", -1);
+    char **words = split(text);
     int bus = words[0] ? pintle_rig_bus(station->rig, words[0]) : -1;
     uint8_t where = 0;
     int at = bus >= 0 ? take_where(&station->rig->bus[bus], words, &where) : -1;

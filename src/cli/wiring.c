@@ -78,14 +78,15 @@ static void print_bus(const struct pintle_rig *rig, unsigned bus)
 
 static unsigned print_faults(const struct pintle_rig *rig)
 {
-    static struct pintle_wiring_fault faults[PINTLE_WIRING_MAX];
-    unsigned count = pintle_wiring_check(rig, faults);
-    for (unsigned i = 0; i < MIN(count, PINTLE_WIRING_MAX); i++) {
+    struct pintle_wiring_fault *faults = NULL;
+    unsigned count = pintle_wiring_check(rig, &faults);
+    for (unsigned i = 0; i < count; i++) {
         const struct pintle_wiring_fault *f = &faults[i];
         printf("%s%s %s%s: %s.\n", cli_bad(), f->sensor >= 0 ? "sensor" : "bus",
                f->sensor >= 0 ? rig->sensor[f->sensor].name : rig->bus[f->bus].name, cli_plain(),
                f->text);
     }
+    free(faults);
     printf("%s\n",
            count ? "Mend this before you switch on." : "Nothing speaks against switching on.");
     return count;

@@ -31,7 +31,8 @@ enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg, 
         stride = 1;
         count = (uint8_t)(width + width / 2);
     }
-    enum pintle_status status = pintle_priv_link(sensor).receive(sensor, reg, bytes, count);
+    PINTLE_LINK(link, sensor);
+    enum pintle_status status = link->receive(sensor, reg, bytes, count);
     if (status == PINTLE_OK && stride) {
         status = pintle_priv_words(bytes, count);
     }
@@ -49,8 +50,12 @@ enum pintle_status pintle_priv_write(struct pintle_sensor *sensor, uint16_t reg,
                                      uint32_t value)
 {
     uint8_t bytes[PINTLE_WRITE_MAX];
-    for (uint8_t i = 0; i < width && i < PINTLE_WRITE_MAX; i++) {
+    if (width > PINTLE_WRITE_MAX) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    for (uint8_t i = 0; i < width; i++) {
         bytes[i] = (uint8_t)(value >> place(sensor, i, width));
     }
-    return pintle_priv_link(sensor).send(sensor, reg, bytes, width);
+    PINTLE_LINK(link, sensor);
+    return link->send(sensor, reg, bytes, width);
 }

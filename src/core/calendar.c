@@ -1,4 +1,4 @@
-#include "pintle/format.h"
+#include "text.h"
 
 #define DAY 86400
 #define ERA_DAYS 146097   /* days in 400 Gregorian years */
@@ -44,6 +44,7 @@ void pintle_text_time(struct pintle_text *text, int64_t utc_us, int16_t offset_m
                       uint8_t decimals)
 {
     struct pintle_calendar c;
+    size_t from = text->used;
     int64_t seconds = utc_us / 1000000;
     int32_t us = (int32_t)(utc_us % 1000000);
     if (us < 0) {
@@ -68,11 +69,12 @@ void pintle_text_time(struct pintle_text *text, int64_t utc_us, int16_t offset_m
     }
     if (offset_min == 0) {
         pintle_text_char(text, 'Z');
-        return;
+    } else {
+        uint16_t east = (uint16_t)(offset_min < 0 ? -offset_min : offset_min);
+        pintle_text_char(text, offset_min < 0 ? '-' : '+');
+        pintle_text_whole(text, east / 60, 2);
+        pintle_text_char(text, ':');
+        pintle_text_whole(text, east % 60, 2);
     }
-    uint16_t east = (uint16_t)(offset_min < 0 ? -offset_min : offset_min);
-    pintle_text_char(text, offset_min < 0 ? '-' : '+');
-    pintle_text_whole(text, east / 60, 2);
-    pintle_text_char(text, ':');
-    pintle_text_whole(text, east % 60, 2);
+    pintle_priv_whole(text, from);
 }

@@ -34,33 +34,62 @@ static int32_t assemble(const struct pintle_linear *linear, const uint8_t *raw)
     uint32_t sign = (uint32_t)1 << (bits - 1);
     value = (value >> linear->shift) & (sign | (sign - 1));
     if ((linear->flags & PINTLE_LINEAR_SIGNED) && (value & sign)) {
-        return (int32_t)(value - sign) - (int32_t)(sign - 1) - 1;
+        value -= (sign << 1); /* for 32 bits 0: it has its sign already */
     }
     return (int32_t)value;
 }
 
-static void decode_linear(const struct pintle_linear *row, const uint8_t *raw,
-                          struct pintle_reading *reading)
+/* Is it at an end of its scale? Without a sign the integers are compared as such, and an end of -1
+ * lies beyond all of them. */
+static uint8_t at_an_end(const struct pintle_linear *linear, int32_t raw)
 {
-    struct pintle_linear linear;
-    pintle_table_copy(&linear, row, sizeof linear);
-    reading->raw = assemble(&linear, raw);
-    reading->value = (float)reading->raw * linear.scale + linear.zero;
-    if (linear.shape) {
-        reading->value = linear.shape(linear.constants, reading->value);
+    if (linear->flags & PINTLE_LINEAR_SIGNED) {
+        return raw <= linear->lowest || raw >= linear->highest;
     }
-    if (reading->raw <= linear.lowest || reading->raw >= linear.highest) {
-        reading->quality |= PINTLE_QUALITY_SATURATED;
-    }
-    uint8_t last = raw[linear.at + linear.bytes - 1];
-    if (((linear.flags & PINTLE_LINEAR_POWER_ON) && reading->raw == linear.power_on)
-        || (last & linear.fixed_mask) != linear.fixed_bits) {
-        reading->quality |= PINTLE_QUALITY_POWER_ON;
-    }
+    return (linear->lowest >= 0 && (uint32_t)raw <= (uint32_t)linear->lowest)
+           || (linear->highest != -1 && (uint32_t)raw >= (uint32_t)linear->highest);
 }
 
-const struct pintle_linear *pintle_priv_row(const struct pintle_channel *channel,
-                                            const uint8_t *settings)
+/* What the bits beside the value say of it. */
+static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first)
+{
+    uint16_t quality = 0;
+    for (; marks; marks++) {
+        PINTLE_TABLE_ROW(struct pintle_mark, mark, marks);
+        if (mark->mask == 0) {
+            break;
+        }
+        uint8_t is = (first[mark->at] & mark->mask) == mark->want;
+        if (is != mark->bit >> 7) {
+            quality |= (uint16_t)(1u << (mark->bit & 15));
+        }
+    }
+    return quality;
+}
+
+static void decode_linear(const struct pintle_linear *row, const struct pintle_block *block,
+                          struct pintle_reading *reading)
+{
+    PINTLE_TABLE_ROW(struct pintle_linear, linear, row);
+    int32_t raw = assemble(linear, block->raw);
+    float integer = linear->flags & PINTLE_LINEAR_SIGNED ? (float)raw : (float)(uint32_t)raw;
+    reading->raw = raw;
+    reading->value = integer * linear->scale + linear->zero;
+    if (linear->shape) {
+        reading->value = linear->shape(linear->constants, reading->value);
+    }
+    if (at_an_end(linear, raw)) {
+        reading->quality |= PINTLE_QUALITY_SATURATED;
+    }
+    if ((linear->flags & PINTLE_LINEAR_POWER_ON) && raw == linear->power_on && !block->again) {
+        reading->quality |= PINTLE_QUALITY_POWER_ON;
+    }
+    reading->quality |= marks_of(linear->marks, block->raw + linear->at);
+}
+
+/* The row of a linear channel that the settings pick; null: it has none. */
+static const struct pintle_linear *row_of(const struct pintle_channel *channel,
+                                          const uint8_t *settings)
 {
     const struct pintle_linear *rows = pintle_table_pointer(&channel->linear);
     uint8_t scale_by = pintle_table_u8(&channel->scale_by);
@@ -76,9 +105,23 @@ static void judge_range(const struct pintle_channel *channel, struct pintle_read
     }
 }
 
-void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
-                        const struct pintle_block *block, struct pintle_sample *sample)
+/* Nothing but ones, or nothing but zeros, where that says that nobody sent them. */
+static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
 {
+    uint8_t flags = pintle_table_u8(&part->flags);
+    uint8_t suspicious = raw[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
+                         : raw[0] == 0  ? flags & PINTLE_PART_ZEROS_SILENT
+                                        : 0;
+    for (uint8_t i = pintle_table_u8(&part->raw_size); i > 0 && suspicious; i--) {
+        suspicious = raw[i - 1] == raw[0];
+    }
+    return suspicious != 0;
+}
+
+void pintle_part_decode(const struct pintle_part *part, const struct pintle_block *block,
+                        struct pintle_sample *sample)
+{
+    uint16_t nobody = silent(part, block->raw) ? PINTLE_QUALITY_BUS : 0;
     void (*decode)(const struct pintle_block *block, struct pintle_sample *sample);
     const struct pintle_channel *channels = pintle_table_pointer(&part->channels);
     uint8_t count = pintle_table_u8(&part->channel_count);
@@ -91,10 +134,11 @@ void pintle_part_decode(const struct pintle_part *part, const uint8_t *settings,
         decode(block, sample);
     }
     for (uint8_t i = 0; i < count; i++) {
-        const struct pintle_linear *row = pintle_priv_row(&channels[i], settings);
+        const struct pintle_linear *row = row_of(&channels[i], block->settings);
         if (row) {
-            decode_linear(row, block->raw, &sample->channel[i]);
+            decode_linear(row, block, &sample->channel[i]);
         }
         judge_range(&channels[i], &sample->channel[i]);
+        sample->channel[i].quality |= nobody;
     }
 }

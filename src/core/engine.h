@@ -8,9 +8,11 @@
 #define PINTLE_WRITE_MAX 4
 
 /* struct pintle_sensor.flags */
-#define SENSOR_FIRST 1   /* nothing was read since the set-up */
-#define SENSOR_POINTED 2 /* `pointer` is known */
-#define SENSOR_NEAR 4    /* the last value was near the power-on value */
+#define SENSOR_FIRST 1 /* nothing was read since the set-up */
+#define SENSOR_AGAIN 2 /* the measurement under way is the second attempt */
+
+/* From OPEN on the sensor is set up, once a first measurement has followed. */
+enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
 
 /* The part's flags. */
 static inline uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
@@ -18,31 +20,45 @@ static inline uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
     return pintle_table_u8(&sensor->part->flags);
 }
 
-/* The part's way to talk. */
-static inline struct pintle_link pintle_priv_link(const struct pintle_sensor *sensor)
-{
-    struct pintle_link link;
-    pintle_table_copy(&link, pintle_table_pointer(&sensor->part->link), sizeof link);
-    return link;
-}
+/* Declare `name`, the part's way to talk. */
+#define PINTLE_LINK(name, sensor)                                                                  \
+    PINTLE_TABLE_ROW(struct pintle_link, name, pintle_table_pointer(&(sensor)->part->link))
 
 static inline uint64_t pintle_priv_now(const struct pintle_clock *clock)
 {
     return clock->calls->now_us(clock->context);
 }
 
-/* The pointer (or bank) is `pointer` now, if that went well. */
-static inline void pintle_priv_point(struct pintle_sensor *sensor, uint16_t pointer,
-                                     enum pintle_status status)
+/* A port has no business to say NOT_READY: nothing would ever end the waiting. */
+static inline enum pintle_status pintle_priv_said(enum pintle_status status)
 {
-    sensor->pointer = pointer;
-    sensor->flags = (uint8_t)(status == PINTLE_OK ? sensor->flags | SENSOR_POINTED
-                                                  : sensor->flags & ~SENSOR_POINTED);
+    return status == PINTLE_NOT_READY ? PINTLE_UNSUPPORTED : status;
 }
 
-static inline uint8_t pintle_priv_points(const struct pintle_sensor *sensor, uint16_t pointer)
+/* Claim a bus (take 1), or let it go. */
+static inline enum pintle_status pintle_priv_claim(const struct pintle_claims *claims,
+                                                   void *context, uint8_t take)
 {
-    return (sensor->flags & SENSOR_POINTED) && sensor->pointer == pointer;
+    if (take) {
+        return claims->acquire ? pintle_priv_said(claims->acquire(context)) : PINTLE_OK;
+    }
+    if (claims->release) {
+        claims->release(context);
+    }
+    return PINTLE_OK;
+}
+
+/* What a bus knows of the chip `key` (never 0): its place among the bus's memories. */
+static inline struct pintle_memory *pintle_priv_memory(struct pintle_memory *memory, uint8_t key)
+{
+    return &memory[key & (PINTLE_REMEMBERED - 1)];
+}
+
+/* Somebody talked to the chip, or something went wrong: nothing is known of it any more. */
+static inline void pintle_priv_forget(struct pintle_memory *memory, uint8_t key)
+{
+    struct pintle_memory *m = pintle_priv_memory(memory, key);
+    m->key = m->key == key ? 0 : m->key;
 }
 
 /* Read a register of 1 to 4 bytes in the part's byte order, with its CRCs checked. */
@@ -53,19 +69,21 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sens
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_write(struct pintle_sensor *sensor, uint16_t reg,
                                                        uint8_t width, uint32_t value);
 
-/* Row `i` of the part's settings. */
-void pintle_priv_setting(const struct pintle_sensor *sensor, uint8_t i,
-                         struct pintle_setting *setting);
+/* Declare `name`, row `i` of the part's settings. */
+#define PINTLE_SETTING(name, sensor, i)                                                            \
+    PINTLE_TABLE_ROW(                                                                              \
+        struct pintle_setting, name,                                                               \
+        (const struct pintle_setting *)pintle_table_pointer(&(sensor)->part->settings) + (i))
 
-/* The row of a linear channel that the settings pick; null: it has none. */
-const struct pintle_linear *pintle_priv_row(const struct pintle_channel *channel,
-                                            const uint8_t *settings);
-
-/* Do one step; raw bytes go into `sample`, which may be null for steps that have none. NOT_READY:
- * do it again at sensor->ready_us. */
+/* Do one step, with the bus claimed; raw bytes go into `sample`, which may be null for steps that
+ * have none. NOT_READY: do it again at sensor->ready_us. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_step(struct pintle_sensor *sensor,
                                                       const struct pintle_step *step,
                                                       struct pintle_sample *sample);
+
+/* Sleep until sensor->ready_us. CLOCK_STOPPED: no time passes. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock,
+                                                       uint32_t us);
 
 /* Mark every channel as failed, at the present time. */
 void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample);

@@ -1,4 +1,4 @@
-#include "pintle/format.h"
+#include "text.h"
 
 static const char nan_text[] PINTLE_TABLE = "nan";
 static const char inf_text[] PINTLE_TABLE = "inf";
@@ -26,21 +26,25 @@ void pintle_text_char(struct pintle_text *text, char character)
 
 void pintle_text_string(struct pintle_text *text, const char *string)
 {
+    size_t from = text->used;
     while (*string) {
         pintle_text_char(text, *string++);
     }
+    pintle_priv_whole(text, from);
 }
 
 void pintle_text_table(struct pintle_text *text, const char *string)
 {
+    size_t from = text->used;
     char character = (char)pintle_table_u8(string);
     while (character) {
         pintle_text_char(text, character);
         character = (char)pintle_table_u8(++string);
     }
+    pintle_priv_whole(text, from);
 }
 
-static void whole(struct pintle_text *text, uint64_t value, uint8_t digits)
+static void digits_of(struct pintle_text *text, uint64_t value, uint8_t digits)
 {
     char reversed[20];
     uint8_t used = 0;
@@ -55,12 +59,14 @@ static void whole(struct pintle_text *text, uint64_t value, uint8_t digits)
 
 void pintle_text_whole(struct pintle_text *text, int64_t value, uint8_t digits)
 {
+    size_t from = text->used;
     uint64_t magnitude = (uint64_t)value;
     if (value < 0) {
         pintle_text_char(text, '-');
         magnitude = 0 - magnitude;
     }
-    whole(text, magnitude, digits > 20 ? 20 : digits);
+    digits_of(text, magnitude, digits > 20 ? 20 : digits);
+    pintle_priv_whole(text, from);
 }
 
 /* x / 2^shift, to the nearest, a tie to the even. */
@@ -80,7 +86,7 @@ static uint64_t halve(uint64_t x, uint8_t shift)
 
 /* IEEE 754 binary32: value = mantissa x 2^(exponent - 150), so that value x 10^decimals is an
  * integer below 2^44 times a power of two. */
-void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
+static void fixed(struct pintle_text *text, float value, uint8_t decimals)
 {
     uint32_t bits;
     memcpy(&bits, &value, sizeof bits);
@@ -105,11 +111,18 @@ void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
         pintle_text_table(text, exponent == 255 ? inf_text : over_text);
         return;
     }
-    whole(text, scaled / power, 1);
+    digits_of(text, scaled / power, 1);
     if (power > 1) {
         pintle_text_char(text, '.');
-        whole(text, scaled % power, decimals > 6 ? 6 : decimals);
+        digits_of(text, scaled % power, decimals > 6 ? 6 : decimals);
     }
+}
+
+void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
+{
+    size_t from = text->used;
+    fixed(text, value, decimals);
+    pintle_priv_whole(text, from);
 }
 
 #define SECONDS_TO_2000 946684800
@@ -128,22 +141,24 @@ void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *
     pintle_text_fixed(text, reading->value, pintle_table_u8(&channel->decimals));
 }
 
-void pintle_text_quality(struct pintle_text *text, uint8_t quality)
+void pintle_text_quality(struct pintle_text *text, uint16_t quality)
 {
-    uint8_t left = quality & PINTLE_QUALITY_SUSPECT;
+    size_t from = text->used;
+    uint16_t left = quality & PINTLE_QUALITY_SUSPECT;
     if (left == 0) {
         pintle_text_table(text, good);
         return;
     }
-    for (uint8_t bit = 1; left != 0; bit = (uint8_t)(bit << 1)) {
+    for (uint16_t bit = 1; left != 0; bit = (uint16_t)(bit << 1)) {
         if (left & bit) {
-            left &= (uint8_t)~bit;
+            left &= (uint16_t)~bit;
             pintle_text_table(text, pintle_quality_word(bit));
             if (left) {
                 pintle_text_char(text, '+');
             }
         }
     }
+    pintle_priv_whole(text, from);
 }
 
 /* RFC 4180 section 2, rule 6. */
@@ -159,17 +174,20 @@ static uint8_t needs_quotes(const char *string)
 
 void pintle_csv_field(struct pintle_text *text, const char *string)
 {
+    size_t from = text->used;
+    uint8_t quotes = needs_quotes(string);
     pintle_text_char(text, ',');
-    if (!needs_quotes(string)) {
-        pintle_text_string(text, string);
-        return;
+    if (quotes) {
+        pintle_text_char(text, '"');
     }
-    pintle_text_char(text, '"');
     for (; *string; string++) {
         if (*string == '"') {
             pintle_text_char(text, '"');
         }
         pintle_text_char(text, *string);
     }
-    pintle_text_char(text, '"');
+    if (quotes) {
+        pintle_text_char(text, '"');
+    }
+    pintle_priv_whole(text, from);
 }

@@ -1,6 +1,8 @@
 /* The ROM commands of 1-Wire chips and the search. */
 #include "pintle/onewire.h"
 
+#include "engine.h"
+
 #define SEARCH 0xf0
 #define ALARM_SEARCH 0xec
 #define READ_ROM 0x33
@@ -19,10 +21,21 @@ uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count)
     return crc;
 }
 
-static enum pintle_status slots(const struct pintle_onewire *line, const uint8_t *out, uint8_t *in,
-                                uint8_t count)
+/* Zeros, of a line pulled low, have a right CRC and are no chip's. */
+static enum pintle_status check(const uint8_t code[8])
 {
-    return line->calls->slots(line->context, out, in, count, 0);
+    return code[0] != 0 && pintle_onewire_crc(code, 8) == 0 ? PINTLE_OK : PINTLE_BAD_CRC;
+}
+
+static enum pintle_status slots(const struct pintle_onewire *line, const uint8_t *out, uint8_t *in,
+                                uint16_t count)
+{
+    return pintle_priv_said(line->calls->slots(line->context, out, in, count, 0));
+}
+
+static enum pintle_status claim(const struct pintle_onewire *line, uint8_t take)
+{
+    return pintle_priv_claim(&line->calls->claims, line->context, take);
 }
 
 static enum pintle_status reset(struct pintle_onewire *line, const struct pintle_clock *clock)
@@ -31,7 +44,7 @@ static enum pintle_status reset(struct pintle_onewire *line, const struct pintle
         return PINTLE_NOT_READY;
     }
     line->powering_until_us = 0;
-    return line->calls->reset(line->context);
+    return pintle_priv_said(line->calls->reset(line->context));
 }
 
 static enum pintle_status command(struct pintle_onewire *line, const struct pintle_clock *clock,
@@ -51,18 +64,19 @@ enum pintle_status pintle_onewire_select(struct pintle_onewire *line,
 enum pintle_status pintle_onewire_write(struct pintle_onewire *line, const uint8_t *bytes,
                                         uint8_t count)
 {
-    return line->calls->slots(line->context, bytes, NULL, (uint16_t)(8 * count), 0);
+    return slots(line, bytes, NULL, (uint16_t)(8 * count));
 }
 
 enum pintle_status pintle_onewire_read(struct pintle_onewire *line, uint8_t *bytes, uint8_t count)
 {
-    return line->calls->slots(line->context, NULL, bytes, (uint16_t)(8 * count), 0);
+    return slots(line, NULL, bytes, (uint16_t)(8 * count));
 }
 
 enum pintle_status pintle_onewire_power(struct pintle_onewire *line,
                                         const struct pintle_clock *clock, uint8_t byte, uint32_t us)
 {
-    enum pintle_status status = line->calls->slots(line->context, &byte, NULL, 8, 1);
+    enum pintle_status status =
+        pintle_priv_said(line->calls->slots(line->context, &byte, NULL, 8, 1));
     line->powering_until_us = clock->calls->now_us(clock->context) + us;
     return status;
 }
@@ -70,11 +84,16 @@ enum pintle_status pintle_onewire_power(struct pintle_onewire *line,
 enum pintle_status pintle_onewire_only(struct pintle_onewire *line,
                                        const struct pintle_clock *clock, uint8_t code[8])
 {
-    enum pintle_status status = command(line, clock, READ_ROM);
+    enum pintle_status status = claim(line, 1);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    status = command(line, clock, READ_ROM);
     if (status == PINTLE_OK) {
         status = pintle_onewire_read(line, code, 8);
     }
-    return status == PINTLE_OK && pintle_onewire_crc(code, 8) != 0 ? PINTLE_BAD_CRC : status;
+    (void)claim(line, 0);
+    return status == PINTLE_OK ? check(code) : status;
 }
 
 /* One bit of the code: all chips still in send it and its complement, then hear which of them
@@ -110,16 +129,20 @@ enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
     if (search->ended) {
         return PINTLE_NO_ANSWER;
     }
-    enum pintle_status status = command(line, clock, search->alarmed ? ALARM_SEARCH : SEARCH);
+    enum pintle_status status = claim(line, 1);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    status = command(line, clock, search->alarmed ? ALARM_SEARCH : SEARCH);
     for (search->bits = 0; search->bits < 64 && status == PINTLE_OK;) {
         status = step(line, search, search->bits, &fork);
         search->bits = (uint8_t)(search->bits + (status == PINTLE_OK));
     }
+    (void)claim(line, 0);
     if (status == PINTLE_NOT_READY) {
         return status;
     }
     search->fork = fork;
     search->ended = fork == 0 || status != PINTLE_OK;
-    return status == PINTLE_OK && pintle_onewire_crc(search->code, 8) != 0 ? PINTLE_BAD_CRC
-                                                                           : status;
+    return status == PINTLE_OK ? check(search->code) : status;
 }

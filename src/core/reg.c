@@ -2,37 +2,94 @@
 
 #include "engine.h"
 
-/* By hand nothing is taken for granted: the chip may have lost its pointer or bank with its supply.
- */
-static void forget_pointer(struct pintle_sensor *sensor)
+/* What is done to a register in one claim of the bus. */
+struct work {
+    const struct pintle_reg *reg;
+    uint32_t mask;  /* the bits to change; 0: only read */
+    uint32_t value; /* to write, or what was read */
+};
+
+static uint32_t all_of(const struct pintle_reg *reg)
 {
-    sensor->flags &= (uint8_t)~SENSOR_POINTED;
+    return reg->width < 4 ? ((uint32_t)1 << 8 * reg->width) - 1 : UINT32_MAX;
+}
+
+/* Flags that were down when they were read may have risen since: they are written so that they stay
+ * as they are. */
+static enum pintle_status do_work(struct pintle_sensor *sensor, struct work *work)
+{
+    const struct pintle_reg *reg = work->reg;
+    uint32_t whole = 0;
+    if (work->mask != all_of(reg)) {
+        enum pintle_status status = pintle_priv_read(sensor, reg->address, reg->width, &whole);
+        if (status != PINTLE_OK || work->mask == 0) {
+            work->value = whole;
+            return status;
+        }
+        whole = ((whole | reg->ones) & ~reg->zeros & ~work->mask) | work->value;
+    } else {
+        whole = work->value;
+    }
+    return pintle_priv_write(sensor, reg->address, reg->width, whole);
+}
+
+/* Nothing is taken for granted by hand: the chip may have lost its pointer or bank with its supply.
+ * Where another chip is being powered by the line, its end is waited for. */
+static enum pintle_status work_on(struct pintle_sensor *sensor, struct work *work)
+{
+    PINTLE_LINK(link, sensor);
+    uint64_t ready_us = sensor->ready_us; /* a measurement's that may be under way */
+    enum pintle_status status = PINTLE_OK;
+    enum pintle_status slept = PINTLE_OK;
+    do {
+        status = link->claim(sensor, 1);
+        if (status == PINTLE_OK) {
+            link->forget(sensor);
+            status = do_work(sensor, work);
+            (void)link->claim(sensor, 0);
+        }
+        if (status == PINTLE_NOT_READY) {
+            slept = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
+        }
+    } while (status == PINTLE_NOT_READY && slept == PINTLE_OK);
+    sensor->ready_us = ready_us;
+    return slept == PINTLE_OK ? status : slept;
 }
 
 enum pintle_status pintle_reg_read(struct pintle_sensor *sensor, const struct pintle_reg *reg,
                                    uint32_t *value)
 {
+    struct work work = { reg, 0, 0 };
     if (reg->flags & PINTLE_REG_WRITE_ONLY) {
         return PINTLE_WRITE_ONLY;
     }
-    forget_pointer(sensor);
-    return pintle_priv_read(sensor, reg->address, reg->width, value);
+    if (reg->width == 0) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = work_on(sensor, &work);
+    if (status == PINTLE_OK) {
+        *value = work.value;
+    }
+    return status;
+}
+
+static enum pintle_status write(struct pintle_sensor *sensor, const struct pintle_reg *reg,
+                                uint32_t mask, uint32_t value)
+{
+    struct work work = { reg, mask, value };
+    if (reg->flags & PINTLE_REG_READ_ONLY) {
+        return PINTLE_READ_ONLY;
+    }
+    if ((pintle_priv_flags(sensor) & PINTLE_PART_CRC_WORDS) && reg->width > 0) {
+        return PINTLE_UNSUPPORTED;
+    }
+    return value & ~mask ? PINTLE_OUT_OF_RANGE : work_on(sensor, &work);
 }
 
 enum pintle_status pintle_reg_write(struct pintle_sensor *sensor, const struct pintle_reg *reg,
                                     uint32_t value)
 {
-    if (reg->flags & PINTLE_REG_READ_ONLY) {
-        return PINTLE_READ_ONLY;
-    }
-    if (pintle_priv_flags(sensor) & PINTLE_PART_CRC_WORDS && reg->width > 0) {
-        return PINTLE_UNSUPPORTED;
-    }
-    if (reg->width < 4 && value >> (8 * reg->width) != 0) {
-        return PINTLE_OUT_OF_RANGE;
-    }
-    forget_pointer(sensor);
-    return pintle_priv_write(sensor, reg->address, reg->width, value);
+    return write(sensor, reg, all_of(reg), value);
 }
 
 enum pintle_status pintle_reg_write_field(struct pintle_sensor *sensor,
@@ -46,13 +103,11 @@ enum pintle_status pintle_reg_write_field(struct pintle_sensor *sensor,
     if (value > mask) {
         return PINTLE_OUT_OF_RANGE;
     }
-    if (reg->flags & PINTLE_REG_READ_ONLY) {
+    if (reg->flags & PINTLE_REG_WRITE_ONLY) {
+        return PINTLE_WRITE_ONLY;
+    }
+    if (reg->fixed & (mask << shift)) {
         return PINTLE_READ_ONLY;
     }
-    uint32_t whole = 0;
-    enum pintle_status status = pintle_reg_read(sensor, reg, &whole);
-    if (status != PINTLE_OK) {
-        return status;
-    }
-    return pintle_reg_write(sensor, reg, (whole & ~(mask << shift)) | (value << shift));
+    return write(sensor, reg, mask << shift, value << shift);
 }

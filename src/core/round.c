@@ -37,14 +37,14 @@ size_t pintle_round(struct pintle_seat *seats, size_t count)
         start(&seats[i]);
     }
     uint32_t wait = collect(seats, count);
-    while (wait != UINT32_MAX) {
-        const struct pintle_clock *clock = seats[0].sensor->clock;
-        if (wait > 0) {
-            clock->calls->sleep_us(clock->context, wait);
-        }
+    while (wait != UINT32_MAX && pintle_priv_sleep(seats[0].sensor->clock, wait) == PINTLE_OK) {
         wait = collect(seats, count);
     }
     for (size_t i = 0; i < count; i++) {
+        if (seats[i].status == PINTLE_NOT_READY) { /* its clock does not move */
+            pintle_priv_mark_failed(seats[i].sensor, &seats[i].sample);
+            seats[i].status = PINTLE_CLOCK_STOPPED;
+        }
         failed += seats[i].status != PINTLE_OK;
     }
     return failed;

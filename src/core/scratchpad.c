@@ -105,5 +105,18 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
                : status;
 }
 
-const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = { PINTLE_BUS_ONEWIRE, send, receive,
-                                                                 NULL, power };
+static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
+{
+    const struct pintle_onewire *line = sensor->bus.onewire;
+    return pintle_priv_claim(&line->calls->claims, line->context, take);
+}
+
+/* A 1-Wire chip has no pointer that stays. */
+static void forget(struct pintle_sensor *sensor)
+{
+    (void)sensor;
+}
+
+const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = {
+    PINTLE_BUS_ONEWIRE, send, receive, NULL, power, claim, forget
+};

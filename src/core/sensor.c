@@ -1,9 +1,6 @@
 #include "engine.h"
 #include "pintle/onewire.h"
 
-/* From OPEN on the sensor is set up, once a first measurement has followed. */
-enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
-
 static const struct pintle_step *program(const struct pintle_sensor *sensor, uint8_t phase)
 {
     const struct pintle_part *part = sensor->part;
@@ -22,6 +19,7 @@ static void enter(struct pintle_sensor *sensor, uint8_t phase)
     sensor->phase = phase;
     sensor->at = program(sensor, phase);
     sensor->limit_us = 0;
+    sensor->raw_used = 0;
 }
 
 /* Is there room for it in a sensor and a sample? */
@@ -42,8 +40,8 @@ static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle
     sensor->part = part;
     sensor->clock = clock;
     sensor->trim = trim;
-    if (pintle_priv_link(sensor).kind != kind || !fits(part)
-        || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
+    PINTLE_LINK(link, sensor);
+    if (link->kind != kind || !fits(part) || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
         return PINTLE_BAD_ARGUMENT;
     }
     pintle_part_initial(part, sensor->settings);
@@ -51,8 +49,7 @@ static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle
 }
 
 enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
-                                        const struct pintle_part *part,
-                                        const struct pintle_i2c *bus,
+                                        const struct pintle_part *part, struct pintle_i2c *bus,
                                         const struct pintle_clock *clock, uint8_t address,
                                         uint8_t *trim)
 {
@@ -69,8 +66,7 @@ enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
 }
 
 enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
-                                        const struct pintle_part *part,
-                                        const struct pintle_spi *bus,
+                                        const struct pintle_part *part, struct pintle_spi *bus,
                                         const struct pintle_clock *clock, uint8_t select,
                                         uint8_t *trim)
 {
@@ -93,19 +89,29 @@ enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
     return whole && code[0] == pintle_table_u8(&part->family) ? status : PINTLE_BAD_ARGUMENT;
 }
 
+/* Longer than any program: one with no end is a mistake of the part's. */
+#define STEPS_MAX 64
+
+/* What is under way ends; the next start begins with the identity. */
+static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status status)
+{
+    sensor->phase = PHASE_CLOSED;
+    sensor->status = PINTLE_OK;
+    sensor->ready_us = 0;
+    return status;
+}
+
 enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, uint8_t setting, uint8_t option)
 {
-    struct pintle_setting row;
     if (setting >= pintle_table_u8(&sensor->part->setting_count)) {
         return PINTLE_BAD_ARGUMENT;
     }
-    pintle_priv_setting(sensor, setting, &row);
-    if (option >= row.count) {
+    PINTLE_SETTING(row, sensor, setting);
+    if (option >= row->count) {
         return PINTLE_BAD_ARGUMENT;
     }
     sensor->settings[setting] = option;
-    sensor->phase = PHASE_CLOSED;
-    return PINTLE_OK;
+    return shut(sensor, PINTLE_OK);
 }
 
 /* At the end of a program: which comes next? */
@@ -118,7 +124,6 @@ static void next_phase(struct pintle_sensor *sensor)
         break;
     case PHASE_SETUP:
         sensor->flags |= SENSOR_FIRST;
-        sensor->raw_used = 0;
         enter(sensor, PHASE_MEASURE);
         break;
     default:
@@ -127,26 +132,28 @@ static void next_phase(struct pintle_sensor *sensor)
     }
 }
 
-/* Run steps until the measurement is done, must wait, or fails. While starting also
- * stop where raw bytes would be read. */
+/* Run steps until the program before `end` is over, must wait, or fails. Without a sample also stop
+ * where raw bytes would be read. */
 static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample,
-                                    uint8_t starting)
+                                    uint8_t end)
 {
-    while (sensor->phase != PHASE_DONE) {
-        struct pintle_step step;
-        pintle_table_copy(&step, sensor->at, sizeof step);
-        if (step.op == PINTLE_OP_END) {
+    while (sensor->phase != end) {
+        PINTLE_TABLE_ROW(struct pintle_step, step, sensor->at);
+        if (sensor->at - program(sensor, sensor->phase) >= STEPS_MAX) {
+            return PINTLE_BAD_ARGUMENT;
+        }
+        if (step->op == PINTLE_OP_END) {
             next_phase(sensor);
             continue;
         }
-        if (starting && step.op >= PINTLE_OP_READ) {
+        if (!sample && step->op >= PINTLE_OP_READ) {
             return PINTLE_OK;
         }
         if (pintle_sensor_wait_us(sensor) > 0) {
             return PINTLE_NOT_READY;
         }
         const struct pintle_step *here = sensor->at++;
-        enum pintle_status status = pintle_priv_step(sensor, &step, sample);
+        enum pintle_status status = pintle_priv_step(sensor, step, sample);
         if (status == PINTLE_NOT_READY) {
             sensor->at = here;
         }
@@ -159,46 +166,63 @@ static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_
 
 static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status status)
 {
-    sensor->phase = PHASE_CLOSED;
-    sensor->flags &= (uint8_t)~SENSOR_POINTED;
-    sensor->ready_us = 0;
-    return status;
+    PINTLE_LINK(link, sensor);
+    link->forget(sensor);
+    return shut(sensor, status);
 }
 
-static void sleep_until_ready(const struct pintle_sensor *sensor)
+enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t us)
 {
-    uint32_t wait = pintle_sensor_wait_us(sensor);
-    if (wait > 0) {
-        sensor->clock->calls->sleep_us(sensor->clock->context, wait);
+    uint64_t before = pintle_priv_now(clock);
+    for (uint8_t tries = 100; tries > 0 && us > 0; tries--) {
+        clock->calls->sleep_us(clock->context, us);
+        if (pintle_priv_now(clock) != before) {
+            return PINTLE_OK;
+        }
+        us = 1000; /* a coarse clock shows it a little later */
     }
+    return us > 0 ? PINTLE_CLOCK_STOPPED : PINTLE_OK;
 }
 
 enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
 {
     enum pintle_status status = PINTLE_OK;
-    struct pintle_step step;
+    uint8_t open = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
     sensor->ready_us = 0;
     enter(sensor, PHASE_IDENTITY);
-    pintle_table_copy(&step, sensor->at, sizeof step);
-    while (status == PINTLE_OK && step.op != PINTLE_OP_END) {
-        sleep_until_ready(sensor);
-        status = pintle_priv_step(sensor, &step, NULL);
-        pintle_table_copy(&step, ++sensor->at, sizeof step);
+    do {
+        status = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
+        if (status == PINTLE_OK) {
+            status = run_steps(sensor, NULL, PHASE_SETUP);
+        }
+    } while (status == PINTLE_NOT_READY);
+    if (status != PINTLE_OK || !open) {
+        return fail(sensor, status);
     }
-    return fail(sensor, status);
+    sensor->phase = PHASE_OPEN;
+    sensor->status = PINTLE_OK;
+    return status;
+}
+
+/* From the beginning, whatever is known of the chip. */
+static void begin(struct pintle_sensor *sensor, uint8_t phase)
+{
+    sensor->ready_us = 0;
+    enter(sensor, phase);
 }
 
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
-    sensor->raw_used = 0;
-    sensor->ready_us = 0;
     uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
-    enter(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
-    enum pintle_status status = run_steps(sensor, NULL, 1);
+    sensor->flags &= (uint8_t)~SENSOR_AGAIN;
+    begin(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
+    enum pintle_status status = run_steps(sensor, NULL, PHASE_DONE);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;
     }
-    return fail(sensor, status);
+    fail(sensor, status);
+    sensor->status = (uint8_t)status;
+    return status;
 }
 
 uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor)
@@ -208,54 +232,6 @@ uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor)
     }
     uint64_t at = pintle_priv_now(sensor->clock);
     return sensor->ready_us > at ? (uint32_t)(sensor->ready_us - at) : 0;
-}
-
-static int32_t distance(int32_t a, int32_t b)
-{
-    return a > b ? a - b : b - a;
-}
-
-/* A power-on value is a suspicion only while nothing else was read yet or, where the row says how
- * near, while the value before was somewhere else: else it is a value like any other. */
-static void believe(struct pintle_sensor *sensor, const struct pintle_linear *row,
-                    struct pintle_reading *reading)
-{
-    struct pintle_linear linear;
-    pintle_table_copy(&linear, row, sizeof linear);
-    uint8_t is_it = reading->raw == linear.power_on && (linear.flags & PINTLE_LINEAR_POWER_ON);
-    uint8_t known = !(sensor->flags & SENSOR_FIRST);
-    uint8_t likely = linear.near == 0 || (sensor->flags & SENSOR_NEAR);
-    if (is_it && known && likely) {
-        reading->quality &= (uint8_t)~PINTLE_QUALITY_POWER_ON;
-    }
-    if (linear.near > 0) {
-        uint8_t near = distance(reading->raw, linear.power_on) <= linear.near
-                       && !(reading->quality & PINTLE_QUALITY_POWER_ON);
-        sensor->flags =
-            (uint8_t)(near ? sensor->flags | SENSOR_NEAR : sensor->flags & ~SENSOR_NEAR);
-    }
-}
-
-/* Returns the bits that any of the channels has. */
-static uint8_t mark_first(struct pintle_sensor *sensor, struct pintle_sample *sample)
-{
-    const struct pintle_channel *channels = pintle_table_pointer(&sensor->part->channels);
-    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    uint8_t suspect =
-        (sensor->flags & SENSOR_FIRST) && (pintle_priv_flags(sensor) & PINTLE_PART_FIRST_SUSPECT);
-    uint8_t any = 0;
-    for (uint8_t i = 0; i < count; i++) {
-        struct pintle_reading *reading = &sample->channel[i];
-        const struct pintle_linear *linear = pintle_priv_row(&channels[i], sensor->settings);
-        if (linear) {
-            believe(sensor, linear, reading);
-        }
-        if (suspect) {
-            reading->quality |= PINTLE_QUALITY_FIRST;
-        }
-        any |= reading->quality;
-    }
-    return any;
 }
 
 static void stamp(const struct pintle_sensor *sensor, struct pintle_sample *sample)
@@ -277,29 +253,52 @@ void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_s
     stamp(sensor, sample);
 }
 
-/* What was read, turned into readings. */
-static void conclude(struct pintle_sensor *sensor, struct pintle_sample *sample)
+/* What was read, turned into readings. NOT_READY: it looks as after power-up, or as no chip's, so
+ * the chip is proven and set up again and measured once more; what comes then stays. */
+static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    const struct pintle_block block = { sample->raw, sensor->trim, NULL };
-    pintle_part_decode(sensor->part, sensor->settings, &block, sample);
-    uint8_t any = mark_first(sensor, sample);
-    uint8_t forgot = (any & PINTLE_QUALITY_POWER_ON) && !(sensor->flags & SENSOR_FIRST)
-                     && (pintle_priv_flags(sensor) & PINTLE_PART_FORGETS);
-    sensor->phase = forgot ? PHASE_CLOSED : PHASE_OPEN;
+    uint8_t again = sensor->flags & SENSOR_AGAIN;
+    uint8_t flags = pintle_priv_flags(sensor);
+    uint16_t first = (sensor->flags & SENSOR_FIRST) && (flags & PINTLE_PART_FIRST_SUSPECT)
+                         ? PINTLE_QUALITY_FIRST
+                         : 0;
+    uint16_t any = 0;
+    uint16_t all = PINTLE_QUALITY_BUS;
+    const struct pintle_block block = { sample->raw, sensor->trim, sensor->settings, NULL, again };
+    pintle_part_decode(sensor->part, &block, sample);
+    for (uint8_t i = 0; i < pintle_table_u8(&sensor->part->channel_count); i++) {
+        sample->channel[i].quality |= first;
+        any |= sample->channel[i].quality;
+        all &= sample->channel[i].quality;
+    }
+    uint16_t doubt =
+        PINTLE_QUALITY_BUS | (flags & PINTLE_PART_FORGETS ? PINTLE_QUALITY_POWER_ON : 0);
+    if ((any & doubt) && !again) {
+        sensor->flags |= SENSOR_AGAIN;
+        begin(sensor, PHASE_IDENTITY);
+        return PINTLE_NOT_READY;
+    }
+    sensor->phase = any & doubt ? PHASE_CLOSED : PHASE_OPEN;
     sensor->flags &= (uint8_t)~SENSOR_FIRST;
     stamp(sensor, sample);
+    return all ? PINTLE_NO_ANSWER : PINTLE_OK;
 }
 
 enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
+    enum pintle_status status = (enum pintle_status)sensor->status;
     if (sensor->phase == PHASE_CLOSED || sensor->phase == PHASE_OPEN) {
+        if (status == PINTLE_OK) {
+            return PINTLE_BAD_ARGUMENT;
+        }
         pintle_priv_mark_failed(sensor, sample);
-        return PINTLE_BAD_ARGUMENT;
+        return status;
     }
-    enum pintle_status status = run_steps(sensor, sample, 0);
+    status = run_steps(sensor, sample, PHASE_DONE);
     if (status == PINTLE_OK) {
-        conclude(sensor, sample);
-    } else if (status != PINTLE_NOT_READY) {
+        status = conclude(sensor, sample);
+    }
+    if (status != PINTLE_OK && status != PINTLE_NOT_READY) {
         pintle_priv_mark_failed(sensor, sample);
         fail(sensor, status);
     }
@@ -309,13 +308,18 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
 enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
     enum pintle_status status = pintle_sensor_start(sensor);
+    enum pintle_status slept = PINTLE_OK;
     if (status != PINTLE_OK) {
         pintle_priv_mark_failed(sensor, sample);
         return status;
     }
     do {
-        sleep_until_ready(sensor);
+        slept = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
         status = pintle_sensor_collect(sensor, sample);
-    } while (status == PINTLE_NOT_READY);
+    } while (status == PINTLE_NOT_READY && slept == PINTLE_OK);
+    if (status == PINTLE_NOT_READY) {
+        pintle_priv_mark_failed(sensor, sample);
+        return fail(sensor, slept);
+    }
     return status;
 }

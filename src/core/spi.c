@@ -2,6 +2,27 @@
  * more than one byte, from a write of one; then the data, all under one select. */
 #include "engine.h"
 
+/* A select line as a key among the bus's memories: never 0. */
+static uint8_t key_of(uint8_t select)
+{
+    return (uint8_t)(select + 1);
+}
+
+enum pintle_status pintle_spi_transfer(struct pintle_spi *bus, const struct pintle_spi_way *way,
+                                       const struct pintle_segment *segments, uint8_t count)
+{
+    if (count == 0) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
+    if (status == PINTLE_OK) {
+        pintle_priv_forget(bus->memory, key_of(way->select));
+        status = pintle_priv_said(bus->calls->transfer(bus->context, way, segments, count));
+        (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
+    }
+    return status;
+}
+
 static enum pintle_status exchange(const struct pintle_sensor *sensor,
                                    const struct pintle_spi_rules *rules,
                                    const struct pintle_segment *segments, uint8_t count)
@@ -10,11 +31,11 @@ static enum pintle_status exchange(const struct pintle_sensor *sensor,
     uint8_t slower = bus->top_hz > 0 && bus->top_hz < rules->top_hz;
     const struct pintle_spi_way way = { slower ? bus->top_hz : rules->top_hz, sensor->place.select,
                                         rules->mode, 0 };
-    return bus->calls->transfer(bus->context, &way, segments, count);
+    return pintle_priv_said(bus->calls->transfer(bus->context, &way, segments, count));
 }
 
-/* Which bank is chosen? Asked before one is chosen for the first time, so that proving a part on a
- * chip that turns out to be another writes nothing into that. */
+/* Which bank is chosen? Asked before one is chosen where that isn't known, so that proving a part
+ * on a chip that turns out to be another writes nothing into that. */
 static enum pintle_status ask_bank(const struct pintle_sensor *sensor,
                                    const struct pintle_spi_rules *rules, uint8_t *bank)
 {
@@ -29,13 +50,13 @@ static enum pintle_status ask_bank(const struct pintle_sensor *sensor,
 static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
                                      const struct pintle_spi_rules *rules, uint16_t reg)
 {
+    struct pintle_spi *bus = sensor->bus.spi;
+    uint8_t key = key_of(sensor->place.select);
+    struct pintle_memory *memory = pintle_priv_memory(bus->memory, key);
     uint8_t bank = (uint8_t)(reg >> 8);
-    uint8_t is = (uint8_t)sensor->pointer;
+    uint8_t is = (uint8_t)memory->value;
     enum pintle_status status = PINTLE_OK;
-    if (!rules->banks || (uint8_t)reg == rules->bank_reg) {
-        return PINTLE_OK;
-    }
-    if (!(sensor->flags & SENSOR_POINTED)) {
+    if (memory->key != key) {
         status = ask_bank(sensor, rules, &is);
     }
     if (status == PINTLE_OK && is != bank) {
@@ -43,26 +64,31 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
         const struct pintle_segment segment = { out, NULL, 2 };
         status = exchange(sensor, rules, &segment, 1);
     }
-    pintle_priv_point(sensor, bank, status);
+    pintle_priv_forget(bus->memory, key);
+    if (status == PINTLE_OK && bus->sole_master) {
+        memory->key = key;
+        memory->value = bank;
+    }
     return status;
 }
 
 static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
                                const struct pintle_segment *data)
 {
-    struct pintle_spi_rules rules;
-    pintle_table_copy(&rules, pintle_table_pointer(&sensor->part->spi), sizeof rules);
-    enum pintle_status status = go_to_bank(sensor, &rules, reg);
+    PINTLE_TABLE_ROW(struct pintle_spi_rules, rules, pintle_table_pointer(&sensor->part->spi));
+    enum pintle_status status = PINTLE_OK;
+    if (rules->banks && (uint8_t)reg != rules->bank_reg) {
+        status = go_to_bank(sensor, rules, reg);
+    } else if (!data->in) { /* somebody changes the bank by hand */
+        pintle_priv_forget(sensor->bus.spi->memory, key_of(sensor->place.select));
+    }
     if (status != PINTLE_OK) {
         return status;
     }
-    const uint8_t first =
-        (uint8_t)(reg | (data->in ? rules.read_bit : 0) | (data->length > 1 ? rules.burst_bit : 0));
+    const uint8_t first = (uint8_t)(reg | (data->in ? rules->read_bit : 0)
+                                    | (data->length > 1 ? rules->burst_bit : 0));
     const struct pintle_segment segments[2] = { { &first, NULL, 1 }, *data };
-    if (rules.banks && !data->in && (uint8_t)reg == rules.bank_reg) {
-        sensor->flags &= (uint8_t)~SENSOR_POINTED; /* somebody changes the bank by hand */
-    }
-    return exchange(sensor, &rules, segments, data->length > 0 ? 2 : 1);
+    return exchange(sensor, rules, segments, data->length > 0 ? 2 : 1);
 }
 
 static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
@@ -81,11 +107,20 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
 
 static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)
 {
-    struct pintle_spi_rules rules;
+    PINTLE_TABLE_ROW(struct pintle_spi_rules, rules, pintle_table_pointer(&sensor->part->spi));
     const struct pintle_segment segment = { NULL, bytes, count };
-    pintle_table_copy(&rules, pintle_table_pointer(&sensor->part->spi), sizeof rules);
-    return exchange(sensor, &rules, &segment, 1);
+    return exchange(sensor, rules, &segment, 1);
 }
 
-const struct pintle_link pintle_link_spi PINTLE_TABLE = { PINTLE_BUS_SPI, send, receive, fetch,
-                                                          NULL };
+static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
+{
+    return pintle_priv_claim(&sensor->bus.spi->calls->claims, sensor->bus.spi->context, take);
+}
+
+static void forget(struct pintle_sensor *sensor)
+{
+    pintle_priv_forget(sensor->bus.spi->memory, key_of(sensor->place.select));
+}
+
+const struct pintle_link pintle_link_spi PINTLE_TABLE = { PINTLE_BUS_SPI, send,  receive, fetch,
+                                                          NULL,           claim, forget };

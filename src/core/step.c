@@ -2,46 +2,32 @@
 #include "engine.h"
 
 #define POLL_INTERVAL_US 500u
+#define LONG_EXPECT 8
 
-void pintle_priv_setting(const struct pintle_sensor *sensor, uint8_t i,
-                         struct pintle_setting *setting)
+/* The bits that the settings living in `reg` give it; with `times` instead what all of them add to
+ * the measuring time. */
+static uint32_t settings_sum(const struct pintle_sensor *sensor, uint16_t reg, uint8_t times)
 {
-    const struct pintle_setting *rows = pintle_table_pointer(&sensor->part->settings);
-    pintle_table_copy(setting, &rows[i], sizeof *setting);
-}
-
-/* The bits that the settings living in `reg` give it. */
-static uint32_t settings_bits(const struct pintle_sensor *sensor, uint16_t reg)
-{
-    uint32_t bits = 0;
+    uint32_t sum = 0;
     uint8_t count = pintle_table_u8(&sensor->part->setting_count);
     for (uint8_t i = 0; i < count; i++) {
-        struct pintle_setting row;
-        pintle_priv_setting(sensor, i, &row);
-        if (row.reg == reg) {
-            bits |= (uint32_t)pintle_table_u16(&row.options[sensor->settings[i]].code) << row.shift;
+        PINTLE_SETTING(row, sensor, i);
+        PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[sensor->settings[i]]);
+        if (times) {
+            sum += option->time_us;
+        } else if (row->reg == reg) {
+            sum |= (uint32_t)option->code << row->shift;
         }
     }
-    return bits;
-}
-
-static uint32_t settings_time(const struct pintle_sensor *sensor)
-{
-    uint32_t time = 0;
-    uint8_t count = pintle_table_u8(&sensor->part->setting_count);
-    for (uint8_t i = 0; i < count; i++) {
-        struct pintle_setting row;
-        pintle_priv_setting(sensor, i, &row);
-        time += pintle_table_u32(&row.options[sensor->settings[i]].time_us);
-    }
-    return time;
+    return sum;
 }
 
 static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    uint32_t bits = settings_bits(sensor, step->reg);
+    uint32_t bits = settings_sum(sensor, step->reg, 0);
     if (step->width == 0) {
-        return pintle_priv_link(sensor).send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
+        PINTLE_LINK(link, sensor);
+        return link->send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
     }
     return pintle_priv_write(sensor, step->reg, step->width, step->value | bits);
 }
@@ -51,7 +37,8 @@ static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pin
 {
     uint8_t byte = 0;
     uint64_t at = pintle_priv_now(sensor->clock);
-    enum pintle_status status = pintle_priv_link(sensor).receive(sensor, step->reg, &byte, 1);
+    PINTLE_LINK(link, sensor);
+    enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
     if (status != PINTLE_OK) {
         return status;
     }
@@ -63,35 +50,47 @@ static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pin
         sensor->limit_us = at + (uint32_t)1000 * (uint16_t)step->value;
     }
     if (at >= sensor->limit_us) {
-        return PINTLE_TIME_LIMIT;
+        return PINTLE_STAYED_BUSY;
     }
     sensor->ready_us = at + POLL_INTERVAL_US;
     return PINTLE_NOT_READY;
 }
 
-/* Is there one value throughout, all ones or all zeros, that says that nobody sent it? */
-static uint8_t silent(const struct pintle_sensor *sensor, const uint8_t *bytes, uint8_t count)
+/* A register, or the last byte of a longer stretch. */
+static enum pintle_status read_expected(struct pintle_sensor *sensor,
+                                        const struct pintle_step *step, uint32_t *value)
 {
-    uint8_t flags = pintle_priv_flags(sensor);
-    uint8_t suspicious = bytes[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
-                         : bytes[0] == 0  ? flags & PINTLE_PART_ZEROS_SILENT
-                                          : 0;
-    for (uint8_t i = 1; i < count && suspicious; i++) {
-        suspicious = bytes[i] == bytes[0];
+    uint8_t bytes[LONG_EXPECT];
+    if (step->width <= 2) {
+        return pintle_priv_read(sensor, step->reg, step->width, value);
     }
-    return suspicious != 0;
+    if (step->width > LONG_EXPECT) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    PINTLE_LINK(link, sensor);
+    enum pintle_status status = link->receive(sensor, step->reg, bytes, step->width);
+    *value = bytes[step->width - 1];
+    return status;
 }
 
-/* A wrong identity is another part's; where nobody drives the line there is none at all. */
+/* A wrong identity is another part's; where nobody drives the line, nothing but ones or zeros come
+ * and there is none at all. */
 static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint32_t value = 0;
-    enum pintle_status status = pintle_priv_read(sensor, step->reg, step->width, &value);
-    if (status != PINTLE_OK || (value & (step->value >> 16)) == (step->value & 0xffff)) {
+    uint32_t ones = step->width > 1 ? 0xffff : 0xff;
+    uint8_t flags = pintle_priv_flags(sensor);
+    enum pintle_status status = read_expected(sensor, step, &value);
+    uint8_t is = (value & (step->value >> 16)) == (step->value & 0xffff);
+    if (status != PINTLE_OK || is == (step->op == PINTLE_OP_EXPECT)) {
         return status;
     }
-    const uint8_t bytes[2] = { (uint8_t)(step->width > 1 ? value >> 8 : value), (uint8_t)value };
-    return silent(sensor, bytes, 2) ? PINTLE_NO_ANSWER : PINTLE_WRONG_IDENTITY;
+    if (sensor->phase == PHASE_SETUP) {
+        return PINTLE_MISFIT;
+    }
+    uint8_t silent = (value == ones && (flags & PINTLE_PART_ONES_SILENT))
+                     || (value == 0 && (flags & PINTLE_PART_ZEROS_SILENT));
+    return silent ? PINTLE_NO_ANSWER : PINTLE_WRONG_IDENTITY;
 }
 
 /* Replace some bits of one byte, with those of the settings that live there. */
@@ -99,71 +98,83 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 {
     uint8_t byte = 0;
     uint8_t mask = (uint8_t)(step->value >> 8);
-    uint8_t bits = (uint8_t)(step->value | settings_bits(sensor, step->reg));
-    enum pintle_status status = pintle_priv_link(sensor).receive(sensor, step->reg, &byte, 1);
+    uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg, 0));
+    PINTLE_LINK(link, sensor);
+    enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
     byte = (uint8_t)((byte & ~mask) | (bits & mask));
-    return status == PINTLE_OK ? pintle_priv_link(sensor).send(sensor, step->reg, &byte, 1)
-                               : status;
+    return status == PINTLE_OK ? link->send(sensor, step->reg, &byte, 1) : status;
 }
 
 static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    const struct pintle_link link = pintle_priv_link(sensor);
-    uint32_t us = step->value + settings_time(sensor);
-    return link.power ? link.power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
+    PINTLE_LINK(link, sensor);
+    uint32_t us = step->value + settings_sum(sensor, 0, 1);
+    return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
 }
 
-static enum pintle_status do_raw(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                 struct pintle_sample *sample)
+/* Append `width` bytes to the raw block or the trim; more than there is room for are a mistake of
+ * the part's. */
+static enum pintle_status do_read(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                  uint8_t *to, uint8_t *used, uint8_t room)
 {
-    const struct pintle_link link = pintle_priv_link(sensor);
-    uint8_t *to = sample->raw + sensor->raw_used;
-    enum pintle_status status = PINTLE_UNSUPPORTED;
-    if (step->op == PINTLE_OP_READ) {
-        status = link.receive(sensor, step->reg, to, step->width);
-    } else if (link.fetch) {
-        status = link.fetch(sensor, to, step->width);
+    PINTLE_LINK(link, sensor);
+    if (*used + step->width > room) {
+        return PINTLE_BAD_ARGUMENT;
     }
-    if (status == PINTLE_OK) {
-        sensor->raw_used = (uint8_t)(sensor->raw_used + step->width);
-        status = silent(sensor, to, step->width) ? PINTLE_NO_ANSWER : PINTLE_OK;
+    to += *used;
+    *used = (uint8_t)(*used + step->width);
+    if (step->op != PINTLE_OP_FETCH) {
+        return link->receive(sensor, step->reg, to, step->width);
     }
-    return status;
+    return link->fetch ? link->fetch(sensor, to, step->width) : PINTLE_UNSUPPORTED;
 }
 
-static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint8_t *to = sensor->trim + sensor->trim_used;
-    sensor->trim_used = (uint8_t)(sensor->trim_used + step->width);
-    return pintle_priv_link(sensor).receive(sensor, step->reg, to, step->width);
-}
-
-enum pintle_status pintle_priv_step(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                    struct pintle_sample *sample)
+/* The steps that talk. */
+static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                     struct pintle_sample *sample)
 {
     switch (step->op) {
     case PINTLE_OP_WRITE:
         return do_write(sensor, step);
-    case PINTLE_OP_WAIT:
-        sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
-                           + (step->width ? settings_time(sensor) : 0);
-        return PINTLE_OK;
-    case PINTLE_OP_ONLY:
-        sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
-        return PINTLE_OK;
     case PINTLE_OP_POLL:
         return do_poll(sensor, step);
     case PINTLE_OP_EXPECT:
+    case PINTLE_OP_REFUSE:
         return do_expect(sensor, step);
     case PINTLE_OP_CHANGE:
         return do_change(sensor, step);
     case PINTLE_OP_POWER:
         return do_power(sensor, step);
     case PINTLE_OP_TRIM:
-        return do_trim(sensor, step);
+        return do_read(sensor, step, sensor->trim, &sensor->trim_used,
+                       pintle_table_u8(&sensor->part->trim_size));
+    default:
+        return do_read(sensor, step, sample->raw, &sensor->raw_used,
+                       pintle_table_u8(&sensor->part->raw_size));
+    }
+}
+
+enum pintle_status pintle_priv_step(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                    struct pintle_sample *sample)
+{
+    PINTLE_LINK(link, sensor);
+    switch (step->op) {
+    case PINTLE_OP_WAIT:
+        sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
+                           + (step->width ? settings_sum(sensor, 0, 1) : 0);
+        return PINTLE_OK;
+    case PINTLE_OP_ONLY:
+        sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
+        return PINTLE_OK;
     case PINTLE_OP_WORDS:
         return pintle_priv_words(sample->raw, sensor->raw_used);
     default:
-        return do_raw(sensor, step, sample);
+        break;
     }
+    enum pintle_status status = link->claim(sensor, 1);
+    if (status == PINTLE_OK) {
+        status = do_traffic(sensor, step, sample);
+        (void)link->claim(sensor, 0);
+    }
+    return status;
 }

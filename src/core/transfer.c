@@ -1,12 +1,29 @@
 #include "engine.h"
 
-#define LIMIT_US 25000u
+/* Where the bus has no limit of its own: more than three times what the bits take, and this for
+ * stretching. */
+#define STRETCHING_US 25000u
+#define UNKNOWN_NS 100000u
+
+uint32_t pintle_i2c_limit(const struct pintle_i2c *bus, const struct pintle_segment *segments,
+                          uint8_t count)
+{
+    uint32_t bit_ns = bus->bit_ns ? bus->bit_ns : UNKNOWN_NS;
+    uint32_t bytes = count;
+    if (bus->limit_us) {
+        return bus->limit_us;
+    }
+    while (count > 0) {
+        bytes += segments[--count].length;
+    }
+    return STRETCHING_US + bytes * (bit_ns >> 5); /* 32 ns are 31/1000 us */
+}
 
 static enum pintle_status attempt(const struct pintle_i2c *bus, uint8_t address,
                                   const struct pintle_segment *segments, uint8_t count)
 {
-    uint32_t limit = bus->limit_us ? bus->limit_us : LIMIT_US;
-    return bus->calls->transfer(bus->context, address, segments, count, limit);
+    uint32_t limit = pintle_i2c_limit(bus, segments, count);
+    return pintle_priv_said(bus->calls->transfer(bus->context, address, segments, count, limit));
 }
 
 static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count)
@@ -20,23 +37,38 @@ static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count
     return count > 0;
 }
 
-enum pintle_status pintle_i2c_transfer(const struct pintle_i2c *bus, uint8_t address,
-                                       const struct pintle_segment *segments, uint8_t count)
+/* With the bus claimed. */
+static enum pintle_status transfer(struct pintle_i2c *bus, uint8_t address,
+                                   const struct pintle_segment *segments, uint8_t count)
 {
-    if (address < 0x08 || address > 0x77 || !segments_fit(segments, count)) {
-        return PINTLE_BAD_ARGUMENT;
-    }
     enum pintle_status status = attempt(bus, address, segments, count);
-    if (status != PINTLE_CLOCK_STUCK && status != PINTLE_DATA_STUCK) {
-        return status;
-    }
-    if (!bus->calls->recover || bus->calls->recover(bus->context) != PINTLE_OK) {
+    if (status == PINTLE_CLOCK_STUCK || status == PINTLE_DATA_STUCK
+        || status == PINTLE_TIME_LIMIT) {
+        if (!bus->calls->recover || bus->calls->recover(bus->context) != PINTLE_OK) {
+            return status;
+        }
+    } else if (status != PINTLE_ARBITRATION_LOST) {
         return status;
     }
     return attempt(bus, address, segments, count);
 }
 
-enum pintle_status pintle_i2c_probe(const struct pintle_i2c *bus, uint8_t address)
+enum pintle_status pintle_i2c_transfer(struct pintle_i2c *bus, uint8_t address,
+                                       const struct pintle_segment *segments, uint8_t count)
+{
+    if (address < 0x08 || address > 0x77 || !segments_fit(segments, count)) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
+    if (status == PINTLE_OK) {
+        pintle_priv_forget(bus->memory, address);
+        status = transfer(bus, address, segments, count);
+        (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
+    }
+    return status;
+}
+
+enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, uint8_t address)
 {
     const struct pintle_segment nothing = { NULL, NULL, 0 };
     return pintle_i2c_transfer(bus, address, &nothing, 1);
@@ -54,11 +86,22 @@ static uint8_t put_address(const struct pintle_sensor *sensor, uint16_t reg, uin
     return 1;
 }
 
-static void remember_pointer(struct pintle_sensor *sensor, uint16_t reg, enum pintle_status status)
+/* Talk about `reg`: afterwards the chip's pointer stays there, where it has one. What the bus knows
+ * of it is worth something only where nobody else can move it. */
+static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
+                               const struct pintle_segment *segments, uint8_t count)
 {
-    if (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER) {
-        pintle_priv_point(sensor, reg, status);
+    struct pintle_i2c *bus = sensor->bus.i2c;
+    uint8_t address = sensor->place.address;
+    struct pintle_memory *memory = pintle_priv_memory(bus->memory, address);
+    enum pintle_status status = transfer(bus, address, segments, count);
+    pintle_priv_forget(bus->memory, address);
+    if (status == PINTLE_OK && bus->sole_master
+        && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
+        memory->key = address;
+        memory->value = reg;
     }
+    return status;
 }
 
 static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
@@ -73,10 +116,7 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
         out[used++] = bytes[i];
     }
     const struct pintle_segment segment = { out, NULL, used };
-    enum pintle_status status =
-        pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
-    remember_pointer(sensor, reg, status);
-    return status;
+    return talk(sensor, reg, &segment, 1);
 }
 
 /* The register address goes first, unless the chip's pointer holds it already. */
@@ -86,18 +126,27 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     uint8_t out[2];
     const struct pintle_segment segments[2] = { { out, NULL, put_address(sensor, reg, out) },
                                                 { NULL, bytes, count } };
-    uint8_t skip = pintle_priv_points(sensor, reg);
-    enum pintle_status status = pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address,
-                                                    segments + skip, (uint8_t)(2 - skip));
-    remember_pointer(sensor, reg, status);
-    return status;
+    const struct pintle_memory *memory =
+        pintle_priv_memory(sensor->bus.i2c->memory, sensor->place.address);
+    uint8_t skip = memory->key == sensor->place.address && memory->value == reg;
+    return talk(sensor, reg, segments + skip, (uint8_t)(2 - skip));
 }
 
 static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)
 {
     const struct pintle_segment segment = { NULL, bytes, count };
-    return pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
+    return transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
 }
 
-const struct pintle_link pintle_link_i2c PINTLE_TABLE = { PINTLE_BUS_I2C, send, receive, fetch,
-                                                          NULL };
+static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
+{
+    return pintle_priv_claim(&sensor->bus.i2c->calls->claims, sensor->bus.i2c->context, take);
+}
+
+static void forget(struct pintle_sensor *sensor)
+{
+    pintle_priv_forget(sensor->bus.i2c->memory, sensor->place.address);
+}
+
+const struct pintle_link pintle_link_i2c PINTLE_TABLE = { PINTLE_BUS_I2C, send,  receive, fetch,
+                                                          NULL,           claim, forget };

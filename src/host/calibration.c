@@ -16,12 +16,22 @@ bool pintle_calibration_fit(struct pintle_calibration *calibration, struct pintl
 {
     struct pintle_fit fit = { 0 };
     for (unsigned i = 0; i < calibration->pair_count; i++) {
-        pintle_fit_add(&fit, (float)calibration->pairs[i].sensor,
-                       (float)calibration->pairs[i].reference);
+        const struct pintle_pair *pair = &calibration->pairs[i];
+        if (pintle_fit_add(&fit, (float)pair->sensor, (float)pair->reference) != PINTLE_OK) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "pair %u (%g, %g) is too large for a reading", i + 1,
+                                      pair->sensor, pair->reference);
+        }
     }
     bool line = calibration->method == PINTLE_METHOD_LINE;
     enum pintle_status status = line ? pintle_fit_line(&fit, &calibration->line)
                                      : pintle_fit_offset(&fit, &calibration->line);
+    if (status == PINTLE_OUT_OF_RANGE) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "these pairs make no correction: its gain is 0 or its numbers are "
+            "beyond all bounds; look for a mistyped one");
+    }
     if (status != PINTLE_OK) {
         return pintle_problem_set(
             problem, PINTLE_FAILURE_USE, "%s",
@@ -34,6 +44,61 @@ bool pintle_calibration_fit(struct pintle_calibration *calibration, struct pintl
     return true;
 }
 
+/* How far the correction moves a value. */
+static double moved(const struct pintle_calibration *fit, double value)
+{
+    const struct pintle_correction *c = &fit->line.correction;
+    return fabs(value * (double)c->gain + (double)c->offset - value);
+}
+
+static double span_of(const struct pintle_calibration *fit)
+{
+    double least = INFINITY;
+    double most = -INFINITY;
+    for (unsigned i = 0; i < fit->pair_count; i++) {
+        least = fmin(least, fit->pairs[i].sensor);
+        most = fmax(most, fit->pairs[i].sensor);
+    }
+    return most - least;
+}
+
+/* The shares of a channel's range that tell a correction from a mistake. */
+#define MUCH 0.1
+#define LITTLE 0.02
+
+char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channel,
+                               const struct pintle_calibration *fit)
+{
+    const struct pintle_channel *c = &sheet->part->channels[channel];
+    double range = (double)c->highest - (double)c->lowest;
+    double most = fmax(MUCH * range, 3 * (double)sheet->channels[channel].accuracy_wide);
+    double far = fmax(moved(fit, (double)c->lowest), moved(fit, (double)c->highest));
+    bool line = fit->method == PINTLE_METHOD_LINE;
+    enum pintle_quantity quantity = (enum pintle_quantity)c->quantity;
+    const char *unit = pintle_quantity_shown(quantity);
+    double shown = (double)pintle_quantity_show(quantity, 1);
+    if (fit->line.correction.gain <= 0) {
+        return g_strdup_printf("a gain of %.4g turns the sensor upside down",
+                               (double)fit->line.correction.gain);
+    }
+    if (far > most) {
+        return g_strdup_printf(
+            "within the sensor's range it moves values by up to %.4g %s, where the "
+            "data sheet has it right to %.4g; a pair may be mistyped, or of another "
+            "sensor or unit",
+            far * shown, unit, (double)sheet->channels[channel].accuracy_wide * shown);
+    }
+    if (line && span_of(fit) < LITTLE * range) {
+        return g_strdup_printf(
+            "the pairs lie within %.4g %s of each other, so that a line through them "
+            "says little about the rest; take them further apart, or calibrate with "
+            "--method offset",
+            span_of(fit) * shown, unit);
+    }
+    return NULL;
+}
+
+/* Numbers in two columns. The comma of "13,5" would make two numbers of one. */
 static bool parse_pair(const char *line, struct pintle_pair *pair)
 {
     char *end = NULL;
@@ -42,43 +107,79 @@ static bool parse_pair(const char *line, struct pintle_pair *pair)
         return false;
     }
     end += strspn(end, " \t");
-    if (*end != ',' && *end != ';') {
+    if (*end != ',' && *end != ';' && end[-1] != '\t') {
         return false;
     }
+    end -= *end != ',' && *end != ';';
     const char *second = end + 1;
     pair->reference = g_ascii_strtod(second, &end);
     return end > second && end[strspn(end, " \t\r")] == '\0' && isfinite(pair->sensor)
            && isfinite(pair->reference);
 }
 
-bool pintle_calibration_pairs(const char *path, struct pintle_pair **pairs, unsigned *count,
-                              struct pintle_problem *problem)
+/* A heading has letters and no digit. */
+static bool is_heading(const char *line)
+{
+    bool letters = false;
+    for (; *line; line++) {
+        letters |= g_ascii_isalpha(*line);
+        if (g_ascii_isdigit(*line)) {
+            return false;
+        }
+    }
+    return letters;
+}
+
+static bool no_pair(const char *path, unsigned number, const char *line,
+                    struct pintle_problem *problem)
+{
+    bool decimal_comma = strchr(line, ',') && strpbrk(line, ";\t");
+    return pintle_problem_set(
+        problem, PINTLE_FAILURE_USE,
+        "%s:%u: '%s' is no pair of numbers; each line is the sensor's value, a "
+        "comma, the reference's%s",
+        path, number, line, decimal_comma ? ", with a point before the decimals" : "");
+}
+
+/* Pairs from lines, behind a heading. */
+static bool take_pairs(const char *path, char **lines, struct pintle_pair *pairs, unsigned *count,
+                       struct pintle_problem *problem)
+{
+    bool heading = false;
+    for (unsigned i = 0; lines[i]; i++) {
+        g_strchomp(lines[i]);
+        if (parse_pair(lines[i], &pairs[*count])) {
+            (*count)++;
+        } else if (lines[i][0] != '\0' && (heading || *count > 0 || !is_heading(lines[i]))) {
+            return no_pair(path, i + 1, lines[i], problem);
+        } else {
+            heading |= lines[i][0] != '\0';
+        }
+    }
+    return *count > 0
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "%s: there is no pair of numbers in it; each line is the sensor's "
+                                 "value, a comma, the reference's",
+                                 path);
+}
+
+struct pintle_pair *pintle_calibration_pairs(const char *path, unsigned *count,
+                                             struct pintle_problem *problem)
 {
     char *text = files_read(path, "CSV file of pairs", problem);
     if (!text) {
-        return false;
+        return NULL;
     }
-    char **lines = g_strsplit(text, "\n", -1);
-    *pairs = calloc(g_strv_length(lines) + 1, sizeof **pairs);
+    char **lines = g_strsplit(text + (g_str_has_prefix(text, "\xef\xbb\xbf") ? 3 : 0), "\n", -1);
+    struct pintle_pair *pairs = calloc(g_strv_length(lines) + 1, sizeof *pairs);
     *count = 0;
-    bool ok = true;
-    for (unsigned i = 0; lines[i] && ok; i++) {
-        g_strchomp(lines[i]);
-        if (lines[i][0] == '\0') {
-            continue;
-        }
-        if (parse_pair(lines[i], &(*pairs)[*count])) {
-            (*count)++;
-        } else if (i > 0) {
-            ok = pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                    "%s:%u: '%s' is no pair of numbers; each line is the sensor's "
-                                    "value, a comma, the reference's",
-                                    path, i + 1, lines[i]);
-        }
-    }
+    bool ok = take_pairs(path, lines, pairs, count, problem);
     g_strfreev(lines);
     g_free(text);
-    return ok;
+    if (!ok) {
+        free(pairs);
+    }
+    return ok ? pairs : NULL;
 }
 
 char *pintle_calibration_path(const struct pintle_rig *rig)
@@ -151,13 +252,40 @@ static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigne
     return entry;
 }
 
-static void remove_entry(json_t *list, const char *sensor, const char *channel)
+/* An entry that is replaced is not lost: it goes to the earlier ones. */
+static void set_aside(json_t *root, const char *sensor, const char *channel)
 {
+    json_t *list = json_object_get(root, "corrections");
+    json_t *earlier = json_object_get(root, "earlier");
+    if (!json_is_array(earlier)) {
+        earlier = json_array();
+        json_object_set_new(root, "earlier", earlier);
+    }
     for (size_t i = json_array_size(list); i-- > 0;) {
         if (is_entry(json_array_get(list, i), sensor, channel)) {
+            json_array_append(earlier, json_array_get(list, i));
             json_array_remove(list, i);
         }
     }
+}
+
+unsigned pintle_calibration_kept(const struct pintle_rig *rig, unsigned sensor, unsigned channel)
+{
+    struct pintle_problem unsaid = { 0 };
+    const struct pintle_rig_sensor *s = &rig->sensor[sensor];
+    char *path = pintle_calibration_path(rig);
+    json_t *root = load_file(path, &unsaid);
+    json_t *entry = NULL;
+    size_t i = 0;
+    size_t pairs = 0;
+    json_array_foreach (json_object_get(root, "corrections"), i, entry) {
+        if (is_entry(entry, s->name, s->sheet->part->channels[channel].name)) {
+            pairs = json_array_size(json_object_get(entry, "pairs"));
+        }
+    }
+    json_decref(root);
+    g_free(path);
+    return (unsigned)pairs;
 }
 
 bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsigned channel,
@@ -166,17 +294,23 @@ bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsi
 {
     char *path = pintle_calibration_path(rig);
     json_t *root = load_file(path, problem);
-    bool ok = root != NULL;
+    json_t *entry = pintle_correction_is_valid(&calibration->line.correction)
+                        ? make_entry(rig, sensor, channel, calibration, utc_us)
+                        : NULL;
+    bool ok = root
+              && (entry
+                  || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                        "this correction's numbers are none"));
     if (ok) {
-        json_t *list = json_object_get(root, "corrections");
         const struct pintle_rig_sensor *s = &rig->sensor[sensor];
-        remove_entry(list, s->name, s->sheet->part->channels[channel].name);
-        json_array_append_new(list, make_entry(rig, sensor, channel, calibration, utc_us));
+        set_aside(root, s->name, s->sheet->part->channels[channel].name);
+        json_array_append(json_object_get(root, "corrections"), entry);
         char *text = json_dumps(root, JSON_INDENT(2) | JSON_REAL_PRECISION(8));
         ok = files_replace(path, text, problem);
         free(text);
-        json_decref(root);
     }
+    json_decref(entry);
+    json_decref(root);
     g_free(path);
     return ok;
 }
@@ -195,30 +329,34 @@ static const struct pintle_rig_sensor *same_sensor(const struct pintle_rig *rig,
     return NULL;
 }
 
-static bool take_entry(struct pintle_rig *rig, json_t *entry)
+/* Returns why it cannot be used, or null. */
+static const char *take_entry(struct pintle_rig *rig, json_t *entry)
 {
     const struct pintle_rig_sensor *found = same_sensor(rig, entry);
     const char *channel = json_string_value(json_object_get(entry, "channel"));
     json_t *gain = json_object_get(entry, "gain");
     json_t *offset = json_object_get(entry, "offset");
     int c = found && channel ? pintle_sheet_channel(found->sheet, channel) : -1;
-    if (c < 0 || !json_is_number(gain) || !json_is_number(offset)) {
-        return false;
+    const struct pintle_correction correction = { (float)json_number_value(gain),
+                                                  (float)json_number_value(offset), 1 };
+    if (c < 0) {
+        return "the rig has no such sensor, part and place any more";
     }
-    rig->sensor[found - rig->sensor].channel[c].correction =
-        (struct pintle_correction){ (float)json_number_value(gain),
-                                    (float)json_number_value(offset), 1 };
-    return true;
+    if (!json_is_number(gain) || !json_is_number(offset)
+        || !pintle_correction_is_valid(&correction)) {
+        return "its gain or its offset is no number that can be used";
+    }
+    rig->sensor[found - rig->sensor].channel[c].correction = correction;
+    return NULL;
 }
 
-static void remark_entry(const char *path, json_t *entry, void (*remark)(const char *))
+static void remark_entry(const char *path, json_t *entry, const char *why,
+                         void (*remark)(const char *))
 {
     const char *sensor = json_string_value(json_object_get(entry, "sensor"));
     const char *part = json_string_value(json_object_get(entry, "part"));
-    char *sentence = g_strdup_printf(
-        "%s: the correction of '%s' (%s) is not used: the rig has no such sensor, part and place "
-        "any more",
-        path, sensor ? sensor : "?", part ? part : "?");
+    char *sentence = g_strdup_printf("%s: the correction of '%s' (%s) is not used: %s", path,
+                                     sensor ? sensor : "?", part ? part : "?", why);
     remark(sentence);
     g_free(sentence);
 }
@@ -231,8 +369,9 @@ bool pintle_calibration_load(struct pintle_rig *rig, void (*remark)(const char *
     json_t *entry = NULL;
     size_t i = 0;
     json_array_foreach (json_object_get(root, "corrections"), i, entry) {
-        if (!take_entry(rig, entry) && remark) {
-            remark_entry(path, entry, remark);
+        const char *why = take_entry(rig, entry);
+        if (why && remark) {
+            remark_entry(path, entry, why, remark);
         }
     }
     bool ok = root != NULL;

@@ -14,6 +14,16 @@ cfg_t *conf_parse(cfg_opt_t *schema, void (*prepare)(cfg_t *cfg), const char *na
 /* From a validate callback: a mistake at the line just read. Returns -1, as the callback must. */
 int conf_complain(cfg_t *cfg, const char *format, ...) __attribute__((format(printf, 2, 3)));
 
+/* From the validate callback of a section: the one that has just been read. */
+cfg_t *conf_section(cfg_opt_t *opt);
+
+/* Is it a name that can be told from what stands around it, in a log's columns for one: letters a
+ * to z, digits, hyphens, underscores? `what` has it. Returns 0, or -1 with the mistake said. */
+int conf_name(cfg_t *cfg, const char *what, const char *name);
+
+/* A word that is a number, and finite as a reading. False where it is none, and that is said. */
+bool conf_number(cfg_t *cfg, const char *text, double *value);
+
 /* Likewise at a line noted earlier. */
 int conf_complain_at(int line, const char *format, ...) __attribute__((format(printf, 2, 3)));
 

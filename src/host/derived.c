@@ -77,10 +77,11 @@ static int take_words(const struct making *m, unsigned c, cfg_t *words)
     const char *as = cfg_getstr(words, "as");
     unsigned divider = cfg_size(words, "divider");
     unsigned thermistor = cfg_size(words, "thermistor");
-    if (as && (strlen(as) >= sizeof m->channel[c].name || !*as || strpbrk(as, " .,\""))) {
-        return conf_complain(m->cfg,
-                             "'%s' cannot be a channel's name: up to %u letters, digits "
-                             "and hyphens",
+    if (as && conf_name(m->cfg, "a channel", as) != 0) {
+        return -1;
+    }
+    if (as && strlen(as) >= sizeof m->channel[c].name) {
+        return conf_complain(m->cfg, "'%s' is too long for a channel's name: at most %u letters",
                              as, (unsigned)sizeof m->channel[c].name - 1);
     }
     if (as) {

@@ -6,6 +6,9 @@
 #include <stdarg.h>
 #include <string.h>
 
+/* Sections with titles of their own. */
+#define ONCE_EACH (CFGF_MULTI | CFGF_TITLE | CFGF_NO_TITLE_DUPES)
+
 cfg_opt_t *described_schema(void)
 {
     static cfg_opt_t field[] = { CFG_INT("bit", -1, CFGF_NONE), CFG_INT("bits", 1, CFGF_NONE),
@@ -16,7 +19,7 @@ cfg_opt_t *described_schema(void)
                                CFG_STR("access", "both", CFGF_NONE),
                                CFG_INT("at-power-on", 0, CFGF_NONE),
                                CFG_STR("meaning", "", CFGF_NONE),
-                               CFG_SEC("field", field, CFGF_MULTI | CFGF_TITLE),
+                               CFG_SEC("field", field, ONCE_EACH),
                                CFG_END() };
     static cfg_opt_t setting[] = {
         CFG_STR("register", NULL, CFGF_NODEFAULT), CFG_INT("bit", 0, CFGF_NONE),
@@ -38,7 +41,9 @@ cfg_opt_t *described_schema(void)
                                    CFG_FLOAT_LIST("range", "{}", CFGF_NONE),
                                    CFG_INT("decimals", 2, CFGF_NONE),
                                    CFG_FLOAT("accuracy", 0, CFGF_NONE),
-                                   CFG_INT("power-on", INT32_MIN, CFGF_NONE),
+                                   CFG_STR("power-on", NULL, CFGF_NODEFAULT),
+                                   CFG_STR_LIST("ends", "{}", CFGF_NONE),
+                                   CFG_STR_LIST("marks", "{}", CFGF_NONE),
                                    CFG_END() };
     static cfg_opt_t part[] = { CFG_STR("what", "described by the rig file", CFGF_NONE),
                                 CFG_STR("source", "the rig file", CFGF_NONE),
@@ -58,9 +63,9 @@ cfg_opt_t *described_schema(void)
                                 CFG_STR_LIST("identity", "{}", CFGF_NONE),
                                 CFG_STR_LIST("start", "{}", CFGF_NONE),
                                 CFG_STR_LIST("measure", "{}", CFGF_NONE),
-                                CFG_SEC("register", reg, CFGF_MULTI | CFGF_TITLE),
-                                CFG_SEC("setting", setting, CFGF_MULTI | CFGF_TITLE),
-                                CFG_SEC("channel", channel, CFGF_MULTI | CFGF_TITLE),
+                                CFG_SEC("register", reg, ONCE_EACH),
+                                CFG_SEC("setting", setting, ONCE_EACH),
+                                CFG_SEC("channel", channel, ONCE_EACH),
                                 CFG_END() };
     return part;
 }
@@ -105,6 +110,9 @@ static int take_fields(const struct describing *d, cfg_t *section, struct pintle
         cfg_t *from = cfg_getnsec(section, "field", i);
         long bit = cfg_getint(from, "bit");
         long bits = cfg_getint(from, "bits");
+        if (conf_name(d->cfg, "a field", cfg_title(from)) != 0) {
+            return -1;
+        }
         if (bit < 0 || bits < 1 || bit + bits > 8 * reg->reg.width) {
             return described_complain(d,
                                       "field '%s' of register '%s' does not lie within it; give "
@@ -125,13 +133,17 @@ static int take_registers(struct describing *d)
     unsigned count = cfg_size(d->section, "register");
     struct pintle_map_reg *regs = loading_own((count + 1) * sizeof *regs);
     d->sheet->regs = regs;
-    for (unsigned i = 0; i < count && i < 64; i++) {
+    for (unsigned i = 0; i < count; i++) {
         cfg_t *from = cfg_getnsec(d->section, "register", i);
         const char *access = cfg_getstr(from, "access");
         long address = cfg_getint(from, "address");
         long width = cfg_getint(from, "width");
         bool reads = strcmp(access, "read") == 0;
         bool writes = strcmp(access, "write") == 0;
+        long at_power_on = cfg_getint(from, "at-power-on");
+        if (conf_name(d->cfg, "a register", cfg_title(from)) != 0) {
+            return -1;
+        }
         if (address < 0 || address > 0xffff || width < 1 || width > 4
             || (!reads && !writes && strcmp(access, "both") != 0)) {
             return described_complain(d,
@@ -139,14 +151,18 @@ static int take_registers(struct describing *d)
                                       "to 4 bytes, and as access read, write or both",
                                       cfg_title(from));
         }
+        if (at_power_on < 0 || at_power_on >> 8 * width) {
+            return described_complain(d, "register '%s' has no room for its at-power-on",
+                                      cfg_title(from));
+        }
         uint8_t flags = reads ? PINTLE_REG_READ_ONLY : writes ? PINTLE_REG_WRITE_ONLY : 0;
         regs[i] = (struct pintle_map_reg){
             .name = loading_text(cfg_title(from)),
-            .reg = { (uint16_t)address, (uint8_t)width, flags },
-            .at_power_on = (uint32_t)cfg_getint(from, "at-power-on"),
+            .reg = PINTLE_REG((uint16_t)address, (uint8_t)width, flags),
+            .at_power_on = (uint32_t)at_power_on,
             .meaning = loading_text(cfg_getstr(from, "meaning")),
         };
-        d->sheet->reg_count = (uint8_t)(i + 1);
+        d->sheet->reg_count = (uint16_t)(i + 1);
         if (take_fields(d, from, &regs[i]) != 0) {
             return -1;
         }
@@ -190,15 +206,31 @@ static int take_setting(const struct describing *d, cfg_t *from, struct pintle_s
     struct pintle_option *options = loading_own((count + 1) * sizeof *options);
     const char **names = loading_own((count + 1) * sizeof *names);
     const char *initial = cfg_getstr(from, "initial");
-    if (!reg || count == 0) {
-        return described_complain(d, "setting '%s' needs a register described above and options",
+    long bit = cfg_getint(from, "bit");
+    if (conf_name(d->cfg, "a setting", cfg_title(from)) != 0) {
+        return -1;
+    }
+    if (!reg || count == 0 || count > 254) {
+        return described_complain(d,
+                                  "setting '%s' needs a register described above and 1 to 254 "
+                                  "options",
                                   cfg_title(from));
     }
-    *setting = (struct pintle_setting){ reg->reg.address, (uint8_t)cfg_getint(from, "bit"),
-                                        (uint8_t)count, initial ? 255 : 0, options };
+    if (bit < 0 || bit >= 8 * reg->reg.width) {
+        return described_complain(d, "setting '%s': register '%s' has no bit %ld", cfg_title(from),
+                                  reg->name, bit);
+    }
+    *setting = (struct pintle_setting){ reg->reg.address, (uint8_t)bit, (uint8_t)count,
+                                        initial ? 255 : 0, options };
     for (unsigned i = 0; i < count; i++) {
         if (take_option(d, cfg_getnstr(from, "options", i), &options[i], &names[i]) != 0) {
             return -1;
+        }
+        if ((uint64_t)options[i].code << bit >> 8 * reg->reg.width) {
+            return described_complain(d,
+                                      "setting '%s': its option '%s' does not fit into register "
+                                      "'%s' at bit %ld",
+                                      cfg_title(from), names[i], reg->name, bit);
         }
         if (initial && strcmp(names[i], initial) == 0) {
             setting->initial = (uint8_t)i;
@@ -248,27 +280,39 @@ static int take_i2c(struct describing *d)
     d->part->addresses = addresses;
     d->part->address_count = (uint8_t)count;
     d->sheet->straps = straps;
-    return count ? 0 : described_complain(d, "it needs its addresses, as in { 0x48, 0x49 }");
+    return count > 0 && count <= 112
+               ? 0
+               : described_complain(d, "it needs its addresses, as in { 0x48, 0x49 }");
 }
 
 static int take_spi(struct describing *d)
 {
     struct pintle_spi_rules *rules = loading_own(sizeof *rules);
-    long bank = cfg_getint(d->section, "bank-register");
-    long mode = cfg_getint(d->section, "mode");
-    *rules = (struct pintle_spi_rules){ (uint32_t)cfg_getint(d->section, "top-speed"),
-                                        (uint8_t)mode,
-                                        (uint8_t)cfg_getint(d->section, "read-bit"),
-                                        (uint8_t)cfg_getint(d->section, "burst-bit"),
-                                        (uint8_t)MAX(bank, 0),
-                                        (uint8_t)cfg_getint(d->section, "bank-bit"),
-                                        bank >= 0 };
+    static const struct {
+        const char *word;
+        long lowest, highest;
+    } numbers[] = { { "top-speed", 1000, 100000000 }, { "mode", 0, 3 },
+                    { "read-bit", 0, 0xff },          { "burst-bit", 0, 0xff },
+                    { "bank-register", -1, 0x7f },    { "bank-bit", 0, 7 } };
+    long is[G_N_ELEMENTS(numbers)];
+    for (unsigned i = 0; i < G_N_ELEMENTS(numbers); i++) {
+        is[i] = cfg_getint(d->section, numbers[i].word);
+        if (is[i] < numbers[i].lowest || is[i] > numbers[i].highest) {
+            return described_complain(d, "%s is a number from %ld to %ld", numbers[i].word,
+                                      MAX(numbers[i].lowest, 0), numbers[i].highest);
+        }
+    }
+    *rules = (struct pintle_spi_rules){ .top_hz = (uint32_t)is[0],
+                                        .mode = (uint8_t)is[1],
+                                        .read_bit = (uint8_t)is[2],
+                                        .burst_bit = (uint8_t)is[3],
+                                        .bank_reg = (uint8_t)MAX(is[4], 0),
+                                        .bank_shift = (uint8_t)is[5],
+                                        .banks = is[4] >= 0 };
     d->part->link = &pintle_link_spi;
     d->part->spi = rules;
     d->part->flags |= PINTLE_PART_ONES_SILENT;
-    return mode >= 0 && mode <= 3 && rules->top_hz >= 1000
-               ? 0
-               : described_complain(d, "mode is 0 to 3, and top-speed 1000 Hz at least");
+    return 0;
 }
 
 static int take_bus(struct describing *d)
@@ -281,9 +325,12 @@ static int take_bus(struct describing *d)
         return take_spi(d);
     }
     if (strcmp(bus, "onewire") == 0) {
+        long family = cfg_getint(d->section, "family");
         d->part->link = &pintle_link_scratchpad;
-        d->part->family = (uint8_t)cfg_getint(d->section, "family");
-        return 0;
+        d->part->family = (uint8_t)family;
+        return family >= 1 && family <= 0xff
+                   ? 0
+                   : described_complain(d, "family is the first byte of its code, 0x01 to 0xff");
     }
     return described_complain(d, "it is on a bus of kind '%s'; there are i2c, spi and onewire",
                               bus);
@@ -314,6 +361,7 @@ static void describe_block(struct describing *d)
 static void take_texts(struct describing *d)
 {
     d->sheet->part = d->part;
+    d->sheet->described = 1;
     d->sheet->what = loading_text(cfg_getstr(d->section, "what"));
     d->sheet->source = loading_text(cfg_getstr(d->section, "source"));
     d->sheet->supply_lowest = (float)cfg_getnfloat(d->section, "supply", 0);
@@ -327,13 +375,13 @@ int described_take(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_rig *rig = loading.rig;
     struct describing d = { .cfg = cfg,
-                            .section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1),
+                            .section = conf_section(opt),
                             .part = loading_own(sizeof *d.part),
                             .sheet = loading_own(sizeof *d.sheet) };
     const char *name = cfg_title(d.section);
     struct pintle_problem unsaid = { 0 };
-    if (rig->described == PINTLE_RIG_DESCRIBED) {
-        return described_complain(&d, "a rig has room for %d of them", PINTLE_RIG_DESCRIBED);
+    if (conf_name(cfg, "a part", name) != 0) {
+        return -1;
     }
     if (strlen(name) >= sizeof d.part->name || pintle_rig_part(rig, name, &unsaid)) {
         return described_complain(&d, "its name has more than %u letters or is taken already",
@@ -355,6 +403,11 @@ int described_take(cfg_t *cfg, cfg_opt_t *opt)
         return -1;
     }
     describe_block(&d);
+    const char *fault = pintle_sheet_fault(d.sheet);
+    if (fault) {
+        return described_complain(&d, "it describes %s", fault);
+    }
+    rig->part = g_renew(const struct pintle_sheet *, rig->part, rig->described + 1);
     rig->part[rig->described++] = d.sheet;
     return 0;
 }

@@ -1,10 +1,11 @@
 /* Steps as a rig file writes them, a verb and what it needs:
  *
  *     write REGISTER VALUE            expect REGISTER VALUE [mask MASK]
- *     change REGISTER VALUE mask MASK poll REGISTER VALUE [mask MASK] within DURATION
- *     command CODE                    read REGISTER [COUNT]
- *     wait DURATION [and settings]    fetch COUNT
- *     power CODE DURATION             check words
+ *     change REGISTER VALUE mask MASK refuse REGISTER VALUE [mask MASK]
+ *     command CODE                    poll REGISTER VALUE [mask MASK] within DURATION
+ *     wait DURATION [and settings]    read REGISTER [COUNT]
+ *     power CODE DURATION             fetch COUNT
+ *                                     check words
  */
 #include <glib.h>
 #include <string.h>
@@ -44,7 +45,7 @@ static uint32_t number(struct words *w, uint32_t most)
 
 static const struct pintle_reg *reg(struct words *w)
 {
-    static const struct pintle_reg nothing = { 0, 1, 0 };
+    static const struct pintle_reg nothing = PINTLE_REG(0, 1, 0);
     const char *name = next(w);
     const struct pintle_map_reg *found = name ? described_reg(w->d, name) : NULL;
     w->ok = w->ok && found;
@@ -90,18 +91,28 @@ static struct pintle_step take_change(struct words *w)
     const struct pintle_reg *r = reg(w);
     uint32_t value = number(w, 0xff);
     uint32_t bits = mask(w, r);
-    w->ok = w->ok && r->width == 1;
+    w->ok = w->ok && r->width == 1 && !(value & ~bits);
     return (struct pintle_step)PINTLE_CHANGE(r->address, bits, value);
 }
 
-static struct pintle_step take_expect(struct words *w)
+static struct pintle_step take_condition(struct words *w, enum pintle_op op)
 {
     const struct pintle_reg *r = reg(w);
     uint32_t value = number(w, 0xffff);
     uint32_t bits = mask(w, r);
-    w->ok = w->ok && r->width <= 2;
-    return (struct pintle_step){ PINTLE_OP_EXPECT, r->width, r->address,
+    w->ok = w->ok && r->width <= 2 && !(value & ~bits);
+    return (struct pintle_step){ (uint8_t)op, r->width, r->address,
                                  (bits & 0xffff) << 16 | (value & 0xffff) };
+}
+
+static struct pintle_step take_expect(struct words *w)
+{
+    return take_condition(w, PINTLE_OP_EXPECT);
+}
+
+static struct pintle_step take_refuse(struct words *w)
+{
+    return take_condition(w, PINTLE_OP_REFUSE);
 }
 
 static struct pintle_step take_poll(struct words *w)
@@ -111,7 +122,7 @@ static struct pintle_step take_poll(struct words *w)
     uint32_t bits = mask(w, r) & 0xff;
     keyword(w, "within");
     uint32_t ms = duration(w, NULL) / 1000;
-    w->ok = w->ok && r->width == 1 && ms >= 1 && ms <= 0xffff;
+    w->ok = w->ok && r->width == 1 && ms >= 1 && ms <= 0xffff && !(value & ~bits);
     return (struct pintle_step){ PINTLE_OP_POLL, 1, r->address,
                                  bits << 24 | (value & 0xff) << 16 | (ms & 0xffff) };
 }
@@ -156,19 +167,23 @@ static struct pintle_step take_check(struct words *w)
     return (struct pintle_step){ PINTLE_OP_WORDS, 0, 0, 0 };
 }
 
+enum place { IDENTITY = 1, START = 2, MEASURE = 4 };
+#define ANYWHERE (IDENTITY | START | MEASURE)
+
 static const struct verb {
     const char *word;
     struct pintle_step (*take)(struct words *w);
-    bool measuring; /* makes sense only there */
+    unsigned where; /* it makes sense, a set of enum place */
 } verbs[] = {
-    { "write", take_write, false },     { "change", take_change, false },
-    { "command", take_command, false }, { "wait", take_wait, false },
-    { "power", take_power, false },     { "expect", take_expect, false },
-    { "poll", take_poll, false },       { "read", take_read, true },
-    { "fetch", take_fetch, true },      { "check", take_check, true },
+    { "write", take_write, ANYWHERE },      { "change", take_change, ANYWHERE },
+    { "command", take_command, ANYWHERE },  { "wait", take_wait, ANYWHERE },
+    { "power", take_power, ANYWHERE },      { "expect", take_expect, ANYWHERE },
+    { "refuse", take_refuse, ANYWHERE },    { "poll", take_poll, ANYWHERE },
+    { "read", take_read, START | MEASURE }, { "fetch", take_fetch, MEASURE },
+    { "check", take_check, MEASURE },
 };
 
-static bool take_step(struct describing *d, const char *text, bool measuring,
+static bool take_step(struct describing *d, const char *text, enum place place,
                       struct pintle_step *step)
 {
     struct words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
@@ -177,13 +192,13 @@ static bool take_step(struct describing *d, const char *text, bool measuring,
     while (verb && i < G_N_ELEMENTS(verbs) && strcmp(verbs[i].word, verb) != 0) {
         i++;
     }
-    w.ok = verb && i < G_N_ELEMENTS(verbs) && (measuring || !verbs[i].measuring);
+    w.ok = verb && i < G_N_ELEMENTS(verbs) && (verbs[i].where & place);
     if (w.ok) {
         *step = verbs[i].take(&w);
         w.ok = w.ok && !w.word[w.at];
     }
     g_strfreev(w.word);
-    if (w.ok && step->op >= PINTLE_OP_READ) {
+    if (w.ok && step->op >= PINTLE_OP_READ && place == MEASURE) {
         d->raw += step->width;
         w.ok = d->raw <= PINTLE_RAW_MAX;
     }
@@ -194,16 +209,18 @@ const struct pintle_step *described_steps(struct describing *d, const char *opti
 {
     unsigned count = cfg_size(d->section, option);
     struct pintle_step *steps = loading_own((count + 1) * sizeof *steps);
-    bool measuring = strcmp(option, "measure") == 0;
+    enum place place = strcmp(option, "measure") == 0 ? MEASURE
+                       : strcmp(option, "start") == 0 ? START
+                                                      : IDENTITY;
     for (unsigned i = 0; i < count; i++) {
         const char *text = cfg_getnstr(d->section, option, i);
-        if (!take_step(d, text, measuring, &steps[i])) {
+        if (!take_step(d, text, place, &steps[i])) {
             described_complain(
                 d,
                 "%s: '%s' is no step; there are write, change, command, wait, power, "
-                "expect and poll and, when measuring, read, fetch and check words, "
-                "with registers described above (docs/rig-file.md has them all); at "
-                "most %d bytes are read",
+                "expect, refuse and poll, read but in the identity and, when measuring, fetch and "
+                "check words, with registers described above and values within their masks "
+                "(docs/rig-file.md has them all); at most %d bytes are read",
                 option, text, PINTLE_RAW_MAX);
             return NULL;
         }

@@ -31,9 +31,9 @@ static const struct pintle_hint_text hints[] = {
     { "no-rise", I2C, "data was high at rest and does not rise after a low",
       "data does not rise again once it was low: there are no pull-ups, or no supply behind them; "
       "check both" },
-    { "slow-rise", I2C, "data takes more than 3 us to rise",
-      "the lines rise too slowly: the pull-ups are too weak for the cable; take stronger ones or a "
-      "slower bus" },
+    { "slow-rise", I2C, "data takes longer to rise than the bus's speed allows",
+      "the lines rise too slowly: the pull-ups are too weak for the cable at this speed; take "
+      "stronger ones, a shorter cable or a slower bus ('pintle wiring' has the numbers)" },
     { "low-while-talking", I2C, "the lines are well at rest and stuck in a transfer",
       "the lines are high at rest, but not while a chip talks: it stretches the clock for ever, or "
       "a "
@@ -174,6 +174,14 @@ static const struct {
     { PINTLE_DATA_STUCK, I2C, "a short, no pull-up, or a chip that hangs" },
     { PINTLE_DATA_STUCK, ONEWIRE, "the line is shorted, or its pull-up is missing" },
     { PINTLE_TIME_LIMIT, ALL, "the chip is not set up as expected, or lost its supply meanwhile" },
+    { PINTLE_ARBITRATION_LOST, I2C,
+      "another master talks on this bus: another process, a kernel driver, a second board" },
+    { PINTLE_STAYED_BUSY, ALL,
+      "the chip was restarted or reconfigured in the middle, or its supply dips" },
+    { PINTLE_CLOCK_STOPPED, ALL,
+      "the port's timer was never started, or its interrupt is switched off" },
+    { PINTLE_MISFIT, ALL,
+      "a wire or a setting is not as the rig file says, or somebody else changed the setting" },
     { PINTLE_BAD_CRC, I2C, "noise: a long cable, a weak pull-up, a loose plug" },
     { PINTLE_BAD_CRC, ONEWIRE, "noise: a long cable, a loose plug, or two chips at once" },
     { PINTLE_WRONG_IDENTITY, I2C, "another part, or two boards at one address" },

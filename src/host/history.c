@@ -8,11 +8,11 @@
 #include "pintle/host/run.h"
 
 /* Split one CSV line in place (RFC 4180 without line ends inside fields). */
-static unsigned split(char *line, char **fields, unsigned room)
+static unsigned split(char *line, char **fields)
 {
     unsigned count = 0;
     char *at = line;
-    while (count < room) {
+    for (;;) {
         char *to = at;
         fields[count++] = to;
         bool quoted = *at == '"';
@@ -29,11 +29,10 @@ static unsigned split(char *line, char **fields, unsigned room)
         bool more = *at == ',';
         *to = '\0';
         if (!more) {
-            break;
+            return count;
         }
         at++;
     }
-    return count;
 }
 
 static enum pintle_quantity quantity_of(const char *symbol)
@@ -45,12 +44,21 @@ static enum pintle_quantity quantity_of(const char *symbol)
     return q;
 }
 
-#define FIELDS_MAX 140
-
-static bool take_header(struct pintle_history *history, char *line, unsigned rows)
+/* "cabin.temperature/Cel"; what is in front of the last dot and the slash must be there. */
+static bool take_column(struct pintle_column *column, const char *field, unsigned rows)
 {
-    char *fields[FIELDS_MAX];
-    unsigned count = split(line, fields, FIELDS_MAX);
+    const char *slash = strchr(field, '/');
+    const char *end = slash ? slash : field + strlen(field);
+    column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
+    column->name = g_strndup(field, (gsize)(end - field));
+    column->value = g_new0(double, rows);
+    column->suspect = g_new0(uint8_t, rows);
+    return end > field;
+}
+
+static bool take_header(struct pintle_history *history, char **fields, unsigned count,
+                        unsigned rows)
+{
     if (count < 4 || strcmp(fields[0], "record") != 0
         || strcmp(fields[count - 1], "quality") != 0) {
         return false;
@@ -58,37 +66,29 @@ static bool take_header(struct pintle_history *history, char *line, unsigned row
     history->columns = count - 3;
     history->column = g_new0(struct pintle_column, history->columns);
     history->time = g_new0(double, rows);
+    bool ok = true;
     for (unsigned i = 0; i < history->columns; i++) {
-        struct pintle_column *column = &history->column[i];
-        char *slash = strchr(fields[2 + i], '/');
-        column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
-        column->name = slash ? g_strndup(fields[2 + i], (gsize)(slash - fields[2 + i]))
-                             : g_strdup(fields[2 + i]);
-        column->value = g_new0(double, rows);
-        column->suspect = g_new0(uint8_t, rows);
+        ok = take_column(&history->column[i], fields[2 + i], rows) && ok;
     }
-    return true;
+    return ok;
 }
 
-/* "cabin.temperature=jump" among the remarks? */
+/* "cabin.temperature=jump" among the remarks, between which stands "; "? */
 static bool is_suspect(const char *quality, const char *name)
 {
     size_t length = strlen(name);
-    const char *at = quality;
-    while ((at = strstr(at, name)) != NULL) {
-        bool begins = at == quality || at[-1] == ' ';
-        if (begins && at[length] == '=') {
+    for (const char *at = quality; at; at = strstr(at, "; ")) {
+        at += at > quality ? 2 : 0;
+        if (strncmp(at, name, length) == 0 && at[length] == '=') {
             return true;
         }
-        at += length;
     }
     return false;
 }
 
-static bool take_row(struct pintle_history *history, char *line)
+static bool take_row(struct pintle_history *history, char **fields, unsigned count)
 {
-    char *fields[FIELDS_MAX];
-    if (split(line, fields, FIELDS_MAX) != history->columns + 3) {
+    if (count != history->columns + 3) {
         return false;
     }
     GDateTime *time = g_date_time_new_from_iso8601(fields[1], NULL);
@@ -110,6 +110,16 @@ static bool take_row(struct pintle_history *history, char *line)
     return true;
 }
 
+static bool take_line(struct pintle_history *history, char *line, unsigned number, unsigned rows)
+{
+    char **fields = g_new0(char *, strlen(line) + 1); /* no more than that */
+    unsigned count = split(line, fields);
+    bool ok =
+        number == 1 ? take_header(history, fields, count, rows) : take_row(history, fields, count);
+    g_free(fields);
+    return ok;
+}
+
 static bool take_lines(struct pintle_history *history, char *text, struct pintle_problem *problem)
 {
     char *end = strrchr(text, '\n'); /* what follows was cut off */
@@ -119,7 +129,7 @@ static bool take_lines(struct pintle_history *history, char *text, struct pintle
     bool ok = true;
     for (unsigned i = 0; i < count && ok; i++) {
         g_strchomp(lines[i]);
-        ok = i == 0 ? take_header(history, lines[i], count) : take_row(history, lines[i]);
+        ok = take_line(history, lines[i], i + 1, count);
         if (!ok) {
             pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
                                "%s/readings.csv:%u: this is no line of a run; the file was "

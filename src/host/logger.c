@@ -2,59 +2,117 @@
 
 #include <glib.h>
 
-/* Longest uninterrupted sleep: how soon a stop is heeded. */
+/* Longest uninterrupted sleep: how soon a stop is heeded, and a step of the clock seen. */
 #define NAP_US 200000
+
+/* Slots follow the wall clock, lengths the port's own clock, which nobody can set. */
+struct pacing {
+    const struct pintle_logging *logging;
+    struct pintle_schedule schedule;
+    int64_t apart_us; /* wall clock less own clock, when they were compared last */
+    int64_t stepped_us;
+    int64_t end_us; /* by its own clock */
+};
 
 static bool stopped(const struct pintle_logging *logging)
 {
     return logging->stop && *logging->stop;
 }
 
-/* Sleep until the slot; false when stopped before. */
-static bool wait_for(const struct pintle_logging *logging, int64_t slot_us)
+static int64_t own_now(const struct pacing *p)
 {
-    const struct pintle_clock *clock = &logging->station->clock;
-    int64_t left = slot_us - pintle_station_now(logging->station);
-    while (left > 0 && !stopped(logging)) {
-        clock->calls->sleep_us(clock->context, (uint32_t)MIN(left, NAP_US));
-        left = slot_us - pintle_station_now(logging->station);
-    }
-    return !stopped(logging);
+    const struct pintle_clock *clock = &p->logging->station->clock;
+    return (int64_t)clock->calls->now_us(clock->context);
 }
 
-static bool one_record(const struct pintle_logging *logging, struct pintle_run *run,
-                       int64_t slot_us, uint32_t missed, struct pintle_problem *problem)
+static int64_t wall_now(const struct pacing *p)
 {
-    char buffer[8192];
-    struct pintle_text line;
-    pintle_station_round(logging->station);
-    pintle_text_init(&line, buffer, sizeof buffer);
-    pintle_run_record(&line, logging->station, run->records + 1, slot_us, missed);
-    if (!pintle_run_append(run, &line, problem)) {
+    return pintle_station_now(p->logging->station);
+}
+
+/* Has the wall clock been moved since it was looked at last? A little is its drift, or a slow
+ * adjustment: followed, and no step. */
+static bool was_moved(struct pacing *p)
+{
+    int64_t apart = wall_now(p) - own_now(p);
+    int64_t by = apart - p->apart_us;
+    int64_t much = CLAMP(p->schedule.interval_us / 2, 10000, 1000000);
+    p->apart_us = apart;
+    if (ABS(by) < much) {
         return false;
     }
-    if (logging->record) {
-        logging->record(logging->context, run, buffer);
-    }
+    p->stepped_us += by;
     return true;
+}
+
+/* The next slot; after a step they are counted anew, and none was missed. */
+static int64_t next_slot(struct pacing *p, uint32_t *missed)
+{
+    *missed = 0;
+    if (was_moved(p)) {
+        p->schedule.last_us = 0;
+    }
+    return pintle_schedule_next(&p->schedule, wall_now(p), missed);
+}
+
+/* Sleep until the slot, which moves where the clock is moved meanwhile. False: it is over before.
+ */
+static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed)
+{
+    const struct pintle_clock *clock = &p->logging->station->clock;
+    for (;;) {
+        int64_t left = *slot_us - wall_now(p);
+        if (stopped(p->logging) || own_now(p) + left >= p->end_us) {
+            return false;
+        }
+        if (left <= 0) {
+            return true;
+        }
+        clock->calls->sleep_us(clock->context, (uint32_t)MIN(left, NAP_US));
+        if (was_moved(p)) {
+            p->schedule.last_us = 0;
+            *slot_us = pintle_schedule_next(&p->schedule, wall_now(p), NULL);
+            *missed = 0;
+        }
+    }
+}
+
+static bool one_record(struct pacing *p, struct pintle_run *run, struct pintle_slot *slot,
+                       struct pintle_run_line *line, struct pintle_problem *problem)
+{
+    const struct pintle_logging *logging = p->logging;
+    slot->number = run->records + 1;
+    slot->stepped_us = p->stepped_us;
+    slot->unset = !pintle_station_knows_time(logging->station);
+    if (p->stepped_us != 0) {
+        pintle_run_stepped(run, p->stepped_us);
+        p->stepped_us = 0;
+    }
+    pintle_station_round(logging->station);
+    pintle_run_record(line, logging->station, slot);
+    return pintle_run_append(run, line, problem)
+           && (!logging->record || logging->record(logging->context, run, line->at, problem));
 }
 
 static bool record_slots(const struct pintle_logging *logging, struct pintle_run *run,
                          struct pintle_logged *logged, struct pintle_problem *problem)
 {
-    struct pintle_schedule schedule = { .interval_us = logging->every_us };
-    uint32_t missed = 0;
-    int64_t slot = pintle_schedule_next(&schedule, pintle_station_now(logging->station), NULL);
-    int64_t end = logging->for_us > 0 ? slot + logging->for_us : INT64_MAX;
-    while (slot < end && wait_for(logging, slot)) {
-        if (!one_record(logging, run, slot, missed, problem)) {
-            return false;
-        }
-        slot = pintle_schedule_next(&schedule, pintle_station_now(logging->station), &missed);
-        logged->missed += missed;
+    struct pacing p = { .logging = logging, .schedule = { .interval_us = logging->every_us } };
+    struct pintle_run_line line = { 0 };
+    struct pintle_slot slot = { 0 };
+    bool ok = true;
+    p.apart_us = wall_now(&p) - own_now(&p);
+    slot.time_us = next_slot(&p, &slot.missed);
+    p.end_us = logging->for_us > 0 ? own_now(&p) + slot.time_us - wall_now(&p) + logging->for_us
+                                   : INT64_MAX;
+    while (ok && wait_for(&p, &slot.time_us, &slot.missed)) {
+        ok = one_record(&p, run, &slot, &line, problem);
+        slot.time_us = next_slot(&p, &slot.missed);
+        logged->missed += slot.missed;
     }
-    logged->interrupted = slot < end;
-    return true;
+    logged->interrupted = stopped(logging);
+    pintle_run_line_free(&line);
+    return ok;
 }
 
 bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
@@ -66,10 +124,12 @@ bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logg
         return false;
     }
     logged->number = run.number;
-    g_strlcpy(logged->path, run.path, sizeof logged->path);
+    logged->path = g_strdup(run.path);
     bool ok = record_slots(logging, &run, logged, problem);
     logged->records = run.records;
     logged->suspect = run.suspect;
+    logged->steps = run.steps;
+    logged->unset = run.unset;
     const char *how = ok ? (logged->interrupted ? "interrupted" : "done") : "failed";
     return pintle_run_end(&run, how, problem) && ok;
 }

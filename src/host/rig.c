@@ -1,7 +1,9 @@
 /* Rig files: the schema, what is checked at which line, and the struct that comes out. */
 #include "pintle/host/rig.h"
 
+#include <float.h>
 #include <glib.h>
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -106,10 +108,15 @@ int pintle_rig_bus(const struct pintle_rig *rig, const char *name)
 static int take_bus(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_rig *rig = loading.rig;
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
-    if (rig->buses == PINTLE_RIG_BUSES) {
-        return conf_complain(cfg, "a rig has room for %d buses", PINTLE_RIG_BUSES);
+    cfg_t *section = conf_section(opt);
+    if (conf_name(cfg, "a bus", cfg_title(section)) != 0) {
+        return -1;
     }
+    if (pintle_rig_bus(rig, cfg_title(section)) >= 0) {
+        return conf_complain(cfg, "there is a bus '%s' already; give each its own name",
+                             cfg_title(section));
+    }
+    rig->bus = g_renew(struct pintle_rig_bus, rig->bus, rig->buses + 1);
     struct pintle_rig_bus *bus = &rig->bus[rig->buses];
     static const long usual_hz[] = { 100000, 1000000, 15000 };
     unsigned kind = 0;
@@ -120,6 +127,7 @@ static int take_bus(cfg_t *cfg, cfg_opt_t *opt)
     hz = hz == 0 || kind == PINTLE_BUS_ONEWIRE ? usual_hz[kind] : hz;
     *bus = (struct pintle_rig_bus){ .name = g_strdup(cfg_title(section)),
                                     .kind = (enum pintle_bus_kind)kind,
+                                    .shared = cfg_getbool(section, "shared"),
                                     .speed_hz = (uint32_t)hz,
                                     .data_pin = g_strdup(cfg_getstr(section, "data")),
                                     .clock_pin = g_strdup(cfg_getstr(section, "clock")),
@@ -142,17 +150,43 @@ static int check_positive(cfg_t *cfg, cfg_opt_t *opt)
                                cfg_opt_name(opt), value);
 }
 
+/* A correction turns every value into the same one with a gain of 0. */
+static int check_gain(cfg_t *cfg, cfg_opt_t *opt)
+{
+    double value = cfg_opt_getnfloat(opt, 0);
+    return value != 0 && fabs(value) <= (double)FLT_MAX
+               ? 0
+               : conf_complain(cfg,
+                               "'gain' cannot be %g; it is the factor of a correction, 1 or "
+                               "near it",
+                               value);
+}
+
+static int check_frozen(cfg_t *cfg, cfg_opt_t *opt)
+{
+    long value = cfg_opt_getnint(opt, 0);
+    return value >= 0 && value <= UINT16_MAX
+               ? 0
+               : conf_complain(cfg,
+                               "'frozen' cannot be %ld; it is a number of equal readings, up "
+                               "to %d",
+                               value, UINT16_MAX);
+}
+
 static void prepare(cfg_t *cfg)
 {
     cfg_set_validate_func(cfg, "board|port", check_port);
     cfg_set_validate_func(cfg, "board|depth", check_depth);
     cfg_set_validate_func(cfg, "bus|kind", check_kind);
-    static const char *const figures[] = { "board|logic",    "bus|pull-up",     "bus|pull-up-to",
-                                           "bus|cable",      "bus|cable-pf",    "sensor|supply",
-                                           "sensor|pull-up", "sensor|reference" };
+    static const char *const figures[] = {
+        "board|logic",   "bus|pull-up",    "bus|pull-up-to",   "bus|cable",          "bus|cable-pf",
+        "sensor|supply", "sensor|pull-up", "sensor|reference", "sensor|channel|jump"
+    };
     for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
         cfg_set_validate_func(cfg, figures[i], check_positive);
     }
+    cfg_set_validate_func(cfg, "sensor|channel|gain", check_gain);
+    cfg_set_validate_func(cfg, "sensor|channel|frozen", check_frozen);
     cfg_set_validate_func(cfg, "bus", take_bus);
     cfg_set_validate_func(cfg, "part", described_take);
     cfg_set_validate_func(cfg, "sensor|part", check_part);
@@ -168,11 +202,17 @@ static cfg_t *parse(const char *name, const char *text, struct pintle_problem *p
         CFG_STR("depth", "transfers", CFGF_NONE), CFG_STR("world", NULL, CFGF_NODEFAULT),
         CFG_FLOAT("logic", 3.3, CFGF_NONE),       CFG_END()
     };
-    cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE),       CFG_INT("speed", 0, CFGF_NONE),
-                        CFG_STR("data", "", CFGF_NONE),          CFG_STR("data-in", "", CFGF_NONE),
-                        CFG_STR("clock", "", CFGF_NONE),         CFG_FLOAT("pull-up", 0, CFGF_NONE),
-                        CFG_FLOAT("pull-up-to", 3.3, CFGF_NONE), CFG_FLOAT("cable", 0.2, CFGF_NONE),
-                        CFG_FLOAT("cable-pf", 100, CFGF_NONE),   CFG_END() };
+    cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE),
+                        CFG_INT("speed", 0, CFGF_NONE),
+                        CFG_STR("data", "", CFGF_NONE),
+                        CFG_STR("data-in", "", CFGF_NONE),
+                        CFG_STR("clock", "", CFGF_NONE),
+                        CFG_FLOAT("pull-up", 0, CFGF_NONE),
+                        CFG_FLOAT("pull-up-to", 3.3, CFGF_NONE),
+                        CFG_FLOAT("cable", 0.2, CFGF_NONE),
+                        CFG_FLOAT("cable-pf", 100, CFGF_NONE),
+                        CFG_BOOL("shared", cfg_false, CFGF_NONE),
+                        CFG_END() };
     cfg_opt_t channel[] = { CFG_FLOAT("gain", 1, CFGF_NONE),
                             CFG_FLOAT("offset", 0, CFGF_NONE),
                             CFG_FLOAT("jump", 0, CFGF_NONE),
@@ -191,13 +231,14 @@ static cfg_t *parse(const char *name, const char *text, struct pintle_problem *p
                            CFG_STR_LIST("use", "{}", CFGF_NONE),
                            CFG_FLOAT("pull-up", 0, CFGF_NONE),
                            CFG_STR_LIST("set", "{}", CFGF_NONE),
-                           CFG_SEC("channel", channel, CFGF_MULTI | CFGF_TITLE),
+                           CFG_SEC("channel", channel,
+                                   CFGF_MULTI | CFGF_TITLE | CFGF_NO_TITLE_DUPES),
                            CFG_END() };
     cfg_opt_t log[] = { CFG_STR("every", "1 min", CFGF_NONE), CFG_STR("folder", "runs", CFGF_NONE),
                         CFG_END() };
     cfg_opt_t schema[] = { CFG_SEC("board", board, CFGF_NONE),
                            CFG_SEC("part", described_schema(), CFGF_MULTI | CFGF_TITLE),
-                           CFG_SEC("bus", bus, CFGF_MULTI | CFGF_TITLE | CFGF_NO_TITLE_DUPES),
+                           CFG_SEC("bus", bus, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("sensor", sensor, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("log", log, CFGF_NONE),
                            CFG_END() };
@@ -291,12 +332,13 @@ void pintle_rig_free(struct pintle_rig *rig)
         for (unsigned k = 0; k < rig->bus[i].selects; k++) {
             g_free(rig->bus[i].select_pin[k]);
         }
+        g_free(rig->bus[i].select_pin);
     }
+    g_free(rig->bus);
+    g_free(rig->sensor);
+    g_free(rig->part);
     g_ptr_array_free(rig->own, TRUE);
     g_free(rig->conflict);
-    for (unsigned i = 0; i < rig->sensors; i++) {
-        g_free(rig->sensor[i].name);
-    }
     g_free(rig->path);
     g_free(rig->folder);
     g_free(rig->text);
@@ -309,11 +351,12 @@ void pintle_rig_free(struct pintle_rig *rig)
 
 int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem)
 {
-    const char *names[PINTLE_RIG_SENSORS];
+    const char **names = g_new(const char *, rig->sensors + 1);
     GString *all = g_string_new(NULL);
     for (unsigned i = 0; i < rig->sensors; i++) {
         if (strcmp(rig->sensor[i].name, name) == 0) {
             g_string_free(all, TRUE);
+            g_free(names);
             return (int)i;
         }
         names[i] = rig->sensor[i].name;
@@ -325,6 +368,7 @@ int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintl
     pintle_problem_set(problem, PINTLE_FAILURE_USE, "the rig has no sensor '%s'; %s %s", name,
                        meant, all->str);
     g_free(meant);
+    g_free(names);
     g_string_free(all, TRUE);
     return -1;
 }

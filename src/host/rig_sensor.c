@@ -4,6 +4,7 @@
 
 #include "host/loading.h"
 #include "pintle/onewire.h"
+#include "pintle/sim.h"
 
 void *loading_own(size_t size)
 {
@@ -61,7 +62,9 @@ static int check_address(struct pintle_rig_sensor *sensor, long address)
     }
     g_free(where);
     sensor->place.address = (uint8_t)address;
-    g_snprintf(sensor->where, sizeof sensor->where, "0x%02x", sensor->place.address);
+    char text[8];
+    g_snprintf(text, sizeof text, "0x%02x", sensor->place.address);
+    sensor->where = loading_text(text);
     return result;
 }
 
@@ -79,15 +82,18 @@ static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char 
     while (i < bus->selects && strcmp(bus->select_pin[i], pin) != 0) {
         i++;
     }
-    if (i == PINTLE_RIG_SELECTS) {
-        return conf_complain(cfg, "bus '%s' has room for %d select pins", bus->name,
-                             PINTLE_RIG_SELECTS);
+    if (i == PINTLE_SIM_SELECTS) {
+        return conf_complain(cfg, "bus '%s' cannot have more than %d select pins", bus->name,
+                             PINTLE_SIM_SELECTS);
     }
     if (i == bus->selects) {
+        bus->select_pin = g_renew(char *, bus->select_pin, bus->selects + 1);
         bus->select_pin[bus->selects++] = g_strdup(pin);
     }
+    char *text = g_strdup_printf("select %s", pin);
     sensor->place.select = (uint8_t)i;
-    g_snprintf(sensor->where, sizeof sensor->where, "select %s", pin);
+    sensor->where = loading_text(text);
+    g_free(text);
     return 0;
 }
 
@@ -121,7 +127,7 @@ static int take_code(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *t
             code[0], sensor->sheet->part->name, sensor->sheet->part->family);
     }
     pintle_code_text(code, good);
-    g_strlcpy(sensor->where, good, sizeof sensor->where);
+    sensor->where = loading_text(good);
     return 0;
 }
 
@@ -202,7 +208,7 @@ static int take_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
     channel->correction.set =
         cfg_getfloat(section, "gain") != 1 || cfg_getfloat(section, "offset") != 0;
     channel->jump = (float)cfg_getfloat(section, "jump");
-    channel->frozen = (uint16_t)CLAMP(cfg_getint(section, "frozen"), 0, UINT16_MAX);
+    channel->frozen = (uint16_t)cfg_getint(section, "frozen");
     return 0;
 }
 
@@ -210,11 +216,11 @@ static int take_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
 int loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_rig *rig = loading.rig;
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
-    if (rig->sensors == PINTLE_RIG_SENSORS) {
-        return conf_complain(cfg, "a rig has room for %d sensors", PINTLE_RIG_SENSORS);
+    cfg_t *section = conf_section(opt);
+    struct pintle_rig_sensor sensor = { .name = loading_text(cfg_title(section)) };
+    if (conf_name(cfg, "a sensor", sensor.name) != 0) {
+        return -1;
     }
-    struct pintle_rig_sensor sensor = { .name = (char *)(uintptr_t)cfg_title(section) };
     struct pintle_problem unsaid = { 0 };
     const char *part = cfg_getstr(section, "part");
     if (!part) {
@@ -235,6 +241,7 @@ int loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
         return -1;
     }
     sensor.supply_v = cfg_getfloat(section, "supply");
+    sensor.reference_v = cfg_getfloat(section, "reference");
     sensor.pull_up_ohm = cfg_getfloat(section, "pull-up");
     pintle_part_initial(sensor.sheet->part, sensor.settings);
     for (unsigned i = 0; i < cfg_size(section, "set"); i++) {
@@ -249,7 +256,7 @@ int loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
             return -1;
         }
     }
-    sensor.name = g_strdup(sensor.name);
+    rig->sensor = g_renew(struct pintle_rig_sensor, rig->sensor, rig->sensors + 1);
     rig->sensor[rig->sensors++] = sensor;
     return check_twins(rig, rig->sensors - 1);
 }

@@ -67,14 +67,25 @@ static bool take_number(struct pintle_run *run, const char *folder, struct pintl
     return files_unwritable(folder, errno, problem);
 }
 
-/* Put the folder's new entry on the disk too. */
-static void sync_folder(const char *folder)
+/* Put a folder's new entries on the disk too. Some file systems can't, and need not. */
+static bool sync_folder(const char *folder, struct pintle_problem *problem)
 {
     int file = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    bool ok = file >= 0 && (fsync(file) == 0 || errno == EINVAL);
+    int error = errno;
     if (file >= 0) {
-        fsync(file);
         close(file);
     }
+    return ok || files_unwritable(folder, error, problem);
+}
+
+/* The folder that `folder` is in. */
+static bool sync_parent(const char *folder, struct pintle_problem *problem)
+{
+    char *parent = g_path_get_dirname(folder);
+    bool ok = sync_folder(parent, problem);
+    g_free(parent);
+    return ok;
 }
 
 static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
@@ -103,6 +114,23 @@ static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
     return about;
 }
 
+static json_t *describe_steps(const struct pintle_run *run)
+{
+    json_t *steps = json_array();
+    for (unsigned i = 0; i < run->steps; i++) {
+        json_array_append_new(steps, json_pack("{s:I, s:f}", "before_record",
+                                               (json_int_t)run->step[i].record, "by_s",
+                                               (double)run->step[i].by_us / 1e6));
+    }
+    return steps;
+}
+
+void pintle_run_stepped(struct pintle_run *run, int64_t by_us)
+{
+    run->step = g_renew(struct pintle_clock_step, run->step, run->steps + 1);
+    run->step[run->steps++] = (struct pintle_clock_step){ run->records + 1, by_us };
+}
+
 static bool write_about(const struct pintle_run *run, const char *ended,
                         struct pintle_problem *problem)
 {
@@ -118,6 +146,12 @@ static bool write_about(const struct pintle_run *run, const char *ended,
     json_t *root =
         json_pack("{s:s, s:s, s:s, s:f, s:o}", "format", "pintle run 1", "board", rig->board,
                   "began", buffer, "every_s", (double)rig->every_us / 1e6, "sensors", sensors);
+    if (run->unset) {
+        json_object_set_new(root, "clock", json_string("never set when it began"));
+    }
+    if (run->steps > 0) {
+        json_object_set_new(root, "clock_steps", describe_steps(run));
+    }
     if (ended) {
         json_object_set_new(root, "records", json_integer(run->records));
         json_object_set_new(root, "suspect", json_integer(run->suspect));
@@ -185,11 +219,11 @@ static bool open_readings(struct pintle_run *run, struct pintle_problem *problem
     if (!ok) {
         return false;
     }
-    char buffer[4096];
-    struct pintle_text header;
-    pintle_text_init(&header, buffer, sizeof buffer);
+    struct pintle_run_line header = { 0 };
     pintle_run_header(&header, run->station->rig);
-    return append_text(run, header.at, header.used, problem);
+    ok = append_text(run, header.at, header.used, problem);
+    pintle_run_line_free(&header);
+    return ok;
 }
 
 /* A run that could not begin leaves nothing behind. */
@@ -209,6 +243,7 @@ static void discard(struct pintle_run *run)
         g_rmdir(run->path);
     }
     g_free(run->path);
+    g_free(run->step);
     *run = (struct pintle_run){ .file = -1 };
 }
 
@@ -217,30 +252,26 @@ bool pintle_run_begin(struct pintle_run *run, const char *folder,
 {
     *run = (struct pintle_run){ .file = -1,
                                 .station = station,
-                                .began_us = pintle_station_now(station) };
+                                .began_us = pintle_station_now(station),
+                                .unset = !pintle_station_knows_time(station) };
     if (make_unnumbered(run, folder, problem) && write_about(run, NULL, problem)
-        && copy_rig(run, problem) && open_readings(run, problem)
-        && take_number(run, folder, problem)) {
-        sync_folder(folder);
+        && copy_rig(run, problem) && open_readings(run, problem) && sync_folder(run->path, problem)
+        && take_number(run, folder, problem) && sync_folder(folder, problem)
+        && sync_parent(folder, problem)) {
         return true;
     }
     discard(run);
     return false;
 }
 
-bool pintle_run_append(struct pintle_run *run, const struct pintle_text *line,
+bool pintle_run_append(struct pintle_run *run, const struct pintle_run_line *line,
                        struct pintle_problem *problem)
 {
-    if (line->full) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
-                                  "a record is longer than %zu bytes; log fewer sensors",
-                                  line->size);
-    }
     if (!append_text(run, line->at, line->used, problem)) {
         return false;
     }
     run->records++;
-    run->suspect += strstr(line->at, ",good\r\n") == NULL;
+    run->suspect += !line->good;
     return true;
 }
 
@@ -250,6 +281,8 @@ bool pintle_run_end(struct pintle_run *run, const char *how, struct pintle_probl
     run->file = -1;
     ok = ok && write_about(run, how, problem);
     g_free(run->path);
+    g_free(run->step);
     run->path = NULL;
+    run->step = NULL;
     return ok;
 }

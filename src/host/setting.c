@@ -11,16 +11,18 @@ const struct pintle_sheet *pintle_rig_part_at(const struct pintle_rig *rig, size
 const struct pintle_sheet *pintle_rig_part(const struct pintle_rig *rig, const char *name,
                                            struct pintle_problem *problem)
 {
-    const char *names[64];
-    unsigned count = 0;
     const struct pintle_sheet *sheet = NULL;
-    for (size_t i = 0; (sheet = pintle_rig_part_at(rig, i)) && count < G_N_ELEMENTS(names); i++) {
+    GPtrArray *names = g_ptr_array_new();
+    for (size_t i = 0; (sheet = pintle_rig_part_at(rig, i)) != NULL; i++) {
         if (g_ascii_strcasecmp(sheet->part->name, name) == 0) {
+            g_ptr_array_free(names, TRUE);
             return sheet;
         }
-        names[count++] = sheet->part->name;
+        g_ptr_array_add(names, (void *)(uintptr_t)sheet->part->name);
     }
-    const char *nearest = pintle_problem_nearest(name, names, count);
+    const char *nearest =
+        pintle_problem_nearest(name, (const char *const *)names->pdata, names->len);
+    g_ptr_array_free(names, TRUE);
     if (nearest) {
         pintle_problem_set(problem, PINTLE_FAILURE_USE,
                            "the catalogue has no part '%s'; did you mean '%s'?", name, nearest);

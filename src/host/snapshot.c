@@ -8,27 +8,33 @@
 #include "host/files.h"
 #include "host/place.h"
 
-bool pintle_snapshot_take(struct pintle_station *station, unsigned sensor,
-                          struct pintle_snapshot *snapshot, struct pintle_problem *problem)
+static struct pintle_snapshot *empty(const struct pintle_sheet *sheet)
+{
+    return calloc(sheet->reg_count + 1u, sizeof(struct pintle_snapshot));
+}
+
+struct pintle_snapshot *pintle_snapshot_take(struct pintle_station *station, unsigned sensor,
+                                             struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[sensor];
-    memset(snapshot, 0, sizeof *snapshot);
-    for (unsigned i = 0; i < from->sheet->reg_count && i < PINTLE_SNAPSHOT_MAX; i++) {
+    struct pintle_snapshot *snapshot = empty(from->sheet);
+    for (unsigned i = 0; i < from->sheet->reg_count; i++) {
         const struct pintle_map_reg *reg = &from->sheet->regs[i];
         if (reg->reg.flags & PINTLE_REG_WRITE_ONLY) {
             continue;
         }
         enum pintle_status status =
-            pintle_reg_read(&station->post[sensor].sensor, &reg->reg, &snapshot->value[i]);
+            pintle_reg_read(&station->post[sensor].sensor, &reg->reg, &snapshot[i].value);
         if (status != PINTLE_OK) {
-            return pintle_problem_set(
-                problem, PINTLE_FAILURE_RIG,
-                "sensor '%s', register %s: %s; 'pintle scan' says what is wrong", from->name,
-                reg->name, pintle_status_sentence(status));
+            pintle_problem_set(problem, PINTLE_FAILURE_RIG,
+                               "sensor '%s', register %s: %s; 'pintle scan' says what is wrong",
+                               from->name, reg->name, pintle_status_sentence(status));
+            free(snapshot);
+            return NULL;
         }
-        snapshot->known[i] = 1;
+        snapshot[i].known = 1;
     }
-    return true;
+    return snapshot;
 }
 
 bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
@@ -37,11 +43,11 @@ bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[sensor];
     json_t *registers = json_object();
-    for (unsigned i = 0; i < from->sheet->reg_count && i < PINTLE_SNAPSHOT_MAX; i++) {
-        if (snapshot->known[i]) {
+    for (unsigned i = 0; i < from->sheet->reg_count; i++) {
+        if (snapshot[i].known) {
             char value[16];
             g_snprintf(value, sizeof value, "0x%0*x", 2 * from->sheet->regs[i].reg.width,
-                       snapshot->value[i]);
+                       snapshot[i].value);
             json_object_set_new(registers, from->sheet->regs[i].name, json_string(value));
         }
     }
@@ -66,12 +72,12 @@ static bool take_register(const struct pintle_sheet *sheet, const char *name, js
     const char *text = json_string_value(value);
     char *end = NULL;
     guint64 number = text ? g_ascii_strtoull(text, &end, 16) : 0;
-    for (unsigned i = 0; text && *end == '\0' && i < sheet->reg_count; i++) {
-        if (i < PINTLE_SNAPSHOT_MAX && number <= UINT32_MAX
-            && strcmp(sheet->regs[i].name, name) == 0) {
-            snapshot->value[i] = (uint32_t)number;
-            snapshot->known[i] = 1;
-            return true;
+    bool is_number = text && g_str_has_prefix(text, "0x") && end > text + 2 && *end == '\0';
+    for (unsigned i = 0; is_number && i < sheet->reg_count; i++) {
+        if (strcmp(sheet->regs[i].name, name) == 0) {
+            snapshot[i].value = (uint32_t)number;
+            snapshot[i].known = 1;
+            return number >> 8 * sheet->regs[i].reg.width == 0;
         }
     }
     return false;
@@ -98,28 +104,33 @@ static bool take_registers(const struct pintle_sheet *sheet, json_t *root, const
     json_object_foreach(registers, name, value)
     {
         if (!take_register(sheet, name, value, snapshot)) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                      "%s: a %s has no register '%s', or its value is no number",
-                                      path, part, name);
+            return pintle_problem_set(
+                problem, PINTLE_FAILURE_USE,
+                "%s: a %s has no register '%s', or its value is no number that "
+                "fits into it",
+                path, part, name);
         }
     }
     return true;
 }
 
-bool pintle_snapshot_load(const struct pintle_sheet *sheet, const char *path,
-                          struct pintle_snapshot *snapshot, struct pintle_problem *problem)
+struct pintle_snapshot *pintle_snapshot_load(const struct pintle_sheet *sheet, const char *path,
+                                             struct pintle_problem *problem)
 {
     json_error_t error;
     char *text = files_read(path, "snapshot", problem);
     if (!text) {
-        return false;
+        return NULL;
     }
     json_t *root = json_loads(text, 0, &error);
+    struct pintle_snapshot *snapshot = empty(sheet);
     g_free(text);
-    memset(snapshot, 0, sizeof *snapshot);
     bool ok = root ? take_registers(sheet, root, path, snapshot, problem)
                    : pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s:%d: %s", path, error.line,
                                         error.text);
     json_decref(root);
-    return ok;
+    if (!ok) {
+        free(snapshot);
+    }
+    return ok ? snapshot : NULL;
 }

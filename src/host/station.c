@@ -50,11 +50,11 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
     return true;
 }
 
-static bool string_i2c(struct pintle_station *station, uint8_t i)
+static bool string_i2c(struct pintle_station *station, uint16_t i)
 {
     struct pintle_cable *cable = &station->cable[i];
-    pintle_sim_i2c_wires_init(&cable->i2c, &station->sim, i, station->pull_up_ohm[i],
-                              station->capacitance_pf[i]);
+    pintle_sim_i2c_wires_init(&cable->i2c, &station->sim, i, cable->pull_up_ohm,
+                              cable->capacitance_pf);
     enum pintle_status status = pintle_bitbang_i2c_init(
         &cable->i2c_master, pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_DATA),
         pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
@@ -63,38 +63,40 @@ static bool string_i2c(struct pintle_station *station, uint8_t i)
     return status == PINTLE_OK;
 }
 
-static bool string_spi(struct pintle_station *station, uint8_t i)
+static bool string_spi(struct pintle_station *station, uint16_t i)
 {
     struct pintle_cable *cable = &station->cable[i];
     pintle_sim_spi_wires_init(&cable->spi, &station->sim, i);
-    for (uint8_t k = 0; k < PINTLE_RIG_SELECTS; k++) {
+    unsigned selects = station->rig->bus[i].selects;
+    cable->selects = g_new0(struct pintle_pin, selects + 1);
+    for (unsigned k = 0; k < selects; k++) {
         cable->selects[k] = pintle_sim_spi_pin(&cable->spi, (uint8_t)(PINTLE_SIM_SELECT + k));
     }
     pintle_bitbang_spi_init(&cable->spi_master, pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_CLOCK),
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA),
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA_IN), cable->selects,
-                            PINTLE_RIG_SELECTS, station->clock);
+                            (uint8_t)selects, station->clock);
     station->spi[i] = pintle_bitbang_spi(&cable->spi_master);
     return true;
 }
 
-static bool string_onewire(struct pintle_station *station, uint8_t i)
+static bool string_onewire(struct pintle_station *station, uint16_t i)
 {
     struct pintle_cable *cable = &station->cable[i];
-    pintle_sim_onewire_wires_init(&cable->onewire, &station->sim, i, station->pull_up_ohm[i],
-                                  station->capacitance_pf[i]);
-    pintle_bitbang_onewire_init(&cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire),
-                                station->clock);
+    pintle_sim_onewire_wires_init(&cable->onewire, &station->sim, i, cable->pull_up_ohm,
+                                  cable->capacitance_pf);
+    enum pintle_status status = pintle_bitbang_onewire_init(
+        &cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire), station->clock);
     station->onewire[i] = pintle_bitbang_onewire(&cable->onewire_master);
-    return true;
+    return status == PINTLE_OK;
 }
 
 /* Put lines and a bit-banged master under each bus. The chips are on them already. */
 static bool string_wires(struct pintle_station *station, struct pintle_problem *problem)
 {
     static bool (*const string[])(struct pintle_station * station,
-                                  uint8_t i) = { string_i2c, string_spi, string_onewire };
-    for (uint8_t i = 0; i < station->rig->buses; i++) {
+                                  uint16_t i) = { string_i2c, string_spi, string_onewire };
+    for (uint16_t i = 0; i < station->rig->buses; i++) {
         const struct pintle_rig_bus *bus = &station->rig->bus[i];
         if (!string[bus->kind](station, i)) {
             return pintle_problem_set(problem, PINTLE_FAILURE_USE, "bus '%s' cannot run at %u Hz",
@@ -104,6 +106,47 @@ static bool string_wires(struct pintle_station *station, struct pintle_problem *
     return true;
 }
 
+/* With room for whatever the world may hold: every chip and every fault has braces of its own. */
+static struct pintle_station *make(const struct pintle_rig *rig)
+{
+    struct pintle_station *station = g_new0(struct pintle_station, 1);
+    unsigned braces = 1;
+    for (const char *at = rig->world_text; *at; at++) {
+        braces += *at == '{';
+    }
+    braces = MIN(braces, UINT16_MAX);
+    const struct pintle_sim_room room = { .bus = g_new0(struct pintle_sim_bus, rig->buses),
+                                          .chip = g_new0(struct pintle_sim_chip, braces),
+                                          .fault = g_new0(struct pintle_sim_fault, braces),
+                                          .buses = (uint16_t)rig->buses,
+                                          .chips = (uint16_t)braces,
+                                          .faults = (uint16_t)braces };
+    pintle_sim_init_in(&station->sim, &room, DEFAULT_BEGAN_US, 1);
+    station->rig = rig;
+    station->i2c = g_new0(struct pintle_i2c, rig->buses);
+    station->spi = g_new0(struct pintle_spi, rig->buses);
+    station->onewire = g_new0(struct pintle_onewire, rig->buses);
+    station->cable = g_new0(struct pintle_cable, rig->buses);
+    station->post = g_new0(struct pintle_post, rig->sensors);
+    station->seat = g_new0(struct pintle_seat, rig->sensors);
+    return station;
+}
+
+static void connect(struct pintle_station *station)
+{
+    struct pintle_sim *sim = &station->sim;
+    station->clock = pintle_sim_clock(sim);
+    for (uint16_t i = 0; i < station->rig->buses; i++) {
+        sim->bus[i].bit_ns = 1000000000u / station->rig->bus[i].speed_hz;
+        sim->bus[i].shared = station->rig->bus[i].shared;
+        station->i2c[i] = pintle_sim_i2c(sim, i);
+        station->spi[i] = pintle_sim_spi(sim, i);
+        station->onewire[i] = pintle_sim_onewire(sim, i);
+        station->cable[i].pull_up_ohm = 4700;
+        station->cable[i].capacitance_pf = 100;
+    }
+}
+
 struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
                                            struct pintle_problem *problem)
 {
@@ -111,21 +154,12 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
         pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s", rig->conflict);
         return NULL;
     }
-    struct pintle_station *station = g_new0(struct pintle_station, 1);
-    station->rig = rig;
-    pintle_sim_init(&station->sim, (uint8_t)rig->buses, DEFAULT_BEGAN_US, 1);
-    station->clock = pintle_sim_clock(&station->sim);
-    for (uint8_t i = 0; i < rig->buses; i++) {
-        station->i2c[i] = pintle_sim_i2c(&station->sim, i);
-        station->spi[i] = pintle_sim_spi(&station->sim, i);
-        station->onewire[i] = pintle_sim_onewire(&station->sim, i);
-        station->sim.bus[i].bit_ns = 1000000000u / rig->bus[i].speed_hz;
-        station->pull_up_ohm[i] = 4700;
-        station->capacitance_pf[i] = 100;
-    }
+    struct pintle_station *station = make(rig);
+    connect(station);
     bool ok = world_build(station, problem) && (!rig->wires || string_wires(station, problem));
-    for (uint8_t i = 0; i < rig->buses; i++) {
+    for (unsigned i = 0; i < rig->buses; i++) {
         station->spi[i].top_hz = rig->bus[i].speed_hz;
+        station->i2c[i].sole_master = station->spi[i].sole_master = !rig->bus[i].shared;
     }
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
         ok = build_sensor(station, i, problem);
@@ -148,7 +182,20 @@ void pintle_station_free(struct pintle_station *station)
     for (unsigned i = 0; i < station->curve_count; i++) {
         g_free((void *)(uintptr_t)station->curves[i].points);
     }
+    for (unsigned i = 0; i < station->rig->buses; i++) {
+        g_free(station->cable[i].selects);
+    }
     g_free(station->curves);
+    g_free(station->steps);
+    g_free(station->sim.bus);
+    g_free(station->sim.chip);
+    g_free(station->sim.fault);
+    g_free(station->i2c);
+    g_free(station->spi);
+    g_free(station->onewire);
+    g_free(station->cable);
+    g_free(station->post);
+    g_free(station->seat);
     g_free(station);
 }
 
@@ -186,11 +233,24 @@ enum pintle_status pintle_station_read(struct pintle_station *station, unsigned 
     return seat->status;
 }
 
+static bool get_wall(const struct pintle_station *station, int64_t *utc_us)
+{
+    const struct pintle_clock *clock = &station->clock;
+    return clock->calls->get_wall_us
+           && clock->calls->get_wall_us(clock->context, utc_us) == PINTLE_OK;
+}
+
 int64_t pintle_station_now(const struct pintle_station *station)
 {
     int64_t utc_us = 0;
     const struct pintle_clock *clock = &station->clock;
-    return clock->calls->get_wall_us(clock->context, &utc_us) == PINTLE_OK ? utc_us : 0;
+    return get_wall(station, &utc_us) ? utc_us : (int64_t)clock->calls->now_us(clock->context);
+}
+
+bool pintle_station_knows_time(const struct pintle_station *station)
+{
+    int64_t utc_us = 0;
+    return get_wall(station, &utc_us);
 }
 
 /* Not resumed after a signal, so that Ctrl-C ends a long wait at once. */

@@ -19,12 +19,11 @@ const char *pintle_finding_word(enum pintle_finding_kind kind)
 
 struct pintle_finding *survey_add(const struct surveying *s, const char *where, int sensor)
 {
-    static struct pintle_finding overflow;
     struct pintle_survey *survey = s->survey;
-    struct pintle_finding *finding =
-        survey->count < PINTLE_FINDINGS_MAX ? &survey->finding[survey->count++] : &overflow;
-    *finding = (struct pintle_finding){ .bus = s->bus, .sensor = sensor };
-    g_strlcpy(finding->where, where, sizeof finding->where);
+    struct pintle_finding *finding = g_new(struct pintle_finding, 1);
+    survey->finding = g_renew(struct pintle_finding *, survey->finding, survey->count + 1);
+    survey->finding[survey->count++] = finding;
+    *finding = (struct pintle_finding){ .bus = s->bus, .where = g_strdup(where), .sensor = sensor };
     if (sensor >= 0) {
         finding->place = s->station->rig->sensor[sensor].place;
         finding->sheet = s->station->rig->sensor[sensor].sheet;
@@ -51,9 +50,9 @@ void survey_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
     pintle_hint_tell(hint, names, finding->text, sizeof finding->text);
 }
 
-void survey_broken(const struct surveying *s, enum pintle_hint hint)
+void survey_bus(const struct surveying *s, enum pintle_finding_kind kind, enum pintle_hint hint)
 {
-    survey_tell(survey_add(s, "", -1), PINTLE_FINDING_BROKEN, hint, NULL);
+    survey_tell(survey_add(s, "", -1), kind, hint, NULL);
 }
 
 bool survey_proves(const struct surveying *s, const struct pintle_sheet *sheet,
@@ -133,21 +132,32 @@ void survey_judge(const struct surveying *s, struct pintle_finding *finding)
     (finding->sensor >= 0 ? judge_expected : judge_stranger)(s, finding);
 }
 
-void pintle_survey_run(struct pintle_station *station, struct pintle_survey *survey)
+struct pintle_survey *pintle_survey_run(struct pintle_station *station)
 {
     static void (*const ask[])(const struct surveying *s) = { survey_i2c, survey_spi,
                                                               survey_onewire };
     const struct pintle_rig *rig = station->rig;
-    memset(survey, 0, sizeof *survey);
+    struct pintle_survey *survey = g_new0(struct pintle_survey, 1);
     for (unsigned bus = 0; bus < rig->buses; bus++) {
         ask[rig->bus[bus].kind](&(struct surveying){ station, survey, bus });
     }
     for (unsigned i = 0; i < survey->count; i++) {
-        struct pintle_finding *finding = &survey->finding[i];
+        struct pintle_finding *finding = survey->finding[i];
         if (finding->kind == PINTLE_FINDING_MISSING
             && rig->bus[finding->bus].kind == PINTLE_BUS_I2C) {
             survey_explain_i2c(&(struct surveying){ station, survey, finding->bus }, finding);
         }
         survey->amiss += finding->kind > PINTLE_FINDING_LIKELY;
     }
+    return survey;
+}
+
+void pintle_survey_free(struct pintle_survey *survey)
+{
+    for (unsigned i = 0; i < survey->count; i++) {
+        g_free(survey->finding[i]->where);
+        g_free(survey->finding[i]);
+    }
+    g_free(survey->finding);
+    g_free(survey);
 }

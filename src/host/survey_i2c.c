@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "host/survey_part.h"
+#include "pintle/host/wiring.h"
 
 /* More answers than a bus has room for chips: something is wrong with the lines. */
 #define CROWD 100
@@ -25,8 +26,15 @@ static void ask(const struct surveying *s, uint8_t address)
     }
 }
 
+/* The look counts whole microseconds: one less have surely passed. */
+static bool is_slow(const struct pintle_bitbang_look *look, uint32_t speed_hz)
+{
+    return look->rise_us > 1 && look->rise_us != UINT16_MAX
+           && look->rise_us - 1 > pintle_wiring_rise_us(speed_hz);
+}
+
 /* From what the lines do at rest to what is wrong with them, the surest first. */
-static enum pintle_hint hint_of(const struct pintle_bitbang_look *look)
+static enum pintle_hint hint_of(const struct pintle_bitbang_look *look, uint32_t speed_hz)
 {
     if (look->touching) {
         return PINTLE_HINT_TOUCHING;
@@ -43,7 +51,7 @@ static enum pintle_hint hint_of(const struct pintle_bitbang_look *look)
     if (look->rise_us == UINT16_MAX) {
         return PINTLE_HINT_NO_RISE;
     }
-    return look->rise_us > 3 ? PINTLE_HINT_SLOW_RISE : PINTLE_HINT_LOW_WHILE_TALKING;
+    return is_slow(look, speed_hz) ? PINTLE_HINT_SLOW_RISE : PINTLE_HINT_LOW_WHILE_TALKING;
 }
 
 static enum pintle_hint hint_without_pins(enum pintle_status status)
@@ -82,18 +90,23 @@ void survey_i2c(const struct surveying *s)
 {
     struct pintle_bitbang_look look = { 0 };
     bool wires = s->station->rig->wires;
+    uint32_t speed_hz = s->station->rig->bus[s->bus].speed_hz;
     if (wires) {
         pintle_bitbang_i2c_look(&s->station->cable[s->bus].i2c_master, &look);
     }
     enum pintle_status status = try_bus(s);
     if (status != PINTLE_OK && status != PINTLE_NO_ANSWER) {
-        survey_broken(s, wires ? hint_of(&look) : hint_without_pins(status));
+        survey_bus(s, PINTLE_FINDING_BROKEN,
+                   wires ? hint_of(&look, speed_hz) : hint_without_pins(status));
         return;
     }
     if (status == PINTLE_OK && pintle_i2c_probe(&s->station->i2c[s->bus], 0x08) == PINTLE_OK
         && count_answers(s) >= CROWD) {
-        survey_broken(s, PINTLE_HINT_EVERYBODY);
+        survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_EVERYBODY);
         return;
+    }
+    if (wires && is_slow(&look, speed_hz)) {
+        survey_bus(s, PINTLE_FINDING_MARGINAL, PINTLE_HINT_SLOW_RISE);
     }
     for (uint8_t address = 0x08; address <= 0x77; address++) {
         ask(s, address);
@@ -105,7 +118,7 @@ static const struct pintle_finding *stray(const struct pintle_survey *survey,
                                           const struct pintle_finding *missing)
 {
     for (unsigned i = 0; i < survey->count; i++) {
-        const struct pintle_finding *finding = &survey->finding[i];
+        const struct pintle_finding *finding = survey->finding[i];
         if (finding->kind == PINTLE_FINDING_UNEXPECTED && finding->sheet == missing->sheet) {
             return finding;
         }
@@ -116,8 +129,8 @@ static const struct pintle_finding *stray(const struct pintle_survey *survey,
 static bool alone(const struct pintle_survey *survey, const struct pintle_finding *missing)
 {
     for (unsigned i = 0; i < survey->count; i++) {
-        if (survey->finding[i].bus == missing->bus
-            && survey->finding[i].kind != PINTLE_FINDING_MISSING) {
+        if (survey->finding[i]->bus == missing->bus && survey->finding[i]->where[0]
+            && survey->finding[i]->kind != PINTLE_FINDING_MISSING) {
             return false;
         }
     }

@@ -40,10 +40,11 @@ static void search(const struct surveying *s, struct found *found)
     bool zeros = false;
     for (unsigned i = 0; i < CODES_MAX && (status == PINTLE_OK || status == PINTLE_BAD_CRC); i++) {
         status = pintle_onewire_next(&s->station->onewire[s->bus], &s->station->clock, &search);
-        zeros = zeros || (status == PINTLE_OK && search.code[0] == 0);
-        garbled = garbled || (status == PINTLE_BAD_CRC && search.bits == 64);
+        bool zero = pintle_onewire_crc(search.code, 8) == 0;
+        zeros = zeros || (status == PINTLE_BAD_CRC && search.bits == 64 && zero);
+        garbled = garbled || (status == PINTLE_BAD_CRC && search.bits == 64 && !zero);
         partial = partial || (status == PINTLE_BAD_CRC && search.bits < 64);
-        if (status == PINTLE_OK && search.code[0] != 0) {
+        if (status == PINTLE_OK) {
             note(found, search.code);
         }
     }
@@ -136,12 +137,13 @@ void survey_onewire(const struct surveying *s)
     enum pintle_status there =
         s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
     if (there == PINTLE_DATA_STUCK || there == PINTLE_UNSUPPORTED) {
-        survey_broken(s, there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
+        survey_bus(s, PINTLE_FINDING_BROKEN,
+                   there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
         return;
     }
     if (there == PINTLE_NO_ANSWER) {
         if (expects(s)) {
-            survey_broken(s, PINTLE_HINT_NO_PRESENCE);
+            survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_PRESENCE);
         }
         return;
     }
@@ -149,13 +151,13 @@ void survey_onewire(const struct surveying *s)
         search(s, &found);
     }
     if (found.zeros > 0) {
-        survey_broken(s, PINTLE_HINT_ZERO_CODE);
+        survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_ZERO_CODE);
     } else if (found.garbled > 0) {
-        survey_broken(s, PINTLE_HINT_GARBLED_CODE);
+        survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_GARBLED_CODE);
     } else if (found.partial > 0) {
-        survey_broken(s, PINTLE_HINT_PARTIAL_CODE);
+        survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_PARTIAL_CODE);
     } else if (found.count == 0) {
-        survey_broken(s, PINTLE_HINT_NO_CODE);
+        survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_CODE);
         return;
     }
     for (unsigned i = 0; i < found.count; i++) {

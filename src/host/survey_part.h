@@ -16,8 +16,8 @@ struct pintle_finding *survey_add(const struct surveying *s, const char *where, 
 /* The sensor that the rig has at this place of the bus, or -1. */
 int survey_expected(const struct surveying *s, const char *where);
 
-/* The whole bus is one finding. */
-void survey_broken(const struct surveying *s, enum pintle_hint hint);
+/* A finding on the bus itself: BROKEN, then it is the only one, or MARGINAL. */
+void survey_bus(const struct surveying *s, enum pintle_finding_kind kind, enum pintle_hint hint);
 
 /* Say of a finding what it is, in the words of a hint. */
 void survey_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,

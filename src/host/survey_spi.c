@@ -151,7 +151,7 @@ void survey_spi(const struct surveying *s)
         }
         if (!read_raw(s, finding, rig->sensor[i].sheet->part->identity->reg, &byte, 1)) {
             s->survey->count--;
-            survey_broken(s, PINTLE_HINT_SWITCHED_OFF);
+            survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_SWITCHED_OFF);
             return;
         }
         unsigned proven = proofs(s, finding);

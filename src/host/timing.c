@@ -17,7 +17,7 @@ static const PLINT blues[] = { 255, 40, 225, 178, 150, 60 };
 struct transfer {
     const struct pintle_item *item;
     unsigned count;
-    uint8_t bus;
+    uint16_t bus;
     uint8_t select; /* SPI */
     const struct pintle_rig_bus *on;
     double from_us, to_us;

@@ -23,7 +23,8 @@ static void on_edge(void *context, uint8_t line, uint8_t level, uint64_t at_ns)
 
 void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *station)
 {
-    for (uint8_t i = 0; i < station->rig->buses; i++) {
+    trace->hook = g_renew(struct pintle_trace_hook, trace->hook, station->rig->buses);
+    for (uint16_t i = 0; i < station->rig->buses; i++) {
         struct pintle_cable *cable = &station->cable[i];
         trace->hook[i] = (struct pintle_trace_hook){ trace, i };
         cable->i2c.edge = cable->spi.edge = cable->onewire.edge = on_edge;
@@ -35,5 +36,6 @@ void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *stat
 void pintle_trace_free(struct pintle_trace *trace)
 {
     g_free(trace->edge);
+    g_free(trace->hook);
     *trace = (struct pintle_trace){ 0 };
 }

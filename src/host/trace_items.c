@@ -9,7 +9,7 @@
 struct listener {
     const struct pintle_rig_bus *bus;
     uint64_t fell_ns; /* 1-Wire */
-    uint8_t index;
+    uint16_t index;
     uint8_t level[PINTLE_SIM_LINES_MAX];
     uint8_t active;
     uint8_t bits;
@@ -180,15 +180,14 @@ unsigned pintle_trace_items(const struct pintle_trace *trace, const struct pintl
     static bool (*const hear[])(struct listener * l, const struct pintle_rig *rig,
                                 const struct pintle_edge *edge,
                                 struct pintle_item *item) = { hear_i2c, hear_spi, hear_onewire };
-    struct listener listeners[PINTLE_RIG_BUSES];
+    struct listener *listeners = g_new0(struct listener, rig->buses);
     unsigned count = 0;
-    memset(listeners, 0, sizeof listeners);
-    for (unsigned i = 0; i < PINTLE_RIG_BUSES; i++) {
+    for (unsigned i = 0; i < rig->buses; i++) {
         listeners[i].bus = &rig->bus[i];
         for (unsigned line = 0; line < PINTLE_SIM_LINES_MAX; line++) {
             listeners[i].level[line] = pintle_trace_at_first(&rig->bus[i], line);
         }
-        listeners[i].index = (uint8_t)i;
+        listeners[i].index = (uint16_t)i;
     }
     *items = calloc(trace->count + 1, sizeof **items);
     for (unsigned i = 0; i < trace->count; i++) {
@@ -199,5 +198,6 @@ unsigned pintle_trace_items(const struct pintle_trace *trace, const struct pintl
         count += hear[l->bus->kind](l, rig, edge, item);
         l->level[edge->line] = edge->level;
     }
+    g_free(listeners);
     return count;
 }

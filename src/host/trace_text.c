@@ -19,7 +19,7 @@ struct telling {
     uint32_t value;
     uint8_t command; /* 1-Wire: the first byte */
     uint8_t code[8];
-    uint8_t bank[PINTLE_RIG_SENSORS]; /* SPI: the bank that each part was sent to */
+    uint8_t *bank; /* SPI: the bank that each sensor was sent to */
 };
 
 static const char *register_name(const struct pintle_rig_sensor *sensor, uint32_t reg)
@@ -60,7 +60,7 @@ static void tell_stop(struct telling *t, const struct pintle_item *item, const c
 
 /* --- I2C --- */
 
-static const struct pintle_rig_sensor *sensor_at(const struct pintle_rig *rig, uint8_t bus,
+static const struct pintle_rig_sensor *sensor_at(const struct pintle_rig *rig, unsigned bus,
                                                  uint8_t address)
 {
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -207,7 +207,7 @@ static const char *word_of(const struct command *commands, uint8_t code)
     return commands->word;
 }
 
-static void put_code(struct telling *t, uint8_t bus, const uint8_t *code)
+static void put_code(struct telling *t, unsigned bus, const uint8_t *code)
 {
     char text[20];
     pintle_code_text(code, text);
@@ -271,7 +271,9 @@ char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_ri
         struct telling * t, const struct pintle_item *item) = { tell_i2c, tell_spi, tell_onewire };
     struct pintle_item *items = NULL;
     unsigned count = pintle_trace_items(trace, rig, &items);
-    struct telling t = { .text = g_string_new(NULL), .rig = rig };
+    struct telling t = { .text = g_string_new(NULL),
+                         .rig = rig,
+                         .bank = g_new0(uint8_t, rig->sensors + 1) };
     g_string_append_printf(t.text,
                            "%5s %14s %12s  %-8s bytes: + acknowledged, - not; SPI sent/received\n",
                            "", "ms", "gap us", "bus");
@@ -283,6 +285,7 @@ char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_ri
         g_string_append(t.text, "  and no stop\n");
     }
     free(items);
+    g_free(t.bank);
     if (trace->lost) {
         g_string_append_printf(t.text, "%u more edges were not kept\n", trace->lost);
     }

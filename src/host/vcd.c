@@ -4,28 +4,45 @@
 #include "host/files.h"
 #include "pintle/host/trace.h"
 
-/* Identifier codes: one printable character per line. */
-static char code(unsigned bus, unsigned line)
-{
-    return (char)('!' + PINTLE_SIM_LINES_MAX * bus + line);
-}
-
 static unsigned lines_of(const struct pintle_rig_bus *bus)
 {
     static const unsigned lines[] = { 2, PINTLE_SIM_SELECT, 1 };
     return lines[bus->kind] + bus->selects;
 }
 
-static void put_line(GString *text, const struct pintle_rig_bus *bus, unsigned number,
-                     unsigned line)
+/* Identifier codes count the lines through, in printable characters. */
+static void put_code(GString *text, const struct pintle_rig *rig, unsigned bus, unsigned line)
+{
+    unsigned number = line;
+    for (unsigned i = 0; i < bus; i++) {
+        number += lines_of(&rig->bus[i]);
+    }
+    for (; number >= 94; number = number / 94 - 1) {
+        g_string_append_c(text, (char)('!' + number % 94));
+    }
+    g_string_append_c(text, (char)('!' + number));
+}
+
+static void put_line(GString *text, const struct pintle_rig *rig, unsigned number, unsigned line)
 {
     static const char *const names[] = { "data", "clock", "data_in" };
+    const struct pintle_rig_bus *bus = &rig->bus[number];
     char *name = line >= PINTLE_SIM_SELECT
                      ? g_strdup_printf("select_%s", bus->select_pin[line - PINTLE_SIM_SELECT])
                      : g_strdup(names[line]);
     g_strdelimit(name, " \t", '_'); /* blanks end a name in this format */
-    g_string_append_printf(text, "$var wire 1 %c %s $end\n", code(number, line), name);
+    g_string_append(text, "$var wire 1 ");
+    put_code(text, rig, number, line);
+    g_string_append_printf(text, " %s $end\n", name);
     g_free(name);
+}
+
+static void put_change(GString *text, const struct pintle_rig *rig, unsigned bus, unsigned line,
+                       unsigned level)
+{
+    g_string_append_printf(text, "%u", level);
+    put_code(text, rig, bus, line);
+    g_string_append_c(text, '\n');
 }
 
 static void put_header(GString *text, const struct pintle_rig *rig)
@@ -34,15 +51,14 @@ static void put_header(GString *text, const struct pintle_rig *rig)
     for (unsigned i = 0; i < rig->buses; i++) {
         g_string_append_printf(text, "$scope module %s $end\n", rig->bus[i].name);
         for (unsigned line = 0; line < lines_of(&rig->bus[i]); line++) {
-            put_line(text, &rig->bus[i], i, line);
+            put_line(text, rig, i, line);
         }
         g_string_append(text, "$upscope $end\n");
     }
     g_string_append(text, "$enddefinitions $end\n#0\n$dumpvars\n");
     for (unsigned i = 0; i < rig->buses; i++) {
         for (unsigned line = 0; line < lines_of(&rig->bus[i]); line++) {
-            g_string_append_printf(text, "%u%c\n", pintle_trace_at_first(&rig->bus[i], line),
-                                   code(i, line));
+            put_change(text, rig, i, line, pintle_trace_at_first(&rig->bus[i], line));
         }
     }
     g_string_append(text, "$end\n");
@@ -73,7 +89,7 @@ bool pintle_trace_vcd(const struct pintle_trace *trace, const struct pintle_rig 
             g_string_append_printf(text, "#%" G_GUINT64_FORMAT "\n", edge->at_ns);
             last = edge->at_ns;
         }
-        g_string_append_printf(text, "%u%c\n", edge->level, code(edge->bus, edge->line));
+        put_change(text, rig, edge->bus, edge->line, edge->level);
     }
     bool ok = files_replace(path, text->str, problem);
     g_free(edges);

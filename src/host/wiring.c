@@ -12,13 +12,14 @@
 
 /* 1-Wire, DS18B20 datasheet 19-7487, electrical characteristics: a probe has 25 pF, sinks 4 mA at
  * 0.4 V. Its answer is looked at 15 us after the line fell at the latest; our master lets go after
- * 3 us and looks 10 us later, when the line must have passed 0.7 of the supply: R C ln(1 / 0.3). */
+ * 2 us and looks 9 us later, when the line must have passed 0.7 of the supply: R C ln(1 / 0.3). */
 #define PROBE_PF 25.0
 #define PROBE_SINK_MA 4.0
-#define SLOT_RISE_NS 10000.0
-#define SLOT_RISE_FACTOR 1.204
+#define SLOT_RISE_NS 9000.0
+#define FULL_RISE_FACTOR 1.204 /* ln(1 / 0.3): from 0 */
 #define PARASITE_LEAST_V 3.0
-#define PARASITE_CABLE_M 5.0 /* a rule of thumb: beyond it the line hardly recharges a probe */
+#define SLOT_MOST_OHM 10000.0 /* a rule of thumb, twice the datasheet's "about 5 kilohms" */
+#define PARASITE_CABLE_M 5.0  /* a rule of thumb: beyond it the line hardly recharges a probe */
 
 static const struct mode {
     uint32_t up_to_hz;
@@ -32,6 +33,11 @@ static const struct mode *mode_of(uint32_t hz)
         i++;
     }
     return &modes[i];
+}
+
+double pintle_wiring_rise_us(uint32_t speed_hz)
+{
+    return mode_of(speed_hz)->rise_ns * FULL_RISE_FACTOR / RISE_FACTOR * 1e-3;
 }
 
 static void add_pull_up(struct pintle_wiring *w, double ohm)
@@ -56,8 +62,8 @@ static void work_out_onewire(struct pintle_wiring *w)
 {
     w->rise_limit_ns = SLOT_RISE_NS;
     w->sink_limit_ma = PROBE_SINK_MA;
-    w->most_ohm = SLOT_RISE_NS / (SLOT_RISE_FACTOR * w->capacitance_pf) * 1e3;
-    w->rise_ns = SLOT_RISE_FACTOR * w->pull_up_ohm * w->capacitance_pf * 1e-3;
+    w->most_ohm = MIN(SLOT_RISE_NS / (FULL_RISE_FACTOR * w->capacitance_pf) * 1e3, SLOT_MOST_OHM);
+    w->rise_ns = FULL_RISE_FACTOR * w->pull_up_ohm * w->capacitance_pf * 1e-3;
 }
 
 void pintle_wiring_figures(const struct pintle_rig *rig, unsigned bus, struct pintle_wiring *w)
@@ -95,16 +101,14 @@ static void add(struct list *list, unsigned bus, int sensor, const char *format,
 
 static void add(struct list *list, unsigned bus, int sensor, const char *format, ...)
 {
-    if (list->count < PINTLE_WIRING_MAX) {
-        struct pintle_wiring_fault *fault = &list->faults[list->count];
-        va_list args;
-        va_start(args, format);
-        fault->bus = bus;
-        fault->sensor = sensor;
-        g_vsnprintf(fault->text, sizeof fault->text, format, args);
-        va_end(args);
-    }
-    list->count++;
+    va_list args;
+    list->faults = g_renew(struct pintle_wiring_fault, list->faults, list->count + 1);
+    struct pintle_wiring_fault *fault = &list->faults[list->count++];
+    fault->bus = bus;
+    fault->sensor = sensor;
+    va_start(args, format);
+    g_vsnprintf(fault->text, sizeof fault->text, format, args);
+    va_end(args);
 }
 
 /* Where the limits of a bus's pull-ups come from. */
@@ -117,10 +121,18 @@ static const char *pull_up_rule(enum pintle_bus_kind kind)
 static void check_rise(const struct pintle_rig *rig, unsigned bus, const struct pintle_wiring *w,
                        struct list *list)
 {
+    bool i2c = rig->bus[bus].kind == PINTLE_BUS_I2C;
+    if (w->rise_ns <= w->rise_limit_ns && !i2c && w->pull_up_ohm > w->most_ohm) {
+        add(list, bus, -1,
+            "a pull-up of %.0f ohm hardly holds the line against noise; take at most %.0f ohm, "
+            "4700 "
+            "is usual (DS18B20 datasheet, hardware configuration)",
+            w->pull_up_ohm, w->most_ohm);
+    }
     if (w->rise_ns <= w->rise_limit_ns) {
         return;
     }
-    if (rig->bus[bus].kind == PINTLE_BUS_I2C) {
+    if (i2c) {
         add(list, bus, -1,
             "%.0f ohm and %.0f pF rise in %.0f ns where %u kHz allow %.0f ns; take at most %.0f "
             "ohm, a shorter cable or a slower bus (UM10204 table 10)",
@@ -144,8 +156,8 @@ static void check_pull_ups(const struct pintle_rig *rig, unsigned bus, struct li
         add(list, bus, -1,
             "there is no pull-up: the lines cannot rise; put one of %.0f to %.0f ohm on data%s "
             "(%s)",
-            ceil(w.least_ohm / 100) * 100, floor(MIN(w.most_ohm, 10000) / 100) * 100,
-            kind == PINTLE_BUS_I2C ? " and on clock" : "", pull_up_rule(kind));
+            w.least_ohm, w.most_ohm, kind == PINTLE_BUS_I2C ? " and on clock" : "",
+            pull_up_rule(kind));
         return;
     }
     if (w.pull_up_ohm < w.least_ohm) {
@@ -192,25 +204,40 @@ static const char *driven_by(const struct pintle_rig *rig, unsigned bus, double 
     return spi ? "driven" : "pulled up";
 }
 
-/* UM10204 section 6, and the same in most datasheets: a chip's input stands its supply and half a
- * volt, and is high from 0.7 of it on. */
+/* Where the datasheet has no rule of its own it is that of UM10204 section 6: a chip's input stands
+ * its supply and half a volt, and is high from 0.7 of it on. */
+static double high_from(const struct pintle_sheet *sheet, double supply)
+{
+    double share = sheet->high_share > 0 ? (double)sheet->high_share : 0.7;
+    return sheet->high_v > 0 ? (double)sheet->high_v : share * supply;
+}
+
+static const char *level_rule(bool own)
+{
+    return own ? "its datasheet" : "UM10204 section 6";
+}
+
 static void check_levels(const struct pintle_rig *rig, unsigned i, struct list *list)
 {
     const struct pintle_rig_sensor *s = &rig->sensor[i];
     const char *part = s->sheet->part->name;
     double bus_v = 0;
     const char *how = driven_by(rig, s->bus, &bus_v);
-    if (bus_v > s->supply_v + 0.5) {
+    const struct pintle_sheet *sheet = s->sheet;
+    double stands = MAX((double)sheet->stands_v, s->supply_v + 0.5);
+    double high = high_from(sheet, s->supply_v);
+    if (bus_v > stands) {
         add(list, s->bus, (int)i,
             "the lines are %s to %g V, and a %s supplied with %g V stands %g V on its pins; go to "
-            "%g V, or put a level shifter between (UM10204 section 6)",
-            how, bus_v, part, s->supply_v, s->supply_v + 0.5, s->supply_v);
+            "%g V, or put a level shifter between (%s)",
+            how, bus_v, part, s->supply_v, stands, s->supply_v, level_rule(sheet->stands_v > 0));
     }
-    if (bus_v < 0.7 * s->supply_v) {
+    if (bus_v < high) {
         add(list, s->bus, (int)i,
             "the lines are %s to %g V, and a %s supplied with %g V takes only %.2f V and more for "
-            "high; go to %g V, or put a level shifter between (UM10204 section 6)",
-            how, bus_v, part, s->supply_v, 0.7 * s->supply_v, s->supply_v);
+            "high; go to %g V, or put a level shifter between (%s)",
+            how, bus_v, part, s->supply_v, high, s->supply_v,
+            level_rule(sheet->high_v > 0 || sheet->high_share > 0));
     }
     if (rig->bus[s->bus].kind == PINTLE_BUS_SPI && s->supply_v > rig->logic_v + 0.5) {
         add(list, s->bus, (int)i,
@@ -266,9 +293,15 @@ struct job {
     unsigned bus;
 };
 
-static unsigned list_jobs(const struct pintle_rig *rig, struct job *jobs)
+/* Ends with one that has no pin; to be freed with g_free. */
+static struct job *list_jobs(const struct pintle_rig *rig)
 {
+    unsigned room = 1;
     unsigned count = 0;
+    for (unsigned i = 0; i < rig->buses; i++) {
+        room += 3 + rig->bus[i].selects;
+    }
+    struct job *jobs = g_new0(struct job, room);
     for (unsigned i = 0; i < rig->buses; i++) {
         const struct pintle_rig_bus *b = &rig->bus[i];
         jobs[count++] = (struct job){ b->data_pin, "data", i };
@@ -278,13 +311,16 @@ static unsigned list_jobs(const struct pintle_rig *rig, struct job *jobs)
             jobs[count++] = (struct job){ b->select_pin[k], "select", i };
         }
     }
-    return count;
+    return jobs;
 }
 
 static void check_pins(const struct pintle_rig *rig, struct list *list)
 {
-    struct job jobs[(3 + PINTLE_RIG_SELECTS) * PINTLE_RIG_BUSES];
-    unsigned count = list_jobs(rig, jobs);
+    struct job *jobs = list_jobs(rig);
+    unsigned count = 0;
+    while (jobs[count].pin) {
+        count++;
+    }
     for (unsigned i = 0; i < count; i++) {
         for (unsigned k = 0; k < i; k++) {
             if (jobs[i].pin[0] && strcmp(jobs[i].pin, jobs[k].pin) == 0) {
@@ -295,6 +331,7 @@ static void check_pins(const struct pintle_rig *rig, struct list *list)
             }
         }
     }
+    g_free(jobs);
 }
 
 static bool taken(const struct pintle_rig *rig, unsigned bus, uint8_t address)
@@ -360,10 +397,9 @@ static void check_twins(const struct pintle_rig *rig, unsigned a, unsigned b, st
     }
 }
 
-unsigned pintle_wiring_check(const struct pintle_rig *rig,
-                             struct pintle_wiring_fault faults[PINTLE_WIRING_MAX])
+unsigned pintle_wiring_check(const struct pintle_rig *rig, struct pintle_wiring_fault **faults)
 {
-    struct list list = { .faults = faults };
+    struct list list = { .count = 0 };
     for (unsigned bus = 0; bus < rig->buses; bus++) {
         if (rig->bus[bus].kind != PINTLE_BUS_SPI) {
             check_pull_ups(rig, bus, &list);
@@ -379,5 +415,6 @@ unsigned pintle_wiring_check(const struct pintle_rig *rig,
         }
     }
     check_pins(rig, &list);
+    *faults = list.faults;
     return list.count;
 }

@@ -5,22 +5,33 @@
 
 #include "host/conf.h"
 
-/* What the validate callbacks build on. */
+/* What the validate callbacks build on. Sections come in order: quantities, chips that feel them,
+ * what goes wrong with those. */
 static struct {
     struct pintle_station *station;
-    const char *names[64]; /* of the curves */
-    const char *chips[PINTLE_SIM_CHIPS];
-    bool clock_set[PINTLE_SIM_CHIPS]; /* somebody has set this clock before the world began */
+    GPtrArray *quantities; /* names, of the station's curves */
+    GPtrArray *chips;      /* names, of the simulation's chips */
+    GPtrArray *clocks;     /* chips that somebody has set before the world began */
+    GPtrArray *lines;      /* buses that have been described */
 } building;
 
-static int check_time(cfg_t *cfg, cfg_opt_t *opt)
+static int name_index(const GPtrArray *names, const char *name)
 {
-    const char *text = cfg_opt_getnstr(opt, 0);
-    GDateTime *time = g_date_time_new_from_iso8601(text, NULL);
-    if (!time) {
-        return conf_complain(cfg, "'%s' is no time; write it as in \"2026-06-12T00:00:00Z\"", text);
+    guint i = 0;
+    while (i < names->len && strcmp(names->pdata[i], name) != 0) {
+        i++;
     }
-    g_date_time_unref(time);
+    return i < names->len ? (int)i : -1;
+}
+
+/* Remember a title that may come only once. */
+static int take_title(cfg_t *cfg, GPtrArray *names, const char *what, const char *title)
+{
+    if (name_index(names, title) >= 0) {
+        return conf_complain(cfg, "there is a %s '%s' already; give each its own name", what,
+                             title);
+    }
+    g_ptr_array_add(names, g_strdup(title));
     return 0;
 }
 
@@ -39,18 +50,12 @@ static bool seconds(cfg_t *cfg, const char *text, double *s)
 static bool take_point(cfg_t *cfg, const char *text, struct pintle_point *point)
 {
     const char *blank = strrchr(text, ' ');
-    char *end = NULL;
     if (!blank) {
         conf_complain(cfg, "'%s' is no point; write a time and a value, as in \"6h 12.5\"", text);
         return false;
     }
-    point->value = g_ascii_strtod(blank + 1, &end);
     char *when = g_strndup(text, (gsize)(blank - text));
-    bool ok = *end == '\0' && end > blank + 1;
-    if (!ok) {
-        conf_complain(cfg, "'%s' ends in no number", text);
-    }
-    ok = ok && seconds(cfg, when, &point->t);
+    bool ok = conf_number(cfg, blank + 1, &point->value) && seconds(cfg, when, &point->t);
     g_free(when);
     return ok;
 }
@@ -58,8 +63,11 @@ static bool take_point(cfg_t *cfg, const char *text, struct pintle_point *point)
 static int take_points(cfg_t *cfg, cfg_t *section, struct pintle_curve *curve)
 {
     unsigned count = cfg_size(section, "points");
-    struct pintle_point *points = g_new0(struct pintle_point, count + 1);
-    curve->points = count ? points : NULL;
+    if (count == 0) {
+        return 0;
+    }
+    struct pintle_point *points = g_new0(struct pintle_point, count);
+    curve->points = points;
     curve->count = count;
     for (unsigned i = 0; i < count; i++) {
         if (!take_point(cfg, cfg_getnstr(section, "points", i), &points[i])) {
@@ -70,26 +78,20 @@ static int take_points(cfg_t *cfg, cfg_t *section, struct pintle_curve *curve)
                                  cfg_title(section));
         }
     }
-    if (!count) {
-        g_free(points);
-    }
     return 0;
 }
 
 static int take_quantity(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_station *station = building.station;
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
-    unsigned index = station->curve_count;
-    if (index == G_N_ELEMENTS(building.names)) {
-        return conf_complain(cfg, "a world has room for %u quantities", index);
+    cfg_t *section = conf_section(opt);
+    if (take_title(cfg, building.quantities, "quantity", cfg_title(section)) != 0) {
+        return -1;
     }
-    station->curves = g_renew(struct pintle_curve, station->curves, index + 1);
-    struct pintle_curve *curve = &station->curves[index];
+    station->curves = g_renew(struct pintle_curve, station->curves, station->curve_count + 1);
+    struct pintle_curve *curve = &station->curves[station->curve_count++];
     *curve = (struct pintle_curve){ .level = cfg_getfloat(section, "level"),
                                     .swing = cfg_getfloat(section, "swing") };
-    building.names[index] = cfg_title(section);
-    station->curve_count++;
     if (!seconds(cfg, cfg_getstr(section, "period"), &curve->period_s)
         || !seconds(cfg, cfg_getstr(section, "phase"), &curve->phase_s)) {
         return -1;
@@ -97,16 +99,14 @@ static int take_quantity(cfg_t *cfg, cfg_opt_t *opt)
     return take_points(cfg, section, curve);
 }
 
+/* --- chips --- */
+
 static int take_feel(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assignment)
 {
     char **sides = g_strsplit(assignment, "=", 2);
-    const char *quantity = sides[0] && sides[1] ? sides[1] : "";
+    int i = name_index(building.quantities, sides[0] && sides[1] ? sides[1] : "");
     int result = 0;
-    unsigned i = 0;
-    while (i < building.station->curve_count && strcmp(building.names[i], quantity) != 0) {
-        i++;
-    }
-    if (i == building.station->curve_count) {
+    if (i < 0) {
         result = conf_complain(cfg, "'%s': write INPUT=QUANTITY with a quantity described above",
                                assignment);
     } else if (pintle_sim_feel(chip, sides[0], &building.station->curves[i]) != PINTLE_OK) {
@@ -120,18 +120,21 @@ static int take_feel(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assig
 static int take_error(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assignment)
 {
     char **sides = g_strsplit(assignment, "=", 2);
-    bool ok = sides[0] && sides[1]
-              && pintle_sim_error(chip, sides[0], g_ascii_strtod(sides[1], NULL)) == PINTLE_OK;
+    double error = 0;
+    bool ok = sides[0] && sides[1] && conf_number(cfg, sides[1], &error);
+    bool input = ok && pintle_sim_error(chip, sides[0], error) == PINTLE_OK;
     g_strfreev(sides);
-    return ok ? 0
-              : conf_complain(cfg, "'%s': write INPUT=NUMBER with an input of a %s", assignment,
-                              chip->model->name);
+    if (ok && !input) {
+        conf_complain(cfg, "'%s': a simulated %s has no such input", assignment, chip->model->name);
+    } else if (!ok) {
+        conf_complain(cfg, "'%s': write INPUT=NUMBER", assignment);
+    }
+    return input ? 0 : -1;
 }
 
 /* Over the bus, as anybody would. It takes time, so it comes last: everything has been switched on
  * by then. */
-static bool set_clock(struct pintle_sim_chip *chip, const char *name,
-                      struct pintle_problem *problem)
+static bool set_clock(struct pintle_sim_chip *chip, struct pintle_problem *problem)
 {
     struct pintle_sim *sim = chip->sim;
     struct pintle_i2c bus = pintle_sim_i2c(sim, chip->bus);
@@ -144,7 +147,8 @@ static bool set_clock(struct pintle_sim_chip *chip, const char *name,
     }
     return status == PINTLE_OK
            || pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: clock '%s' cannot be set: %s",
-                                 building.station->rig->world_path, name,
+                                 building.station->rig->world_path,
+                                 (char *)building.chips->pdata[chip - sim->chip],
                                  pintle_status_sentence(status));
 }
 
@@ -167,6 +171,7 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
 {
     const char *code = cfg_getstr(section, "code");
     const char *power = cfg_getstr(section, "power");
+    long address = cfg_getint(section, "address");
     bool parasite = strcmp(power, "parasite") == 0;
     const struct pintle_rig_bus *bus = &building.station->rig->bus[chip->bus];
     if ((int)chip->model->kind != (int)bus->kind) {
@@ -179,8 +184,11 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
     chip->rom.parasite = parasite;
     switch (chip->model->kind) {
     case PINTLE_SIM_I2C:
-        chip->address = (uint8_t)cfg_getint(section, "address");
-        return 0;
+        chip->address = (uint8_t)address;
+        return address >= 0 && address <= 0x7f
+                   ? 0
+                   : conf_complain(cfg, "a simulated %s needs an address of 7 bits, up to 0x7f",
+                                   chip->model->name);
     case PINTLE_SIM_SPI:
         return take_select(cfg, cfg_getstr(section, "select"), chip);
     default:
@@ -193,27 +201,56 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
     }
 }
 
-static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
+/* A converter measures against what the rig says that is wired to its reference pin, unless the
+ * world feeds that. */
+static void follow_reference(struct pintle_sim_chip *chip)
+{
+    const struct pintle_rig *rig = building.station->rig;
+    for (unsigned i = 0; i < rig->sensors && chip->model->kind == PINTLE_SIM_SPI; i++) {
+        const struct pintle_rig_sensor *s = &rig->sensor[i];
+        if (s->bus == chip->bus && s->place.select == chip->address) {
+            const struct pintle_curve level = { .level = s->reference_v };
+            (void)!pintle_sim_feel(chip, "reference", &level);
+        }
+    }
+}
+
+static struct pintle_sim_chip *add_chip(cfg_t *cfg, cfg_t *section)
 {
     struct pintle_station *station = building.station;
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    const char *title = cfg_title(section);
     const char *part = cfg_getstr(section, "part");
     const char *bus_name = cfg_getstr(section, "bus");
     int bus = bus_name ? pintle_rig_bus(station->rig, bus_name) : 0;
     if (bus < 0) {
-        return conf_complain(cfg, "chip '%s' is on a bus that the rig does not have",
-                             cfg_title(section));
+        conf_complain(cfg, "chip '%s' is on a bus that the rig does not have", title);
+        return NULL;
     }
     struct pintle_sim_chip *chip =
-        part ? pintle_sim_add(&station->sim, part, (uint8_t)bus, 0) : NULL;
+        part ? pintle_sim_add(&station->sim, part, (uint16_t)bus, 0) : NULL;
     if (!chip) {
-        return conf_complain(cfg, "chip '%s': there is no simulated '%s', or no room for it",
-                             cfg_title(section), part ? part : "");
+        GString *known = g_string_new(NULL);
+        for (size_t i = 0; pintle_sim_model_at(i); i++) {
+            g_string_append_printf(known, "%s%s", i ? ", " : "", pintle_sim_model_at(i)->name);
+        }
+        conf_complain(cfg, "chip '%s': there is no simulated '%s'; there are %s", title,
+                      part ? part : "", known->str);
+        g_string_free(known, TRUE);
     }
-    building.chips[station->sim.chips - 1] = cfg_title(section);
-    if (take_place(cfg, section, chip) != 0) {
+    return chip;
+}
+
+static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
+{
+    cfg_t *section = conf_section(opt);
+    if (take_title(cfg, building.chips, "chip", cfg_title(section)) != 0) {
         return -1;
     }
+    struct pintle_sim_chip *chip = add_chip(cfg, section);
+    if (!chip || take_place(cfg, section, chip) != 0) {
+        return -1;
+    }
+    follow_reference(chip);
     for (unsigned i = 0; i < cfg_size(section, "feels"); i++) {
         if (take_feel(cfg, chip, cfg_getnstr(section, "feels", i)) != 0) {
             return -1;
@@ -224,109 +261,141 @@ static int take_chip(cfg_t *cfg, cfg_opt_t *opt)
             return -1;
         }
     }
-    building.clock_set[station->sim.chips - 1] = cfg_getbool(section, "set");
-    if (cfg_getbool(section, "set") && strcmp(chip->model->name, "DS3231") != 0) {
-        return conf_complain(cfg, "chip '%s' is no clock that could be set", chip->model->name);
+    if (cfg_getbool(section, "set")) {
+        g_ptr_array_add(building.clocks, chip);
+        if (strcmp(chip->model->name, "DS3231") != 0) {
+            return conf_complain(cfg, "chip '%s' is no clock that could be set",
+                                 cfg_title(section));
+        }
     }
     return 0;
 }
 
-static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
+/* --- what goes wrong --- */
+
+/* A word among `words`: its index; where there is none, which there are is said. */
+static int take_kind(cfg_t *cfg, const char *const *words, const char *word)
 {
-    static const char *const kinds[] = { "unplugged", "silent", "flipped", "deafening" };
-    struct pintle_sim *sim = &building.station->sim;
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
-    struct pintle_sim_fault fault = { 0 };
-    const char *kind = cfg_getstr(section, "kind");
-    double from = 0;
-    double to = 0;
-    unsigned k = 0;
-    while (k < G_N_ELEMENTS(kinds) && g_strcmp0(kind, kinds[k]) != 0) {
+    int k = 0;
+    while (words[k] && g_strcmp0(word, words[k]) != 0) {
         k++;
     }
-    while (fault.chip < sim->chips
-           && g_strcmp0(building.chips[fault.chip], cfg_title(section)) != 0) {
-        fault.chip++;
+    if (!words[k]) {
+        char *all = g_strjoinv(", ", (char **)(uintptr_t)words);
+        conf_complain(cfg, "'%s' is no kind of what can go wrong; there are %s", word ? word : "",
+                      all);
+        g_free(all);
+        return -1;
     }
-    if (k == G_N_ELEMENTS(kinds) || fault.chip == sim->chips) {
-        return conf_complain(cfg, "a fault needs a chip described above, and a kind: unplugged, "
-                                  "silent, flipped or deafening");
-    }
+    return k;
+}
+
+/* The time that they have in common, and into the simulation. Every section counts, also of a title
+ * that was there before. */
+static int plan(cfg_t *cfg, cfg_t *section, struct pintle_sim_fault *fault)
+{
+    double from = 0;
+    double to = 0;
     if (!seconds(cfg, cfg_getstr(section, "from"), &from)
         || !seconds(cfg, cfg_getstr(section, "to"), &to)) {
         return -1;
     }
-    fault.kind = (enum pintle_sim_fault_kind)k;
-    fault.from_us = (uint64_t)(from * 1e6);
-    fault.to_us = (uint64_t)(to * 1e6);
-    return pintle_sim_add_fault(sim, &fault) == PINTLE_OK
+    fault->from_us = (uint64_t)(from * 1e6);
+    fault->to_us = (uint64_t)(to * 1e6);
+    return pintle_sim_add_fault(&building.station->sim, fault) == PINTLE_OK
                ? 0
-               : conf_complain(cfg, "a world has room for %d faults", PINTLE_SIM_FAULTS);
+               : conf_complain(cfg, "there are too many faults and troubles for this simulation");
+}
+
+static int take_fault(cfg_t *cfg, cfg_opt_t *opt)
+{
+    static const struct {
+        const char *words[9];
+        enum pintle_sim_fault_kind kinds[8];
+    } known = { { "unplugged", "brown-out", "silent", "flipped", "deafening", "frozen", "cut",
+                  "meddled", NULL },
+                { PINTLE_SIM_UNPLUGGED, PINTLE_SIM_UNPLUGGED, PINTLE_SIM_SILENT, PINTLE_SIM_FLIPPED,
+                  PINTLE_SIM_DEAFENING, PINTLE_SIM_FROZEN, PINTLE_SIM_CUT, PINTLE_SIM_MEDDLED } };
+    cfg_t *section = conf_section(opt);
+    int k = take_kind(cfg, known.words, cfg_getstr(section, "kind"));
+    int chip = name_index(building.chips, cfg_title(section));
+    if (k < 0) {
+        return -1;
+    }
+    if (chip < 0) {
+        return conf_complain(cfg, "fault '%s': it has the name of a chip described above",
+                             cfg_title(section));
+    }
+    struct pintle_sim_fault fault = { .kind = known.kinds[k], .chip = (uint16_t)chip };
+    unsigned bus = building.station->sim.chip[chip].bus;
+    if (fault.kind == PINTLE_SIM_MEDDLED && !building.station->rig->bus[bus].shared) {
+        return conf_complain(cfg,
+                             "fault '%s': only on a bus with shared = true in the rig file can "
+                             "another master meddle",
+                             cfg_title(section));
+    }
+    return plan(cfg, section, &fault);
 }
 
 static int take_lines(cfg_t *cfg, cfg_opt_t *opt)
 {
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
+    cfg_t *section = conf_section(opt);
     int bus = pintle_rig_bus(building.station->rig, cfg_title(section));
     double ohm = cfg_getfloat(section, "pull-up");
     double pf = cfg_getfloat(section, "capacitance");
+    if (take_title(cfg, building.lines, "description of the lines", cfg_title(section)) != 0) {
+        return -1;
+    }
     if (bus < 0 || !(ohm > 0) || !(pf > 0)) {
         return conf_complain(cfg,
                              "lines '%s': a bus of the rig, with a pull-up in ohms and a "
                              "capacitance in picofarads above 0",
                              cfg_title(section));
     }
-    building.station->pull_up_ohm[bus] = ohm;
-    building.station->capacitance_pf[bus] = pf;
+    building.station->cable[bus].pull_up_ohm = ohm;
+    building.station->cable[bus].capacitance_pf = pf;
     return 0;
 }
 
 static int take_trouble(cfg_t *cfg, cfg_opt_t *opt)
 {
-    static const char *const kinds[] = { "data-low", "clock-low", "no-pull-up",
-                                         "swapped",  "touching",  "stretched",
-                                         "held",     "noise",     "off" };
-    cfg_t *section = cfg_opt_getnsec(opt, cfg_opt_size(opt) - 1);
-    struct pintle_sim_fault fault = { .kind = PINTLE_SIM_LINES,
-                                      .amount = (uint32_t)cfg_getint(section, "amount") };
+    /* in the order of enum pintle_sim_trouble */
+    static const char *const words[] = { "data-low", "clock-low", "no-pull-up", "swapped",
+                                         "touching", "stretched", "held",       "noise",
+                                         "off",      NULL };
+    cfg_t *section = conf_section(opt);
     int bus = pintle_rig_bus(building.station->rig, cfg_title(section));
-    double from = 0;
-    double to = 0;
-    unsigned k = 0;
-    while (k < G_N_ELEMENTS(kinds) && g_strcmp0(cfg_getstr(section, "kind"), kinds[k]) != 0) {
-        k++;
-    }
-    if (k == G_N_ELEMENTS(kinds) || bus < 0) {
-        return conf_complain(cfg,
-                             "a trouble needs a bus of the rig, and a kind: data-low, "
-                             "clock-low, no-pull-up, swapped, touching, stretched, held, noise "
-                             "or off");
-    }
-    if (!seconds(cfg, cfg_getstr(section, "from"), &from)
-        || !seconds(cfg, cfg_getstr(section, "to"), &to)) {
+    int k = take_kind(cfg, words, cfg_getstr(section, "kind"));
+    long amount = cfg_getint(section, "amount");
+    if (k < 0) {
         return -1;
     }
-    fault.chip = (uint8_t)bus;
-    if (k < G_N_ELEMENTS(kinds) - 1) {
-        fault.trouble = (uint8_t)(1u << k);
-    } else {
-        fault.kind = PINTLE_SIM_OFF;
+    if (bus < 0 || amount < 0 || amount > INT32_MAX) {
+        return conf_complain(cfg,
+                             "trouble '%s': it has the name of a bus of the rig, and an amount "
+                             "from 0 up",
+                             cfg_title(section));
     }
-    fault.from_us = (uint64_t)(from * 1e6);
-    fault.to_us = (uint64_t)(to * 1e6);
-    return pintle_sim_add_fault(&building.station->sim, &fault) == PINTLE_OK
-               ? 0
-               : conf_complain(cfg, "a world has room for %d faults", PINTLE_SIM_FAULTS);
+    struct pintle_sim_fault fault = { .kind = PINTLE_SIM_OFF,
+                                      .chip = (uint16_t)bus,
+                                      .amount = (uint32_t)amount };
+    if (strcmp(words[k], "off") != 0) {
+        fault.kind = PINTLE_SIM_LINES;
+        fault.trouble = (uint8_t)(1u << k);
+    }
+    return plan(cfg, section, &fault);
 }
 
-static int take_header(cfg_t *cfg, cfg_opt_t *opt)
+/* --- the clock on the wall --- */
+
+static int take_began(cfg_t *cfg, cfg_opt_t *opt)
 {
-    struct pintle_sim *sim = &building.station->sim;
-    if (check_time(cfg, opt) != 0) {
-        return -1;
+    const char *text = cfg_opt_getnstr(opt, 0);
+    GDateTime *time = g_date_time_new_from_iso8601(text, NULL);
+    if (!time) {
+        return conf_complain(cfg, "'%s' is no time; write it as in \"2026-06-12T00:00:00Z\"", text);
     }
-    GDateTime *time = g_date_time_new_from_iso8601(cfg_opt_getnstr(opt, 0), NULL);
-    sim->began_us = g_date_time_to_unix(time) * 1000000;
+    building.station->sim.began_us = g_date_time_to_unix(time) * 1000000;
     g_date_time_unref(time);
     return 0;
 }
@@ -338,10 +407,54 @@ static int take_seed(cfg_t *cfg, cfg_opt_t *opt)
     return 0;
 }
 
+static int take_clock_set(cfg_t *cfg, cfg_opt_t *opt)
+{
+    (void)cfg;
+    building.station->sim.unset = !cfg_opt_getnbool(opt, 0);
+    return 0;
+}
+
+/* "10min +1h": when somebody sets it, and by how much. */
+static bool parse_step(const char *text, struct pintle_sim_step *step)
+{
+    const char *sign = strpbrk(text, "+-");
+    char *when = g_strndup(text, sign ? (gsize)(sign - text) : 0);
+    int64_t at = 0;
+    int64_t by = 0;
+    bool ok = sign && pintle_duration_parse(g_strchomp(when), &at)
+              && pintle_duration_parse(sign + 1, &by);
+    *step = (struct pintle_sim_step){ (uint64_t)at, sign && *sign == '-' ? -by : by };
+    g_free(when);
+    return ok;
+}
+
+/* Called again and again while the list grows. */
+static int take_steps(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct pintle_station *station = building.station;
+    struct pintle_sim *sim = &station->sim;
+    unsigned count = cfg_opt_size(opt);
+    station->steps = g_renew(struct pintle_sim_step, station->steps, count);
+    sim->step = station->steps;
+    for (; sim->steps < count; sim->steps++) {
+        struct pintle_sim_step *step = &station->steps[sim->steps];
+        const char *text = cfg_opt_getnstr(opt, sim->steps);
+        if (!parse_step(text, step) || (sim->steps > 0 && step->at_us <= step[-1].at_us)) {
+            return conf_complain(cfg,
+                                 "'%s' is no step of the clock; write when and by how much, as in "
+                                 "\"10min +1h\" or \"2h -30s\", in order of time",
+                                 text);
+        }
+    }
+    return 0;
+}
+
 static void prepare(cfg_t *cfg)
 {
-    cfg_set_validate_func(cfg, "began", take_header);
+    cfg_set_validate_func(cfg, "began", take_began);
     cfg_set_validate_func(cfg, "seed", take_seed);
+    cfg_set_validate_func(cfg, "clock-set", take_clock_set);
+    cfg_set_validate_func(cfg, "clock-steps", take_steps);
     cfg_set_validate_func(cfg, "quantity", take_quantity);
     cfg_set_validate_func(cfg, "chip", take_chip);
     cfg_set_validate_func(cfg, "fault", take_fault);
@@ -349,9 +462,7 @@ static void prepare(cfg_t *cfg)
     cfg_set_validate_func(cfg, "trouble", take_trouble);
 }
 
-/* Curves move while the array grows, and chips hold copies: so quantities come first in a script,
- * chips after them, faults last. Reading in order makes that a rule with a message. */
-bool world_build(struct pintle_station *station, struct pintle_problem *problem)
+static cfg_t *parse(const struct pintle_rig *rig, struct pintle_problem *problem)
 {
     cfg_opt_t quantity[] = {
         CFG_STR_LIST("points", "{}", CFGF_NONE), CFG_FLOAT("level", 0, CFGF_NONE),
@@ -374,22 +485,35 @@ bool world_build(struct pintle_station *station, struct pintle_problem *problem)
                             CFG_END() };
     cfg_opt_t schema[] = { CFG_STR("began", "2026-06-12T00:00:00Z", CFGF_NONE),
                            CFG_INT("seed", 1, CFGF_NONE),
+                           CFG_BOOL("clock-set", cfg_true, CFGF_NONE),
+                           CFG_STR_LIST("clock-steps", "{}", CFGF_NONE),
                            CFG_SEC("quantity", quantity, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("chip", chip, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("fault", fault, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("lines", lines, CFGF_MULTI | CFGF_TITLE),
                            CFG_SEC("trouble", trouble, CFGF_MULTI | CFGF_TITLE),
                            CFG_END() };
+    return conf_parse(schema, prepare, rig->world_path, rig->world_text, problem);
+}
+
+bool world_build(struct pintle_station *station, struct pintle_problem *problem)
+{
     building.station = station;
-    cfg_t *cfg =
-        conf_parse(schema, prepare, station->rig->world_path, station->rig->world_text, problem);
-    if (!cfg) {
-        return false;
+    building.quantities = g_ptr_array_new_with_free_func(g_free);
+    building.chips = g_ptr_array_new_with_free_func(g_free);
+    building.lines = g_ptr_array_new_with_free_func(g_free);
+    building.clocks = g_ptr_array_new();
+    cfg_t *cfg = parse(station->rig, problem);
+    bool ok = cfg != NULL;
+    for (guint i = 0; ok && i < building.clocks->len; i++) {
+        ok = set_clock(building.clocks->pdata[i], problem);
     }
-    bool ok = true;
-    for (uint8_t i = 0; ok && i < station->sim.chips; i++) {
-        ok = !building.clock_set[i] || set_clock(&station->sim.chip[i], building.chips[i], problem);
+    if (cfg) {
+        cfg_free(cfg);
     }
-    cfg_free(cfg);
+    g_ptr_array_free(building.quantities, TRUE);
+    g_ptr_array_free(building.chips, TRUE);
+    g_ptr_array_free(building.lines, TRUE);
+    g_ptr_array_free(building.clocks, TRUE);
     return ok;
 }

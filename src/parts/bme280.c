@@ -200,19 +200,23 @@ static int32_t humidity(const struct pintle_block *block, int32_t adc_H, int32_t
     return v >> 12;
 }
 
-/* Section 5.4: what the data registers hold before the first measurement. Each alone is a value
- * that can occur. */
-static uint8_t power_on(int32_t adc_P, int32_t adc_T, int32_t adc_H)
+/* Sections 3.3 and 5.4: what a data register holds before the first measurement, and whenever its
+ * quantity is skipped, because the chip has lost its settings. A true reading of just that is
+ * marked too; that costs one reading. */
+static uint16_t skipped(int32_t adc, int32_t code)
 {
-    return adc_P == 0x80000 && adc_T == 0x80000 && adc_H == 0x8000;
+    return adc == code ? PINTLE_QUALITY_POWER_ON : 0;
 }
 
-/* A lone 8000h is what comes out when humidity is skipped: the chip has lost CTRL_HUM. A true
- * reading of just that is marked too; that costs one reading. */
-static uint8_t skipped(int32_t adc_H)
+/* A float of a 64-bit integer would pull double precision into small machines. No pressure that the
+ * formula yields for true trim is beyond this. */
+static float small(int64_t q)
 {
-    return adc_H == 0x8000 ? PINTLE_QUALITY_POWER_ON : 0;
+    return q < 0 ? 0.0f : q > INT32_MAX ? (float)INT32_MAX : (float)(int32_t)q;
 }
+
+#define LOWEST (-4000) /* 0.01 degC */
+#define HIGHEST 8500
 
 static void decode(const struct pintle_block *block, struct pintle_sample *sample)
 {
@@ -224,13 +228,15 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     PINTLE_NOTE(block->notes, "T (0.01 degC)", T);
     int64_t p = pressure(block, adc_P, t_fine);
     int32_t h = humidity(block, adc_H, t_fine);
-    uint8_t quality = power_on(adc_P, adc_T, adc_H) ? PINTLE_QUALITY_POWER_ON : 0;
+    /* the other two hang on the temperature */
+    uint16_t quality = skipped(adc_T, 0x80000);
+    quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0;
     sample->channel[PINTLE_BME280_TEMPERATURE] =
         (struct pintle_reading){ (float)T / 100.0f, adc_T, quality };
     sample->channel[PINTLE_BME280_PRESSURE] =
-        (struct pintle_reading){ (float)p / 256.0f, adc_P, quality };
+        (struct pintle_reading){ small(p) / 256.0f, adc_P, quality | skipped(adc_P, 0x80000) };
     sample->channel[PINTLE_BME280_HUMIDITY] =
-        (struct pintle_reading){ (float)h / 1024.0f, adc_H, quality | skipped(adc_H) };
+        (struct pintle_reading){ (float)h / 1024.0f, adc_H, quality | skipped(adc_H, 0x8000) };
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {

@@ -60,20 +60,20 @@ static const struct pintle_field config[] = {
 };
 
 static const struct pintle_map_reg regs[] = {
-    { "id", { 0xd0, 1, PINTLE_REG_READ_ONLY }, 0x60, "chip number, 60h", NO_FIELDS },
-    { "reset", { 0xe0, 1, PINTLE_REG_WRITE_ONLY }, 0, "write B6h to restart", NO_FIELDS },
-    { "ctrl_hum", { 0xf2, 1, 0 }, 0, "humidity control", FIELDS(ctrl_hum) },
-    { "status", { 0xf3, 1, PINTLE_REG_READ_ONLY }, 0, "status", FIELDS(status) },
-    { "ctrl_meas", { 0xf4, 1, 0 }, 0, "measurement control", FIELDS(ctrl_meas) },
-    { "config", { 0xf5, 1, 0 }, 0, "rate, filter, interface", FIELDS(config) },
-    { "press_msb", { 0xf7, 1, PINTLE_REG_READ_ONLY }, 0x80, "adc_P bits 19 to 12", NO_FIELDS },
-    { "press_lsb", { 0xf8, 1, PINTLE_REG_READ_ONLY }, 0, "adc_P bits 11 to 4", NO_FIELDS },
-    { "press_xlsb", { 0xf9, 1, PINTLE_REG_READ_ONLY }, 0, "adc_P bits 3 to 0", NO_FIELDS },
-    { "temp_msb", { 0xfa, 1, PINTLE_REG_READ_ONLY }, 0x80, "adc_T bits 19 to 12", NO_FIELDS },
-    { "temp_lsb", { 0xfb, 1, PINTLE_REG_READ_ONLY }, 0, "adc_T bits 11 to 4", NO_FIELDS },
-    { "temp_xlsb", { 0xfc, 1, PINTLE_REG_READ_ONLY }, 0, "adc_T bits 3 to 0", NO_FIELDS },
-    { "hum_msb", { 0xfd, 1, PINTLE_REG_READ_ONLY }, 0x80, "adc_H bits 15 to 8", NO_FIELDS },
-    { "hum_lsb", { 0xfe, 1, PINTLE_REG_READ_ONLY }, 0, "adc_H bits 7 to 0", NO_FIELDS },
+    { "id", RO(0xd0, 1), 0x60, "chip number, 60h", NO_FIELDS },
+    { "reset", WO(0xe0, 1), 0, "write B6h to restart", NO_FIELDS },
+    { "ctrl_hum", RW_BUT(0xf2, 1, 0xf8), 0, "humidity control", FIELDS(ctrl_hum) },
+    { "status", RO(0xf3, 1), 0, "status", FIELDS(status) },
+    { "ctrl_meas", RW(0xf4, 1), 0, "measurement control", FIELDS(ctrl_meas) },
+    { "config", RW_BUT(0xf5, 1, 0x02), 0, "rate, filter, interface", FIELDS(config) },
+    { "press_msb", RO(0xf7, 1), 0x80, "adc_P bits 19 to 12", NO_FIELDS },
+    { "press_lsb", RO(0xf8, 1), 0, "adc_P bits 11 to 4", NO_FIELDS },
+    { "press_xlsb", RO(0xf9, 1), 0, "adc_P bits 3 to 0", NO_FIELDS },
+    { "temp_msb", RO(0xfa, 1), 0x80, "adc_T bits 19 to 12", NO_FIELDS },
+    { "temp_lsb", RO(0xfb, 1), 0, "adc_T bits 11 to 4", NO_FIELDS },
+    { "temp_xlsb", RO(0xfc, 1), 0, "adc_T bits 3 to 0", NO_FIELDS },
+    { "hum_msb", RO(0xfd, 1), 0x80, "adc_H bits 15 to 8", NO_FIELDS },
+    { "hum_lsb", RO(0xfe, 1), 0, "adc_H bits 7 to 0", NO_FIELDS },
 };
 
 const struct pintle_sheet pintle_priv_bme280 = {
@@ -87,6 +87,7 @@ const struct pintle_sheet pintle_priv_bme280 = {
     .proof_is_certain = 1,
     .known_for =
         "a BMP280 on an equal board has id 58h and no humidity; read often, it warms itself",
+    .known_by_status = 1u << PINTLE_WRONG_IDENTITY,
     .settings = settings,
     .channels = channels,
     .data = data,

@@ -10,21 +10,26 @@
 #define SCRATCHPAD 9
 
 /* function commands */
+#define READ_POWER_SUPPLY 0xb4
 #define CONVERT 0x44
 #define COPY_SCRATCHPAD 0x48
 #define COPY_US 10000
 
 #define R0 5 /* bit number in CONFIGURATION */
+#define FIXED 0x9f
 #define FIXED_ONES 0x1f
 
 /* Family and CRC of its code are checked before; its configuration byte has fixed bits. */
 static const struct pintle_step identity[] PINTLE_TABLE = {
-    PINTLE_EXPECT(CONFIGURATION, 1, 0x9f, FIXED_ONES),
+    PINTLE_EXPECT(CONFIGURATION, 1, FIXED, FIXED_ONES),
     PINTLE_END(),
 };
 
-/* The alarm limits beside it stay as they are. */
+/* The alarm limits beside it stay as they are. A chip whose supply wire is broken lives on the line
+ * and says so: it would lose its power with every conversion. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_ONLY(PINTLE_DS18B20_POWER, PINTLE_DS18B20_EXTERNAL, 1),
+    PINTLE_EXPECT(READ_POWER_SUPPLY, 1, 0xff, 0xff),
     PINTLE_WRITE(CONFIGURATION, 1, FIXED_ONES),
     PINTLE_END(),
 };
@@ -51,21 +56,50 @@ static const struct pintle_setting settings[] PINTLE_TABLE = {
     { NOWHERE, 0, 2, PINTLE_DS18B20_EXTERNAL, powers },
 };
 
-/* The bits below the resolution are undefined and dropped. +85 degC is what the scratchpad holds
- * after power-up, and after a conversion without enough power: it is believed only where the
- * value before was within 5 degC of it. */
-#define ROW(drop)                                                                                  \
-    {                                                                                              \
-        .bytes = 2, .shift = (drop),                                                               \
-        .flags = PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_LITTLE_ENDIAN | PINTLE_LINEAR_POWER_ON,      \
-        .scale = 0.0625f * (1 << (drop)), .lowest = INT16_MIN, .highest = INT16_MAX,               \
-        .power_on = 0x0550 >> (drop), .near = 80 >> (drop)                                         \
-    }
+#define HIGHEST (125 * 16) /* where the scale ends */
+#define LOWEST (-55 * 16)
+#define AFTER_POWER_UP (85 * 16)
 
-static const struct pintle_linear rows[] PINTLE_TABLE = { ROW(3), ROW(2), ROW(1), ROW(0) };
+/* +85 degC is what the scratchpad holds after power-up, and after a conversion without enough
+ * power. A chip that has a supply of its own, and said so a moment ago, may have measured it; of
+ * one that lives on the line it is never believed. */
+static uint16_t doubt(const struct pintle_block *block, int16_t sixteenths)
+{
+    uint8_t supplied = block->settings[PINTLE_DS18B20_POWER] == PINTLE_DS18B20_EXTERNAL;
+    return sixteenths == AFTER_POWER_UP && !(block->again && supplied) ? PINTLE_QUALITY_POWER_ON
+                                                                       : 0;
+}
+
+/* Figure 10 and table 2: the bits below the resolution, which is what the chip says that it is, are
+ * undefined. At a finer one than was waited for the conversion has not ended: the value is an old
+ * one. */
+static void decode(const struct pintle_block *block, struct pintle_sample *sample)
+{
+    struct pintle_reading *reading = &sample->channel[PINTLE_DS18B20_TEMPERATURE];
+    uint8_t configuration = block->raw[CONFIGURATION];
+    uint8_t resolution = configuration >> R0 & 3;
+    uint8_t drop = (uint8_t)(3 - resolution);
+    uint16_t word =
+        (uint16_t)(block->raw[TEMPERATURE] | (uint16_t)block->raw[TEMPERATURE + 1] << 8);
+    int16_t sixteenths = (int16_t)(word & (uint16_t)(0xffffu << drop));
+    PINTLE_NOTE(block->notes, "bits", resolution + 9);
+    PINTLE_NOTE(block->notes, "TEMP (sixteenths)", sixteenths);
+    reading->raw = sixteenths;
+    reading->value = (float)sixteenths * 0.0625f;
+    reading->quality = doubt(block, sixteenths);
+    if (sixteenths >= HIGHEST || sixteenths <= LOWEST) {
+        reading->quality |= PINTLE_QUALITY_SATURATED;
+    }
+    if (resolution > block->settings[PINTLE_DS18B20_RESOLUTION]) {
+        reading->quality |= PINTLE_QUALITY_STALE;
+    }
+    if ((configuration & FIXED) != FIXED_ONES) {
+        reading->quality |= PINTLE_QUALITY_BUS;
+    }
+}
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
-    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_DS18B20_RESOLUTION, -55, 125, rows },
+    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_ALWAYS, -55, 125, NULL },
 };
 
 const struct pintle_part pintle_ds18b20 PINTLE_TABLE = {
@@ -81,6 +115,7 @@ const struct pintle_part pintle_ds18b20 PINTLE_TABLE = {
     .measure = measure,
     .settings = settings,
     .channels = channels,
+    .decode = decode,
 };
 
 enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t low, int8_t high,
@@ -90,15 +125,28 @@ enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t lo
         return PINTLE_OUT_OF_RANGE;
     }
     struct pintle_reg limits; /* assigned: an initializer would be a constant in RAM on AVR */
+    memset(&limits, 0, sizeof limits);
     limits.address = T_HIGH;
     limits.width = 2;
-    limits.flags = 0;
     uint32_t both = (uint32_t)(uint8_t)low << 8 | (uint8_t)high;
-    enum pintle_status status = pintle_reg_write(sensor, &limits, both);
+    enum pintle_status status = pintle_sensor_prove(sensor);
+    if (status == PINTLE_OK) {
+        status = pintle_reg_write(sensor, &limits, both);
+    }
     if (status != PINTLE_OK || !keep) {
         return status;
     }
-    struct pintle_link link;
-    pintle_table_copy(&link, &pintle_link_scratchpad, sizeof link);
-    return link.power(sensor, COPY_SCRATCHPAD, COPY_US);
+    PINTLE_TABLE_ROW(struct pintle_link, link, &pintle_link_scratchpad);
+    for (uint8_t tries = 0; tries < 3; tries++) { /* others may be powered by the line just now */
+        status = link->claim(sensor, 1);
+        if (status == PINTLE_OK) {
+            status = link->power(sensor, COPY_SCRATCHPAD, COPY_US);
+            (void)link->claim(sensor, 0);
+        }
+        if (status != PINTLE_NOT_READY) {
+            break;
+        }
+        sensor->clock->calls->sleep_us(sensor->clock->context, pintle_sensor_wait_us(sensor));
+    }
+    return status;
 }

@@ -29,21 +29,14 @@ static const struct pintle_field configuration[] = {
 };
 
 static const struct pintle_map_reg regs[] = {
-    { "TEMPERATURE",
-      { 0, 2, PINTLE_REG_READ_ONLY },
-      0x0550,
-      "the last conversion",
-      FIELDS(degrees) },
-    { "T_H", { 2, 1, 0 }, 0x4b, "upper alarm limit", FIELDS(whole) },
-    { "T_L", { 3, 1, 0 }, 0x46, "lower alarm limit", FIELDS(whole) },
-    { "CONFIGURATION", { 4, 1, 0 }, 0x7f, "resolution", FIELDS(configuration) },
-    { "COPY_SCRATCHPAD",
-      { 0x48, 0, PINTLE_REG_WRITE_ONLY },
-      0,
-      "keep limits and resolution in the EEPROM (with a supply of its own)",
-      NO_FIELDS },
-    { "RECALL", { 0xb8, 0, PINTLE_REG_WRITE_ONLY }, 0, "fetch them from there", NO_FIELDS },
-    { "CRC", { 8, 1, PINTLE_REG_READ_ONLY }, 0x1c, "of the eight bytes before it", NO_FIELDS },
+    { "TEMPERATURE", RO(0, 2), 0x0550, "the last conversion", FIELDS(degrees) },
+    { "T_H", RW(2, 1), 0x4b, "upper alarm limit", FIELDS(whole) },
+    { "T_L", RW(3, 1), 0x46, "lower alarm limit", FIELDS(whole) },
+    { "CONFIGURATION", RW_BUT(4, 1, 0x9f), 0x7f, "resolution", FIELDS(configuration) },
+    { "COPY_SCRATCHPAD", WO(0x48, 0), 0,
+      "keep limits and resolution in the EEPROM (with a supply of its own)", NO_FIELDS },
+    { "RECALL", WO(0xb8, 0), 0, "fetch them from there", NO_FIELDS },
+    { "CRC", RO(8, 1), 0x1c, "of the eight bytes before it", NO_FIELDS },
 };
 
 const struct pintle_sheet pintle_priv_ds18b20 = {
@@ -52,11 +45,14 @@ const struct pintle_sheet pintle_priv_ds18b20 = {
     .source = "19-7487",
     .supply_lowest = 3.0f,
     .supply_highest = 5.5f,
+    .high_v = 2.2f, /* electrical characteristics: local power */
     .proof = "its code has family 28h and a good CRC, and the configuration's fixed bits are right",
     .proof_is_certain = 1,
     .known_for =
         "+85 degC says that it lost its power while it converted: mend its supply wire, or set "
         "power=parasite where it has none",
+    .known_by_quality = PINTLE_QUALITY_POWER_ON,
+    .known_by_status = 1u << PINTLE_MISFIT,
     .settings = settings,
     .channels = channels,
     .data = data,

@@ -5,6 +5,9 @@
 #include "pintle/reg.h"
 
 #define SECONDS 0x00
+#define DAY 0x03
+#define DATE 0x04
+#define MONTH 0x05
 #define ALARM_1 0x07
 #define CONTROL 0x0e
 #define STATUS 0x0f
@@ -12,9 +15,16 @@
 
 /* bit numbers */
 #define OSF 7
+#define BSY 2
 #define A1F 0
+#define EOSC 7
 #define INTCN 2
 #define A1IE 0
+
+/* STATUS: writing 0 clears OSF, A2F and A1F, writing 1 leaves them. CONTROL: writing 1 to CONV sets
+ * a conversion off. */
+#define STATUS_FLAGS 0x83
+#define CONV 0x20
 
 #define CENTURY 0x80
 #define TWELVE_HOURS 0x40
@@ -22,18 +32,34 @@
 
 #define SECONDS_TO_2000 946684800
 
+/* 1 March 2100: the chip counts a 29 February before it, which there isn't ("valid up to 2100"). */
+#define SECONDS_TO_END 4107542400
+
 static const uint8_t addresses[] PINTLE_TABLE = { 0x68 };
 
-/* The part has no identity register: bits that always read 0 stand in for one. */
+/* A register behind TEMP_LSB, where the address wraps to the seconds. */
+#define WRAPPED(reg) (uint8_t)(2 + (reg))
+
+/* The part has no identity register: bits that always read 0 stand in for one, and a date that
+ * nothing but this address counter finds there: day, date and month are never 0. In another clock
+ * chip it finds memory. */
 static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_EXPECT(STATUS, 1, 0x70, 0),
     PINTLE_EXPECT(TEMP_LSB, 1, 0x3f, 0),
     PINTLE_EXPECT(SECONDS, 1, 0x80, 0),
+    PINTLE_EXPECT(TEMP_LSB, WRAPPED(DAY), 0xf8, 0),
+    PINTLE_REFUSE(TEMP_LSB, WRAPPED(DAY), 0x07, 0),
+    PINTLE_REFUSE(TEMP_LSB, WRAPPED(DATE), 0x3f, 0),
+    PINTLE_REFUSE(TEMP_LSB, WRAPPED(MONTH), 0x1f, 0),
     PINTLE_END(),
 };
 
-/* Nothing to start: it keeps time by itself and converts its temperature every 64 s. */
-static const struct pintle_step setup[] PINTLE_TABLE = { PINTLE_END() };
+/* Nothing to start: it keeps time by itself and converts its temperature every 64 s, for the first
+ * time right after power-up, for 200 ms at most. */
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_POLL(STATUS, 1 << BSY, 0, 400),
+    PINTLE_END(),
+};
 
 /* From the status on, past the end of the map, where the address wraps to the seconds: one
  * burst holds the stop flag, the temperature and a time whose bytes belong together. */
@@ -64,10 +90,18 @@ static uint8_t hours(uint8_t reg)
         return is_bcd(reg) ? from_bcd(reg) : 24;
     }
     uint8_t hour = from_bcd(reg & 0x1f);
-    if (!is_bcd(reg & 0x1f) || hour < 1 || hour > 12) {
+    if (reg & 0x80 || !is_bcd(reg & 0x1f) || hour < 1 || hour > 12) {
         return 24;
     }
     return (uint8_t)(hour % 12 + ((reg & AFTERNOON) ? 12 : 0));
+}
+
+/* A day is one that the calendar has: counted to seconds and back it stays. */
+static uint8_t is_date(const struct pintle_calendar *c)
+{
+    struct pintle_calendar back;
+    pintle_calendar_from(&back, pintle_calendar_seconds(c));
+    return back.day == c->day && back.month == c->month;
 }
 
 /* Seven registers to a calendar; 0 where they hold no time. */
@@ -81,14 +115,29 @@ static uint8_t read_calendar(const uint8_t *regs, struct pintle_calendar *c)
     c->month = from_bcd(month);
     c->year = (uint16_t)(2000 + from_bcd(regs[6]) + ((regs[5] & CENTURY) ? 100 : 0));
     return is_bcd(regs[0]) && is_bcd(regs[1]) && is_bcd(regs[4]) && is_bcd(month) && is_bcd(regs[6])
-           && c->second < 60 && c->minute < 60 && c->hour < 24 && c->day >= 1 && c->day <= 31
-           && c->month >= 1 && c->month <= 12 && c->year < 2136;
+           && c->second < 60 && c->minute < 60 && c->hour < 24 && c->day >= 1 && c->month >= 1
+           && c->month <= 12 && is_date(c) && pintle_calendar_seconds(c) < SECONDS_TO_END;
+}
+
+/* Zeros in day, date or month are what memory holds, not this chip's counters. */
+static uint8_t is_memory(const struct pintle_block *block)
+{
+    const uint8_t *regs = block->raw + 4;
+    return regs[DAY] == 0 || regs[DATE] == 0 || (regs[MONTH] & 0x1f) == 0;
 }
 
 static void decode(const struct pintle_block *block, struct pintle_sample *sample)
 {
     struct pintle_reading *time = &sample->channel[PINTLE_DS3231_TIME];
+    struct pintle_reading *temperature = &sample->channel[PINTLE_DS3231_TEMPERATURE];
     struct pintle_calendar calendar;
+    if (is_memory(block)) {
+        time->quality = temperature->quality = PINTLE_QUALITY_BUS;
+    }
+    if ((block->raw[0] & 1 << BSY) && block->raw[2] == 0 && block->raw[3] == 0) {
+        temperature->quality |=
+            PINTLE_QUALITY_POWER_ON; /* it may be converting for the first time */
+    }
     if (!read_calendar(block->raw + 4, &calendar)) {
         time->quality |= PINTLE_QUALITY_RANGE;
         return;
@@ -107,14 +156,16 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     PINTLE_NOTE(block->notes, "seconds", calendar.second);
 }
 
+static const struct pintle_mark fixed_zeros[] PINTLE_TABLE = { PINTLE_UNLESS(1, 0x3f, 0, BUS),
+                                                               PINTLE_MARKS_END() };
 static const struct pintle_linear temperature PINTLE_TABLE = { .at = 2,
                                                                .bytes = 2,
                                                                .shift = 6,
                                                                .flags = PINTLE_LINEAR_SIGNED,
-                                                               .fixed_mask = 0x3f,
                                                                .scale = 0.25f,
                                                                .lowest = -512,
-                                                               .highest = 511 };
+                                                               .highest = 511,
+                                                               .marks = fixed_zeros };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 85, &temperature },
@@ -139,25 +190,39 @@ const struct pintle_part pintle_ds3231 PINTLE_TABLE = {
 static enum pintle_status set_bit(struct pintle_sensor *sensor, uint8_t address, uint8_t bit,
                                   uint8_t value)
 {
-    const struct pintle_reg reg = { address, 1, 0 };
+    const struct pintle_reg reg = {
+        address, 1, 0, address == STATUS ? STATUS_FLAGS : 0, address == CONTROL ? CONV : 0, 0
+    };
     return pintle_reg_write_field(sensor, &reg, bit, 1, value);
+}
+
+/* Write registers from out[0] on, into the chip that is expected and into no other. */
+static enum pintle_status write_proven(struct pintle_sensor *sensor, const uint8_t *out,
+                                       uint8_t count)
+{
+    const struct pintle_segment segment = { out, NULL, count };
+    enum pintle_status status = pintle_sensor_prove(sensor);
+    return status == PINTLE_OK
+               ? pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1)
+               : status;
 }
 
 enum pintle_status pintle_ds3231_set(struct pintle_sensor *sensor, int64_t utc_s)
 {
     struct pintle_calendar c;
-    pintle_calendar_from(&c, utc_s);
-    if (utc_s < SECONDS_TO_2000 || c.year > 2135) {
+    if (utc_s < SECONDS_TO_2000 || utc_s >= SECONDS_TO_END) {
         return PINTLE_OUT_OF_RANGE;
     }
+    pintle_calendar_from(&c, utc_s);
     uint8_t century = c.year >= 2100 ? CENTURY : 0;
     const uint8_t out[8] = {
         SECONDS,   to_bcd(c.second), to_bcd(c.minute),          to_bcd(c.hour),
         c.weekday, to_bcd(c.day),    to_bcd(c.month) | century, to_bcd((uint8_t)(c.year % 100))
     };
-    const struct pintle_segment segment = { out, NULL, sizeof out };
-    enum pintle_status status =
-        pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
+    enum pintle_status status = write_proven(sensor, out, sizeof out);
+    if (status == PINTLE_OK) {
+        status = set_bit(sensor, CONTROL, EOSC, 0); /* it counts on its battery too */
+    }
     return status == PINTLE_OK ? set_bit(sensor, STATUS, OSF, 0) : status;
 }
 
@@ -171,9 +236,7 @@ enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *sensor, enum pintle
     const uint8_t out[5] = { ALARM_1, (uint8_t)(to_bcd(second) | (every < 1 ? 0x80 : 0)),
                              (uint8_t)(to_bcd(minute) | (every < 2 ? 0x80 : 0)),
                              (uint8_t)(to_bcd(hour) | (every < 3 ? 0x80 : 0)), 0x81 };
-    const struct pintle_segment segment = { out, NULL, sizeof out };
-    enum pintle_status status =
-        pintle_i2c_transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
+    enum pintle_status status = write_proven(sensor, out, sizeof out);
     if (status == PINTLE_OK) {
         status = set_bit(sensor, STATUS, A1F, 0);
     }
@@ -186,9 +249,9 @@ enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *sensor, enum pintle
 enum pintle_status pintle_ds3231_alarmed(struct pintle_sensor *sensor, uint8_t *alarmed)
 {
     struct pintle_reg reg; /* assigned: an initializer would be a constant in RAM on AVR */
+    memset(&reg, 0, sizeof reg);
     reg.address = STATUS;
     reg.width = 1;
-    reg.flags = 0;
     uint32_t value = 0;
     enum pintle_status status = pintle_reg_read(sensor, &reg, &value);
     if (status != PINTLE_OK) {

@@ -49,35 +49,33 @@ static const struct pintle_field status[] = {
     { "A1F", 0, 1, "alarm 1 has gone off", pintle_priv_no_yes },
 };
 
-#define RW(address)                                                                                \
+/* Writing 0 clears the flags of Status; writing 1 to CONV starts a conversion. */
+#define CONTROL RW_ACTS(0x0e, 1, 0x20, 0)
+#define STATUS                                                                                     \
     {                                                                                              \
-        (address), 1, 0                                                                            \
-    }
-#define RO(address)                                                                                \
-    {                                                                                              \
-        (address), 1, PINTLE_REG_READ_ONLY                                                         \
+        0x0f, 1, 0, 0x83, 0, 0x74                                                                  \
     }
 
 static const struct pintle_map_reg regs[] = {
-    { "Seconds", RW(0x00), 0x00, "BCD", NO_FIELDS },
-    { "Minutes", RW(0x01), 0x00, "BCD", NO_FIELDS },
-    { "Hours", RW(0x02), 0x00, "BCD, 12 or 24 hours", FIELDS(hours) },
-    { "Day", RW(0x03), 0x01, "day of the week, 1 to 7", NO_FIELDS },
-    { "Date", RW(0x04), 0x01, "BCD", NO_FIELDS },
-    { "Month", RW(0x05), 0x01, "BCD, and the century bit", FIELDS(month) },
-    { "Year", RW(0x06), 0x00, "BCD, 00 to 99", NO_FIELDS },
-    { "A1_Seconds", RW(0x07), 0x00, "alarm 1", FIELDS(alarm) },
-    { "A1_Minutes", RW(0x08), 0x00, "alarm 1", FIELDS(alarm) },
-    { "A1_Hours", RW(0x09), 0x00, "alarm 1", FIELDS(alarm) },
-    { "A1_Day", RW(0x0a), 0x00, "alarm 1", FIELDS(alarm) },
-    { "A2_Minutes", RW(0x0b), 0x00, "alarm 2", FIELDS(alarm) },
-    { "A2_Hours", RW(0x0c), 0x00, "alarm 2", FIELDS(alarm) },
-    { "A2_Day", RW(0x0d), 0x00, "alarm 2", FIELDS(alarm) },
-    { "Control", RW(0x0e), 0x1c, "alarms and outputs", FIELDS(control) },
-    { "Status", RW(0x0f), 0x88, "flags", FIELDS(status) },
-    { "Aging", RW(0x10), 0x00, "oscillator trim, two's complement", NO_FIELDS },
-    { "Temp_MSB", RO(0x11), 0x00, "whole degC, two's complement", NO_FIELDS },
-    { "Temp_LSB", RO(0x12), 0x00, "quarters of a degC in bits 7 and 6", NO_FIELDS },
+    { "Seconds", RW_BUT(0x00, 1, 0x80), 0x00, "BCD", NO_FIELDS },
+    { "Minutes", RW_BUT(0x01, 1, 0x80), 0x00, "BCD", NO_FIELDS },
+    { "Hours", RW_BUT(0x02, 1, 0x80), 0x00, "BCD, 12 or 24 hours", FIELDS(hours) },
+    { "Day", RW_BUT(0x03, 1, 0xf8), 0x01, "day of the week, 1 to 7", NO_FIELDS },
+    { "Date", RW_BUT(0x04, 1, 0xc0), 0x01, "BCD", NO_FIELDS },
+    { "Month", RW_BUT(0x05, 1, 0x60), 0x01, "BCD, and the century bit", FIELDS(month) },
+    { "Year", RW(0x06, 1), 0x00, "BCD, 00 to 99", NO_FIELDS },
+    { "A1_Seconds", RW(0x07, 1), 0x00, "alarm 1", FIELDS(alarm) },
+    { "A1_Minutes", RW(0x08, 1), 0x00, "alarm 1", FIELDS(alarm) },
+    { "A1_Hours", RW(0x09, 1), 0x00, "alarm 1", FIELDS(alarm) },
+    { "A1_Day", RW(0x0a, 1), 0x00, "alarm 1", FIELDS(alarm) },
+    { "A2_Minutes", RW(0x0b, 1), 0x00, "alarm 2", FIELDS(alarm) },
+    { "A2_Hours", RW(0x0c, 1), 0x00, "alarm 2", FIELDS(alarm) },
+    { "A2_Day", RW(0x0d, 1), 0x00, "alarm 2", FIELDS(alarm) },
+    { "Control", CONTROL, 0x1c, "alarms and outputs", FIELDS(control) },
+    { "Status", STATUS, 0x8c, "flags", FIELDS(status) },
+    { "Aging", RW(0x10, 1), 0x00, "oscillator trim, two's complement", NO_FIELDS },
+    { "Temp_MSB", RO(0x11, 1), 0x00, "whole degC, two's complement", NO_FIELDS },
+    { "Temp_LSB", RO(0x12, 1), 0x00, "quarters of a degC in bits 7 and 6", NO_FIELDS },
 };
 
 const struct pintle_sheet pintle_priv_ds3231 = {
@@ -86,10 +84,12 @@ const struct pintle_sheet pintle_priv_ds3231 = {
     .source = "19-5170 rev 10",
     .supply_lowest = 2.3f,
     .supply_highest = 5.5f,
+    .stands_v = 5.5f, /* pin description: SCL and SDA, whatever V_CC */
     .straps = straps,
     .proof = "no identity register; bits that always read 0 do",
     .proof_is_certain = 0,
     .known_for = "OSF says that its battery was empty: the time must be set again",
+    .known_by_quality = PINTLE_QUALITY_POWER_ON,
     .channels = channels,
     .data = data,
     .data_count = COUNT(data),

@@ -68,18 +68,19 @@ static const struct pintle_field counts[] = {
     { "OUT", 0, 16, "two's complement", NULL },
 };
 
-#define RO PINTLE_REG_READ_ONLY
 #define OUT(name, address)                                                                         \
     {                                                                                              \
-        (name), { (address), 2, RO }, 0, "last sample", FIELDS(counts)                             \
+        (name), RO((address), 2), 0, "last sample", FIELDS(counts)                                 \
     }
 static const struct pintle_map_reg regs[] = {
-    { "WHO_AM_I", { 0x0000, 1, RO }, 0xea, "EAh", NO_FIELDS },
-    { "USER_CTRL", { 0x0003, 1, 0 }, 0x00, "what is switched on", FIELDS(user_ctrl) },
-    { "LP_CONFIG", { 0x0005, 1, 0 }, 0x40, "duty-cycled modes", NO_FIELDS },
-    { "PWR_MGMT_1", { 0x0006, 1, 0 }, 0x41, "reset, sleep, clock", FIELDS(pwr_mgmt_1) },
-    { "PWR_MGMT_2", { 0x0007, 1, 0 }, 0x00, "axes switched off", NO_FIELDS },
-    { "INT_STATUS_1", { 0x001a, 1, RO }, 0x00, "data ready", FIELDS(data_ready) },
+    { "WHO_AM_I", RO(0x0000, 1), 0xea, "EAh", NO_FIELDS },
+    { "USER_CTRL", RW_ACTS(0x0003, 1, 0x0e, 0x01), 0x00, "what is switched on", FIELDS(user_ctrl) },
+    { "LP_CONFIG", RW_BUT(0x0005, 1, 0x8f), 0x40, "duty-cycled modes", NO_FIELDS },
+    { "PWR_MGMT_1", RW_ACTS(0x0006, 1, 0x80, 0x10), 0x41, "reset, sleep, clock",
+      FIELDS(pwr_mgmt_1) },
+    { "PWR_MGMT_2", RW_BUT(0x0007, 1, 0xc0), 0x00, "axes switched off", NO_FIELDS },
+    { "INT_STATUS_1", PINTLE_REG(0x001a, 1, PINTLE_REG_READ_ONLY | PINTLE_REG_READ_CLEARS), 0x00,
+      "data ready", FIELDS(data_ready) },
     OUT("ACCEL_XOUT", 0x002d),
     OUT("ACCEL_YOUT", 0x002f),
     OUT("ACCEL_ZOUT", 0x0031),
@@ -87,10 +88,10 @@ static const struct pintle_map_reg regs[] = {
     OUT("GYRO_YOUT", 0x0035),
     OUT("GYRO_ZOUT", 0x0037),
     OUT("TEMP_OUT", 0x0039),
-    { "GYRO_SMPLRT_DIV", { 0x0200, 1, 0 }, 0x00, "1.1 kHz / (1 + this)", NO_FIELDS },
-    { "GYRO_CONFIG_1", { 0x0201, 1, 0 }, 0x01, "range and filter", FIELDS(gyro_config) },
-    { "ACCEL_SMPLRT_DIV", { 0x0210, 2, 0 }, 0x0000, "1.125 kHz / (1 + this)", NO_FIELDS },
-    { "ACCEL_CONFIG", { 0x0214, 1, 0 }, 0x01, "range and filter", FIELDS(accel_config) },
+    { "GYRO_SMPLRT_DIV", RW(0x0200, 1), 0x00, "1.1 kHz / (1 + this)", NO_FIELDS },
+    { "GYRO_CONFIG_1", RW_BUT(0x0201, 1, 0xc0), 0x01, "range and filter", FIELDS(gyro_config) },
+    { "ACCEL_SMPLRT_DIV", RW_BUT(0x0210, 2, 0xf000), 0x0000, "1.125 kHz / (1 + this)", NO_FIELDS },
+    { "ACCEL_CONFIG", RW_BUT(0x0214, 1, 0xc0), 0x01, "range and filter", FIELDS(accel_config) },
 };
 
 const struct pintle_sheet pintle_priv_icm20948 = {

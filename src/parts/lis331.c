@@ -4,14 +4,16 @@
 
 #define WHO_AM_I 0x0f
 #define CTRL_REG1 0x20
+#define CTRL_REG2 0x21
 #define CTRL_REG4 0x23
+#define CTRL_REG5 0x24
 #define STATUS_REG 0x27
 #define OUT_X_L 0x28
 
 #define NORMAL 0x27 /* CTRL_REG1: normal mode, all three axes */
 #define BDU 0x80    /* CTRL_REG4: both bytes of a value belong together */
-#define FS 0x30
 #define ZYXDA 0x08
+#define AXES 6 /* bytes */
 
 static const struct pintle_spi_rules spi PINTLE_TABLE = {
     .top_hz = 10000000,
@@ -25,8 +27,15 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
+/* The part has no reset: everything is written that bears on a sample (filters, byte order,
+ * self-test, sleep to wake). Meanwhile it is powered down, and a sample from before is read and
+ * thrown away, so that what comes next was measured with these settings. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_CHANGE(CTRL_REG4, BDU | FS, BDU),
+    PINTLE_WRITE(CTRL_REG1, 1, 0),
+    PINTLE_WRITE(CTRL_REG2, 1, 0),
+    PINTLE_WRITE(CTRL_REG4, 1, BDU),
+    PINTLE_WRITE(CTRL_REG5, 1, 0),
+    PINTLE_READ(OUT_X_L, AXES),
     PINTLE_WRITE(CTRL_REG1, 1, NORMAL),
     PINTLE_WAIT(1000),
     PINTLE_END(),
@@ -34,7 +43,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_POLL(STATUS_REG, ZYXDA, ZYXDA, 60),
-    PINTLE_READ(OUT_X_L, 6),
+    PINTLE_READ(OUT_X_L, AXES),
     PINTLE_END(),
 };
 

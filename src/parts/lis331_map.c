@@ -45,10 +45,23 @@ static const struct pintle_field ctrl_1[] = {
     { "YEN", 1, 1, "y axis on", pintle_priv_no_yes },
     { "XEN", 0, 1, "x axis on", pintle_priv_no_yes },
 };
+static const struct pintle_field ctrl_2[] = {
+    { "BOOT", 7, 1, "write 1: fetch the trim again", NULL },
+    { "HPM", 5, 2, "mode of the high-pass", NULL },
+    { "FDS", 4, 1, "data come through the high-pass", pintle_priv_no_yes },
+    { "HPEN2", 3, 1, "interrupt 2 does", pintle_priv_no_yes },
+    { "HPEN1", 2, 1, "interrupt 1 does", pintle_priv_no_yes },
+    { "HPCF", 0, 2, "its cut-off", NULL },
+};
+static const struct pintle_field ctrl_5[] = {
+    { "TURNON", 0, 2, "3: sleep until an interrupt", NULL },
+};
+static const char *const signs[] = { "plus", "minus", NULL };
 #define CTRL_4(scales)                                                                             \
     { "BDU", 7, 1, "both bytes of a value belong together", pintle_priv_no_yes },                  \
         { "BLE", 6, 1, "high byte first", pintle_priv_no_yes },                                    \
-        { "FS", 4, 2, "full scale", scales }, { "ST", 1, 1, "self-test", pintle_priv_no_yes },     \
+        { "FS", 4, 2, "full scale", scales }, { "STSIGN", 3, 1, "sense of the self-test", signs }, \
+        { "ST", 1, 1, "self-test", pintle_priv_no_yes },                                           \
     {                                                                                              \
         "SIM", 0, 1, "SPI over three wires", pintle_priv_no_yes                                    \
     }
@@ -62,19 +75,18 @@ static const struct pintle_field counts[] = {
     { "OUT", 4, 12, "two's complement", NULL },
 };
 
-#define RO PINTLE_REG_READ_ONLY
 #define REGS(ctrl_4)                                                                               \
-    { "WHO_AM_I", { 0x0f, 1, RO }, 0x32, "32h", NO_FIELDS },                                       \
-        { "CTRL_REG1", { 0x20, 1, 0 }, 0x07, "power, rate, axes", FIELDS(ctrl_1) },                \
-        { "CTRL_REG2", { 0x21, 1, 0 }, 0x00, "filters", NO_FIELDS },                               \
-        { "CTRL_REG3", { 0x22, 1, 0 }, 0x00, "interrupts", NO_FIELDS },                            \
-        { "CTRL_REG4", { 0x23, 1, 0 }, 0x00, "range, order", FIELDS(ctrl_4) },                     \
-        { "CTRL_REG5", { 0x24, 1, 0 }, 0x00, "sleep to wake", NO_FIELDS },                         \
-        { "STATUS_REG", { 0x27, 1, RO }, 0x00, "data", FIELDS(status) },                           \
-        { "OUT_X", { 0x28, 2, RO }, 0x0000, "last sample", FIELDS(counts) },                       \
-        { "OUT_Y", { 0x2a, 2, RO }, 0x0000, "last sample", FIELDS(counts) },                       \
+    { "WHO_AM_I", RO(0x0f, 1), 0x32, "32h", NO_FIELDS },                                           \
+        { "CTRL_REG1", RW(0x20, 1), 0x07, "power, rate, axes", FIELDS(ctrl_1) },                   \
+        { "CTRL_REG2", RW_ACTS(0x21, 1, 0x80, 0), 0x00, "filters", FIELDS(ctrl_2) },               \
+        { "CTRL_REG3", RW(0x22, 1), 0x00, "interrupts", NO_FIELDS },                               \
+        { "CTRL_REG4", RW_BUT(0x23, 1, 0x04), 0x00, "range, order", FIELDS(ctrl_4) },              \
+        { "CTRL_REG5", RW_BUT(0x24, 1, 0xfc), 0x00, "sleep to wake", FIELDS(ctrl_5) },             \
+        { "STATUS_REG", RO(0x27, 1), 0x00, "data", FIELDS(status) },                               \
+        { "OUT_X", RO(0x28, 2), 0x0000, "last sample", FIELDS(counts) },                           \
+        { "OUT_Y", RO(0x2a, 2), 0x0000, "last sample", FIELDS(counts) },                           \
     {                                                                                              \
-        "OUT_Z", { 0x2c, 2, RO }, 0x0000, "last sample", FIELDS(counts)                            \
+        "OUT_Z", RO(0x2c, 2), 0x0000, "last sample", FIELDS(counts)                                \
     }
 static const struct pintle_map_reg dlh_regs[] = { REGS(dlh_ctrl_4) };
 static const struct pintle_map_reg hh_regs[] = { REGS(hh_ctrl_4) };
@@ -86,6 +98,7 @@ const struct pintle_sheet pintle_priv_lis331dlh = {
     .source = "DocID15094",
     .supply_lowest = 2.16f,
     .supply_highest = 3.6f,
+    .high_share = 0.8f,
     .proof = "register WHO_AM_I reads 32h, as a LIS331HH's does",
     .proof_is_certain = 0,
     .known_for =
@@ -104,6 +117,7 @@ const struct pintle_sheet pintle_priv_lis331hh = {
     .source = "DocID16366",
     .supply_lowest = 2.16f,
     .supply_highest = 3.6f,
+    .high_share = 0.8f,
     .proof = "register WHO_AM_I reads 32h, as a LIS331DLH's does",
     .proof_is_certain = 0,
     .known_for = "a LIS331DLH has the same identity and counts three times: at rest 1 g tells them "

@@ -9,6 +9,17 @@
 #define FIELDS(array) array, COUNT(array)
 #define NO_FIELDS NULL, 0
 
+/* Registers. */
+#define RW(address, width) PINTLE_REG(address, width, 0)
+#define RO(address, width) PINTLE_REG(address, width, PINTLE_REG_READ_ONLY)
+#define WO(address, width) PINTLE_REG(address, width, PINTLE_REG_WRITE_ONLY)
+/* With bits that act when a 1 is written to them; with bits that cannot be written. */
+#define RW_ACTS(address, width, acts, fixed)                                                       \
+    {                                                                                              \
+        (address), (width), 0, 0, (acts), (fixed)                                                  \
+    }
+#define RW_BUT(address, width, fixed) RW_ACTS(address, width, 0, fixed)
+
 /* "no", "yes": the meanings of many a bit. */
 extern const char *const pintle_priv_no_yes[];
 

@@ -27,11 +27,15 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(INPUT(6), 2), PINTLE_READ(INPUT(7), 2), PINTLE_END(),
 };
 
+/* Figure 5-1: a conversion begins with a 0; after a 1 nobody has converted anything. */
+static const struct pintle_mark null_bit[] PINTLE_TABLE = { PINTLE_MARK(0, 0x80, 0x80, BUS),
+                                                            PINTLE_MARKS_END() };
+
 /* Equation 4-2: code = 1024 x input / reference. */
 #define ROW(n)                                                                                     \
     {                                                                                              \
         .at = 2 * (n), .bytes = 2, .shift = 5, .bits = 10, .scale = 3.3f / 1024, .lowest = -1,     \
-        .highest = 1023                                                                            \
+        .highest = 1023, .marks = null_bit                                                         \
     }
 static const struct pintle_linear rows[] PINTLE_TABLE = { ROW(0), ROW(1), ROW(2), ROW(3),
                                                           ROW(4), ROW(5), ROW(6), ROW(7) };

@@ -24,8 +24,7 @@ static const struct pintle_field code[] = {
 
 #define INPUT(name, n)                                                                             \
     {                                                                                              \
-        (name), { 0x30 | (n) << 1, 2, PINTLE_REG_READ_ONLY }, 0, "convert this input",             \
-            FIELDS(code)                                                                           \
+        (name), RO(0x30 | (n) << 1, 2), 0, "convert this input", FIELDS(code)                      \
     }
 static const struct pintle_map_reg regs[] = {
     INPUT("CH0", 0), INPUT("CH1", 1), INPUT("CH2", 2), INPUT("CH3", 3),
@@ -42,6 +41,7 @@ const struct pintle_sheet pintle_priv_mcp3008 = {
     .proof_is_certain = 0,
     .known_for =
         "an input that nothing is wired to wanders; a source of more than 1 kilohm reads low",
+    .known_by_quality = PINTLE_QUALITY_JUMP | PINTLE_QUALITY_RANGE,
     .channels = channels,
     .data = data,
     .data_count = COUNT(data),

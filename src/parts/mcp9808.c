@@ -1,6 +1,7 @@
 /* MCP9808, datasheet DS25095 (registers: section 5). */
 #include "pintle/parts.h"
 
+#define CONFIG 0x01
 #define AMBIENT 0x05
 #define MANUFACTURER_ID 0x06
 #define DEVICE_ID 0x07 /* and the revision in the low byte */
@@ -23,9 +24,10 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-/* It converts all the time; the first result at the new resolution comes a conversion later, behind
- * the one that was under way. */
+/* It converts all the time, unless somebody has shut it down; the first result at the new
+ * resolution comes a conversion later, behind the one that was under way. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_WRITE(CONFIG, 2, 0),
     PINTLE_WRITE(RESOLUTION, 1, 0),
     PINTLE_WAIT_SETTINGS(250000),
     PINTLE_END(),
@@ -51,7 +53,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_mcp9808 PINTLE_TABLE = {
     .name = "MCP9808",
-    .flags = PINTLE_PART_BIG_ENDIAN,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_FORGETS,
     .raw_size = 2,
     .channel_count = 1,
     .setting_count = 1,

@@ -58,14 +58,14 @@ static const struct pintle_field resolution[] = {
 };
 
 static const struct pintle_map_reg regs[] = {
-    { "CONFIG", { 0x01, 2, 0 }, 0, "modes and alert", FIELDS(config) },
-    { "T_UPPER", { 0x02, 2, 0 }, 0, "upper limit", FIELDS(limit) },
-    { "T_LOWER", { 0x03, 2, 0 }, 0, "lower limit", FIELDS(limit) },
-    { "T_CRIT", { 0x04, 2, 0 }, 0, "critical limit", FIELDS(limit) },
-    { "T_A", { 0x05, 2, PINTLE_REG_READ_ONLY }, 0, "ambient temperature", FIELDS(ambient) },
-    { "MANUFACTURER_ID", { 0x06, 2, PINTLE_REG_READ_ONLY }, 0x0054, "0054h", NO_FIELDS },
-    { "DEVICE_ID", { 0x07, 2, PINTLE_REG_READ_ONLY }, 0x0400, "chip and revision", FIELDS(device) },
-    { "RESOLUTION", { 0x08, 1, 0 }, 0x03, "resolution", FIELDS(resolution) },
+    { "CONFIG", RW_ACTS(0x01, 2, 0x20, 0xf810), 0, "modes and alert", FIELDS(config) },
+    { "T_UPPER", RW_BUT(0x02, 2, 0xe003), 0, "upper limit", FIELDS(limit) },
+    { "T_LOWER", RW_BUT(0x03, 2, 0xe003), 0, "lower limit", FIELDS(limit) },
+    { "T_CRIT", RW_BUT(0x04, 2, 0xe003), 0, "critical limit", FIELDS(limit) },
+    { "T_A", RO(0x05, 2), 0, "ambient temperature", FIELDS(ambient) },
+    { "MANUFACTURER_ID", RO(0x06, 2), 0x0054, "0054h", NO_FIELDS },
+    { "DEVICE_ID", RO(0x07, 2), 0x0400, "chip and revision", FIELDS(device) },
+    { "RESOLUTION", RW_BUT(0x08, 1, 0xfc), 0x03, "resolution", FIELDS(resolution) },
 };
 
 const struct pintle_sheet pintle_priv_mcp9808 = {
@@ -78,6 +78,7 @@ const struct pintle_sheet pintle_priv_mcp9808 = {
     .proof = "registers MANUFACTURER_ID and DEVICE_ID read 0054h and 04h",
     .proof_is_certain = 1,
     .known_for = "a new value takes 250 ms at the finest resolution",
+    .known_by_quality = PINTLE_QUALITY_POWER_ON | PINTLE_QUALITY_FROZEN,
     .settings = settings,
     .channels = channels,
     .data = data,

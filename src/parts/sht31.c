@@ -3,7 +3,8 @@
 
 #define STATUS 0xf32d       /* table 17 */
 #define STATUS_ZEROS 0x500c /* reserved bits that read 0, table 18 */
-#define SOFT_RESET 0x30a2   /* table 14 */
+#define BREAK 0x3093        /* table 13: end the periodic mode */
+#define SOFT_RESET 0x30a2   /* table 14; heard only when nothing is being measured */
 #define SINGLE_SHOT 0x2400  /* table 9, without clock stretching */
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x44, 0x45 };
@@ -24,9 +25,8 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 };
 
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_COMMAND(SOFT_RESET),
-    PINTLE_WAIT(1500),
-    PINTLE_END(),
+    PINTLE_COMMAND(BREAK), PINTLE_WAIT(1000), PINTLE_COMMAND(SOFT_RESET),
+    PINTLE_WAIT(1500),     PINTLE_END(),
 };
 
 static const struct pintle_step measure[] PINTLE_TABLE = {

@@ -36,11 +36,11 @@ static const struct pintle_field status[] = {
 };
 
 static const struct pintle_map_reg regs[] = {
-    { "STATUS", { 0xf32d, 2, PINTLE_REG_READ_ONLY }, 0x8010, "status word", FIELDS(status) },
-    { "CLEAR_STATUS", { 0x3041, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: clear STATUS", NO_FIELDS },
-    { "SOFT_RESET", { 0x30a2, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: restart", NO_FIELDS },
-    { "HEATER_ON", { 0x306d, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: heater on", NO_FIELDS },
-    { "HEATER_OFF", { 0x3066, 0, PINTLE_REG_WRITE_ONLY }, 0, "command: heater off", NO_FIELDS },
+    { "STATUS", RO(0xf32d, 2), 0x8010, "status word", FIELDS(status) },
+    { "CLEAR_STATUS", WO(0x3041, 0), 0, "command: clear STATUS", NO_FIELDS },
+    { "SOFT_RESET", WO(0x30a2, 0), 0, "command: restart", NO_FIELDS },
+    { "HEATER_ON", WO(0x306d, 0), 0, "command: heater on", NO_FIELDS },
+    { "HEATER_OFF", WO(0x3066, 0), 0, "command: heater off", NO_FIELDS },
 };
 
 const struct pintle_sheet pintle_priv_sht31 = {

@@ -53,17 +53,21 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-/* Section 8.5.3: 0 degC until the first conversion after power-up has ended. Section 8.5.2: the
- * lowest bits tell the formats apart. */
-#define ROW(drop, mask, bits, ends)                                                                \
+/* Section 8.5.2: the lowest bits tell the formats apart. */
+static const struct pintle_mark twelve[] PINTLE_TABLE = { PINTLE_UNLESS(1, 0x0f, 0x00, POWER_ON),
+                                                          PINTLE_MARKS_END() };
+static const struct pintle_mark thirteen[] PINTLE_TABLE = { PINTLE_UNLESS(1, 0x07, 0x01, POWER_ON),
+                                                            PINTLE_MARKS_END() };
+
+/* Section 8.5.3: 0 degC until the first conversion after power-up has ended. */
+#define ROW(drop, which, ends)                                                                     \
     {                                                                                              \
         .bytes = 2, .shift = (drop), .flags = PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_POWER_ON,       \
-        .fixed_mask = (mask), .fixed_bits = (bits), .scale = 0.0625f, .lowest = -(ends),           \
-        .highest = (ends)-1, .power_on = 0                                                         \
+        .scale = 0.0625f, .lowest = -(ends), .highest = (ends)-1, .marks = (which)                 \
     }
 
-static const struct pintle_linear formats_rows[] PINTLE_TABLE = { ROW(4, 0x0f, 0x00, 2048),
-                                                                  ROW(3, 0x07, 0x01, 4096) };
+static const struct pintle_linear formats_rows[] PINTLE_TABLE = { ROW(4, twelve, 2048),
+                                                                  ROW(3, thirteen, 4096) };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_TMP102_FORMAT, -40, 125, formats_rows },
@@ -89,7 +93,7 @@ static enum pintle_status write_limit(struct pintle_sensor *sensor, uint16_t reg
 {
     uint8_t shift = sensor->settings[PINTLE_TMP102_FORMAT] == PINTLE_TMP102_13_BIT ? 3 : 4;
     int32_t sixteenths = (int32_t)(celsius * 16 + (celsius < 0 ? -0.5f : 0.5f));
-    const struct pintle_reg limit = { reg, 2, 0 };
+    const struct pintle_reg limit = { reg, 2, 0, 0, 0, 0 };
     return pintle_reg_write(sensor, &limit, (uint32_t)sixteenths << shift & 0xffff);
 }
 
@@ -98,6 +102,9 @@ enum pintle_status pintle_tmp102_limits(struct pintle_sensor *sensor, float low,
     if (!(low >= -128 && high <= 127.9375f && low <= high)) {
         return PINTLE_OUT_OF_RANGE;
     }
-    enum pintle_status status = write_limit(sensor, T_LOW, low);
+    enum pintle_status status = pintle_sensor_prove(sensor);
+    if (status == PINTLE_OK) {
+        status = write_limit(sensor, T_LOW, low);
+    }
     return status == PINTLE_OK ? write_limit(sensor, T_HIGH, high) : status;
 }

@@ -49,14 +49,10 @@ static const struct pintle_field twelve[] = {
 };
 
 static const struct pintle_map_reg regs[] = {
-    { "TEMPERATURE",
-      { 0x00, 2, PINTLE_REG_READ_ONLY },
-      0x0000,
-      "the last conversion",
-      FIELDS(twelve) },
-    { "CONFIGURATION", { 0x01, 2, 0 }, 0x60a0, "modes", FIELDS(configuration) },
-    { "T_LOW", { 0x02, 2, 0 }, 0x4b00, "lower limit of ALERT", FIELDS(twelve) },
-    { "T_HIGH", { 0x03, 2, 0 }, 0x5000, "upper limit of ALERT", FIELDS(twelve) },
+    { "TEMPERATURE", RO(0x00, 2), 0x0000, "the last conversion", FIELDS(twelve) },
+    { "CONFIGURATION", RW_ACTS(0x01, 2, 0x8000, 0x602f), 0x60a0, "modes", FIELDS(configuration) },
+    { "T_LOW", RW_BUT(0x02, 2, 0x0007), 0x4b00, "lower limit of ALERT", FIELDS(twelve) },
+    { "T_HIGH", RW_BUT(0x03, 2, 0x0007), 0x5000, "upper limit of ALERT", FIELDS(twelve) },
 };
 
 const struct pintle_sheet pintle_priv_tmp102 = {
@@ -70,6 +66,7 @@ const struct pintle_sheet pintle_priv_tmp102 = {
     .proof_is_certain = 0,
     .known_for =
         "0 degC until its first conversion is over; on a small board it measures the board",
+    .known_by_quality = PINTLE_QUALITY_POWER_ON,
     .settings = settings,
     .channels = channels,
     .data = data,

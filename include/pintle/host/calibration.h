@@ -2,7 +2,7 @@
  *
  * One JSON file per rig, one entry per channel: the sensor's identity (name, part, bus, address),
  * method, date, coefficients, residual, uncertainty and the pairs they were fitted to. A later
- * calibration of a channel replaces the earlier one.
+ * calibration of a channel takes the place of the earlier one, which stays in the file's "earlier".
  */
 #ifndef PINTLE_HOST_CALIBRATION_H
 #define PINTLE_HOST_CALIBRATION_H
@@ -28,10 +28,19 @@ struct pintle_calibration {
 /* Fit `calibration->pairs` by its method and fill in the rest. */
 bool pintle_calibration_fit(struct pintle_calibration *calibration, struct pintle_problem *problem);
 
-/* Read pairs from a CSV file: two columns, sensor and reference; a first line that is no numbers
- * is taken for a header. *pairs is to be freed with free. */
-bool pintle_calibration_pairs(const char *path, struct pintle_pair **pairs, unsigned *count,
-                              struct pintle_problem *problem);
+/* What speaks against a fit, as a clause to be freed with free: it turns the sensor upside down,
+ * moves values far beyond what the data sheet allows for, or is a line through pairs next to each
+ * other. Null: nothing does. */
+char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channel,
+                               const struct pintle_calibration *calibration);
+
+/* Read pairs from a CSV file: two columns, sensor and reference, with a comma, a semicolon or a tab
+ * between; a first line of words is a heading. Null on failure; to be freed with free. */
+struct pintle_pair *pintle_calibration_pairs(const char *path, unsigned *count,
+                                             struct pintle_problem *problem);
+
+/* How many pairs the correction was fitted to that is kept for this channel; 0: none is. */
+unsigned pintle_calibration_kept(const struct pintle_rig *rig, unsigned sensor, unsigned channel);
 
 /* The calibration file's path, to be freed with free. */
 char *pintle_calibration_path(const struct pintle_rig *rig);

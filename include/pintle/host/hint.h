@@ -9,6 +9,7 @@
 #include <stddef.h>
 
 #include "pintle/part.h"
+#include "pintle/quality.h"
 #include "pintle/status.h"
 
 /* Bits for the kinds of bus that a hint is for. */
@@ -79,5 +80,16 @@ void pintle_hint_tell(enum pintle_hint hint, const struct pintle_hint_names *nam
 /* The likely causes of a status on a bus of this kind, the likeliest first; "" where there is
  * nothing to look for. */
 const char *pintle_hint_causes(enum pintle_status status, enum pintle_bus_kind kind);
+
+/* A quality mark: its word and meaning are those of quality.h. */
+struct pintle_mark_text {
+    uint16_t bit;       /* enum pintle_quality */
+    const char *causes; /* the likeliest first */
+    const char *remedy;
+    const char *until; /* when readings of this channel are believed again */
+};
+
+/* In the order of the bits; null beyond the last. */
+const struct pintle_mark_text *pintle_hint_mark(size_t index);
 
 #endif

@@ -9,12 +9,15 @@
 
 struct pintle_logging {
     struct pintle_station *station;
-    const char *folder;                /* of run folders */
-    int64_t every_us;                  /* between slots */
-    int64_t for_us;                    /* from the first slot on; 0: until stopped */
+    const char *folder; /* of run folders */
+    int64_t every_us;   /* between slots */
+    int64_t for_us;     /* from the first slot on, by the port's own clock, whatever the
+                           wall clock does; 0: until stopped */
     const volatile sig_atomic_t *stop; /* becomes other than 0 to end; may be null */
-    /* Called after each record is on the disk; may be null. `line` is it as CSV. */
-    void (*record)(void *context, const struct pintle_run *run, const char *line);
+    /* Called after each record is on the disk; may be null. `line` is it as CSV. False, with the
+     * problem set: log no further. */
+    bool (*record)(void *context, const struct pintle_run *run, const char *line,
+                   struct pintle_problem *problem);
     void *context;
 };
 
@@ -24,8 +27,10 @@ struct pintle_logged {
     uint32_t records;
     uint32_t suspect;
     uint32_t missed; /* slots that nobody measured */
+    unsigned steps;  /* of the wall clock */
+    bool unset;      /* it began with a wall clock that was never set */
     bool interrupted;
-    char path[512];
+    char *path; /* of the run's folder; null: none was made; to be freed with free */
 };
 
 /* Log. A sensor that fails is marked in its records and tried again every time. On failure (the

@@ -1,8 +1,8 @@
 /* host/rig.h: the rig file, which describes a whole setup.
  *
  * pintle_rig_load reads a file, pintle_rig_demo the built-in one. Everything is checked on the way
- * in: after that, names are unique, addresses fit their parts, settings exist. The syntax and each
- * option are explained in docs/rig-file.md.
+ * in: after that, names are unique and made of letters, digits, hyphens and underscores, addresses
+ * fit their parts, settings exist. The syntax and each option are explained in docs/rig-file.md.
  */
 #ifndef PINTLE_HOST_RIG_H
 #define PINTLE_HOST_RIG_H
@@ -11,19 +11,15 @@
 #include "pintle/host/problem.h"
 #include "pintle/sheet.h"
 
-#define PINTLE_RIG_BUSES 4
-#define PINTLE_RIG_SENSORS 16
-#define PINTLE_RIG_SELECTS 4
-#define PINTLE_RIG_DESCRIBED 8
-
 struct pintle_rig_bus {
     char *name;
     enum pintle_bus_kind kind;
+    bool shared; /* somebody else talks on it too */
     uint32_t speed_hz;
     /* Pins of the board, as its owner calls them; may be empty. SPI's data pin is the one that the
      * board sends on, data_in the other. */
     char *data_pin, *clock_pin, *data_in_pin;
-    char *select_pin[PINTLE_RIG_SELECTS]; /* SPI, in the order of the sensors */
+    char **select_pin; /* SPI, in the order of the sensors */
     unsigned selects;
     double pull_up_ohm; /* beside those on the sensors' boards; 0: none */
     double pull_up_v;
@@ -42,9 +38,10 @@ struct pintle_rig_sensor {
     const struct pintle_sheet *sheet;
     unsigned bus;
     union pintle_place place;
-    char where[28]; /* the place in words: "0x76", "select P24", "28.4c1e72070000.e5" */
-    int line;       /* of the rig file, for messages */
+    char *where; /* the place in words: "0x76", "select P24", "28.4c1e72070000.e5" */
+    int line;    /* of the rig file, for messages */
     double supply_v;
+    double reference_v; /* of a converter */
     double pull_up_ohm; /* on its own board; 0: none */
     uint8_t settings[PINTLE_SETTINGS_MAX];
     struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
@@ -62,11 +59,11 @@ struct pintle_rig {
     char *runs; /* folder of the run folders */
     int64_t every_us;
     unsigned buses;
-    struct pintle_rig_bus bus[PINTLE_RIG_BUSES];
+    struct pintle_rig_bus *bus;
     unsigned sensors;
-    struct pintle_rig_sensor sensor[PINTLE_RIG_SENSORS];
+    struct pintle_rig_sensor *sensor;
     unsigned described; /* parts that the rig file describes itself */
-    const struct pintle_sheet *part[PINTLE_RIG_DESCRIBED];
+    const struct pintle_sheet **part;
     char *conflict; /* two sensors in one place, as a sentence; null: none */
     void *own;      /* memory of parts that were made for this rig */
 };

@@ -2,8 +2,8 @@
  *
  * A run is a numbered folder that is written once: readings.csv (RFC 4180), one record per line,
  * each on disk before the next begins; rig and calibration as they were; run.json with what was
- * measured and how it ended. A run that was cut off has no "ended" in run.json and is otherwise
- * whole, but for the record that was being written.
+ * measured, what happened to the clock, and how it ended. A run that was cut off has no "ended" in
+ * run.json and is otherwise whole, but for the record that was being written.
  */
 #ifndef PINTLE_HOST_RUN_H
 #define PINTLE_HOST_RUN_H
@@ -17,8 +17,31 @@ struct pintle_run {
     uint32_t records;
     uint32_t suspect; /* records with anything suspect in them */
     int64_t began_us;
+    bool unset;                /* it began with a clock that was never set */
+    struct pintle_clock_step { /* of the wall clock while it ran */
+        uint32_t record;       /* the first one after it */
+        int64_t by_us;
+    } * step;
+    unsigned steps;
     const struct pintle_station *station;
 };
+
+/* When a record was taken, and what is to be said of that. */
+struct pintle_slot {
+    uint32_t number;    /* of the record, from 1 on */
+    int64_t time_us;    /* UTC since 1970; with no clock, since the port's own clock began */
+    uint32_t missed;    /* slots before it in which nobody measured */
+    int64_t stepped_us; /* the wall clock was moved before it, by so much */
+    bool unset;         /* the wall clock was never set */
+};
+
+/* A line of any length. Zero it to begin; it may be used again and again. */
+struct pintle_run_line {
+    char *at;
+    size_t used, size;
+    bool good; /* a record with nothing suspect in it */
+};
+void pintle_run_line_free(struct pintle_run_line *line);
 
 /* Make the next free run folder under `folder` and open it. */
 bool pintle_run_begin(struct pintle_run *run, const char *folder,
@@ -27,15 +50,17 @@ bool pintle_run_begin(struct pintle_run *run, const char *folder,
 /* The highest run number in `folder`; 0: none. */
 unsigned pintle_run_last(const char *folder);
 
-/* The line of column names, or a record of the station's last round, with the line end. `missed`
- * is how many slots before it nobody measured. */
-void pintle_run_header(struct pintle_text *text, const struct pintle_rig *rig);
-void pintle_run_record(struct pintle_text *text, const struct pintle_station *station,
-                       uint32_t number, int64_t slot_us, uint32_t missed);
+/* The line of column names, or a record of the station's last round, with the line end. */
+void pintle_run_header(struct pintle_run_line *line, const struct pintle_rig *rig);
+void pintle_run_record(struct pintle_run_line *line, const struct pintle_station *station,
+                       const struct pintle_slot *slot);
 
 /* Append a line that pintle_run_record made and put it on the disk. */
-bool pintle_run_append(struct pintle_run *run, const struct pintle_text *line,
+bool pintle_run_append(struct pintle_run *run, const struct pintle_run_line *line,
                        struct pintle_problem *problem);
+
+/* Note that the wall clock was moved before the next record. */
+void pintle_run_stepped(struct pintle_run *run, int64_t by_us);
 
 /* End the run; `how` is a word for run.json ("done", "interrupted"). */
 bool pintle_run_end(struct pintle_run *run, const char *how, struct pintle_problem *problem);

@@ -5,23 +5,22 @@
 
 #include "pintle/host/station.h"
 
-#define PINTLE_SNAPSHOT_MAX 64
-
-/* Values in the order of the part's sheet. */
+/* A value for each register of the part's sheet, in its order. */
 struct pintle_snapshot {
-    uint32_t value[PINTLE_SNAPSHOT_MAX];
-    uint8_t known[PINTLE_SNAPSHOT_MAX]; /* 0: cannot be read, or is not in the file */
+    uint32_t value;
+    uint8_t known; /* 0: cannot be read, or is not in the file */
 };
 
-/* Read every register that can be read. */
-bool pintle_snapshot_take(struct pintle_station *station, unsigned sensor,
-                          struct pintle_snapshot *snapshot, struct pintle_problem *problem);
+/* Read every register that can be read. Null on failure; to be freed with free. */
+struct pintle_snapshot *pintle_snapshot_take(struct pintle_station *station, unsigned sensor,
+                                             struct pintle_problem *problem);
 
-/* Keep it as JSON, and read it back. Reading refuses the snapshot of another part. */
+/* Keep it as JSON, and read it back (null on failure; to be freed with free). Reading refuses the
+ * snapshot of another part, and values that are none. */
 bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
                           const struct pintle_snapshot *snapshot, const char *path,
                           struct pintle_problem *problem);
-bool pintle_snapshot_load(const struct pintle_sheet *sheet, const char *path,
-                          struct pintle_snapshot *snapshot, struct pintle_problem *problem);
+struct pintle_snapshot *pintle_snapshot_load(const struct pintle_sheet *sheet, const char *path,
+                                             struct pintle_problem *problem);
 
 #endif

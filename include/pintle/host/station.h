@@ -23,25 +23,26 @@ struct pintle_post {
 struct pintle_station {
     const struct pintle_rig *rig;
     struct pintle_sim sim;
-    struct pintle_i2c i2c[PINTLE_RIG_BUSES]; /* of each bus the one of its kind is in use */
-    struct pintle_spi spi[PINTLE_RIG_BUSES];
-    struct pintle_onewire onewire[PINTLE_RIG_BUSES];
+    struct pintle_i2c *i2c; /* of each bus the one of its kind is in use */
+    struct pintle_spi *spi;
+    struct pintle_onewire *onewire;
     struct pintle_clock clock;
-    struct pintle_post post[PINTLE_RIG_SENSORS];
-    struct pintle_seat seat[PINTLE_RIG_SENSORS]; /* in the order of the rig's sensors */
-    struct pintle_cable { /* where the rig asks for wires: lines, and the master on them */
+    struct pintle_post *post; /* in the order of the rig's sensors, */
+    struct pintle_seat *seat; /* and so are these */
+    struct pintle_cable {     /* where the rig asks for wires: lines, and the master on them */
         struct pintle_sim_i2c_wires i2c;
         struct pintle_bitbang_i2c i2c_master;
         struct pintle_sim_spi_wires spi;
-        struct pintle_pin selects[PINTLE_RIG_SELECTS];
+        struct pintle_pin *selects;
         struct pintle_bitbang_spi spi_master;
         struct pintle_sim_onewire_wires onewire;
         struct pintle_bitbang_onewire onewire_master;
-    } cable[PINTLE_RIG_BUSES];
-    double pull_up_ohm[PINTLE_RIG_BUSES];
-    double capacitance_pf[PINTLE_RIG_BUSES];
+        double pull_up_ohm;
+        double capacitance_pf;
+    } * cable;                   /* of each bus */
     struct pintle_curve *curves; /* the world's quantities */
     unsigned curve_count;
+    struct pintle_sim_step *steps; /* of its wall clock */
 };
 
 /* Build a station. `at_us` is where in the world's time to begin. The rig must outlive it. Null on
@@ -64,8 +65,12 @@ size_t pintle_station_round(struct pintle_station *station);
 /* Measure one sensor, likewise. With `fresh`, a first reading after power-up is thrown away. */
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh);
 
-/* The wall clock, UTC microseconds since 1970. */
+/* The wall clock, UTC microseconds since 1970; where the port has none, or it was never set, the
+ * time that the port's own clock has run. */
 int64_t pintle_station_now(const struct pintle_station *station);
+
+/* Is it the wall clock that pintle_station_now says? */
+bool pintle_station_knows_time(const struct pintle_station *station);
 
 /* Tie simulated time to the real clock from now on. */
 void pintle_station_pace(struct pintle_station *station);

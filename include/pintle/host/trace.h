@@ -14,7 +14,7 @@
 
 struct pintle_edge {
     uint64_t at_ns; /* since the world began */
-    uint8_t bus;
+    uint16_t bus;
     uint8_t line; /* enum pintle_sim_line_name, select lines counted from SELECT on */
     uint8_t level;
 };
@@ -26,8 +26,8 @@ struct pintle_trace {
     unsigned lost;
     struct pintle_trace_hook {
         struct pintle_trace *trace;
-        uint8_t bus;
-    } hook[PINTLE_RIG_BUSES];
+        uint16_t bus;
+    } * hook; /* of each bus */
 };
 
 /* Begin to record a station's buses; the station must be simulated over wires. */
@@ -47,7 +47,7 @@ enum pintle_item_kind {
 
 struct pintle_item {
     uint64_t at_ns; /* a byte's: its last clock or slot */
-    uint8_t bus;
+    uint16_t bus;
     uint8_t kind;
     uint8_t value;        /* of a byte; SPI: to the chip; of an SPI START: the select line */
     uint8_t answer;       /* SPI: from the chip */

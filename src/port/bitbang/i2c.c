@@ -1,4 +1,4 @@
-/* I2C over two pins, after NXP UM10204 (rev. 7): section 3.1 for the protocol, table 10 for the
+/* I2C over two pins, after UM10204 (rev. 7): section 3.1 for the protocol, table 10 for the
  * times. In whole microseconds:
  *
  *                          at least, us    100 kHz    400 kHz    1 MHz      here
@@ -26,18 +26,60 @@ static uint8_t level(const struct pintle_pin *pin)
     return pin->calls->level(pin->context);
 }
 
+/* A transfer has until `deadline_us`, and so many microseconds of waiting even where the clock
+ * stands still. */
+static void allow(struct pintle_bitbang_i2c *m, uint32_t limit_us)
+{
+    m->deadline_us = m->clock.calls->now_us(m->clock.context) + limit_us;
+    m->waits = limit_us;
+}
+
+static uint8_t is_late(const struct pintle_bitbang_i2c *m)
+{
+    return m->waits == 0 || m->clock.calls->now_us(m->clock.context) >= m->deadline_us;
+}
+
+/* Wait a microsecond for somebody else; 0: no longer. */
+static uint8_t wait(struct pintle_bitbang_i2c *m)
+{
+    if (is_late(m)) {
+        return 0;
+    }
+    m->waits--;
+    rest(m, 1);
+    return 1;
+}
+
 /* Let the clock line rise and wait until it has: chips may stretch it. */
-static enum pintle_status clock_up(const struct pintle_bitbang_i2c *m)
+static enum pintle_status clock_up(struct pintle_bitbang_i2c *m)
 {
     drive(&m->line, 1);
     while (!level(&m->line)) {
-        if (m->clock.calls->now_us(m->clock.context) >= m->deadline_us) {
+        if (!wait(m)) {
             return PINTLE_CLOCK_STUCK;
         }
-        rest(m, 1);
     }
     rest(m, m->high_us);
     return PINTLE_OK;
+}
+
+#define STILL_PERIODS 10
+
+/* Somebody else holds data low: another master, whose clock moves on (section 3.1.8), or a line
+ * that is stuck. Get out of the way until nothing moves, without a STOP. */
+static enum pintle_status yield(struct pintle_bitbang_i2c *m)
+{
+    uint16_t still = 0;
+    m->begun = 0;
+    drive(&m->data, 1);
+    drive(&m->line, 1);
+    while (still < STILL_PERIODS * (m->low_us + m->high_us) && wait(m)) {
+        still = level(&m->line) ? (uint16_t)(still + 1) : 0;
+    }
+    if (!level(&m->line)) {
+        return PINTLE_CLOCK_STUCK;
+    }
+    return level(&m->data) ? PINTLE_ARBITRATION_LOST : PINTLE_DATA_STUCK;
 }
 
 static enum pintle_status start(struct pintle_bitbang_i2c *m)
@@ -49,7 +91,7 @@ static enum pintle_status start(struct pintle_bitbang_i2c *m)
         return status;
     }
     if (!level(&m->data)) {
-        return PINTLE_DATA_STUCK;
+        return yield(m);
     }
     drive(&m->data, 0);
     rest(m, m->high_us);
@@ -73,7 +115,7 @@ static enum pintle_status stop(struct pintle_bitbang_i2c *m)
 }
 
 /* One clock with the data line at `bit`; *seen is what the line really was. */
-static enum pintle_status shift(const struct pintle_bitbang_i2c *m, uint8_t bit, uint8_t *seen)
+static enum pintle_status shift(struct pintle_bitbang_i2c *m, uint8_t bit, uint8_t *seen)
 {
     drive(&m->data, bit);
     rest(m, m->low_us);
@@ -85,8 +127,7 @@ static enum pintle_status shift(const struct pintle_bitbang_i2c *m, uint8_t bit,
 
 /* Send a byte; *acknowledged says whether somebody took it. A line that is low where we let it be
  * high is held by somebody else. */
-static enum pintle_status send(const struct pintle_bitbang_i2c *m, uint8_t byte,
-                               uint8_t *acknowledged)
+static enum pintle_status send(struct pintle_bitbang_i2c *m, uint8_t byte, uint8_t *acknowledged)
 {
     uint8_t seen = 0;
     for (uint8_t mask = 0x80; mask != 0; mask >>= 1) {
@@ -96,7 +137,7 @@ static enum pintle_status send(const struct pintle_bitbang_i2c *m, uint8_t byte,
             return status;
         }
         if (bit && !seen) {
-            return PINTLE_DATA_STUCK;
+            return yield(m);
         }
     }
     enum pintle_status status = shift(m, 1, &seen);
@@ -104,7 +145,7 @@ static enum pintle_status send(const struct pintle_bitbang_i2c *m, uint8_t byte,
     return status;
 }
 
-static enum pintle_status receive(const struct pintle_bitbang_i2c *m, uint8_t *byte, uint8_t last)
+static enum pintle_status receive(struct pintle_bitbang_i2c *m, uint8_t *byte, uint8_t last)
 {
     uint8_t seen = 0;
     uint8_t bits = 0;
@@ -138,7 +179,7 @@ static enum pintle_status do_segment(struct pintle_bitbang_i2c *m, uint8_t addre
             status = send(m, segment->out[i], &acknowledged);
             status = status == PINTLE_OK && !acknowledged ? PINTLE_DATA_REFUSED : status;
         }
-        if (status == PINTLE_OK && m->clock.calls->now_us(m->clock.context) >= m->deadline_us) {
+        if (status == PINTLE_OK && is_late(m)) {
             return PINTLE_TIME_LIMIT;
         }
     }
@@ -151,7 +192,7 @@ static enum pintle_status transfer(void *context, uint8_t address,
 {
     struct pintle_bitbang_i2c *m = context;
     enum pintle_status status = PINTLE_OK;
-    m->deadline_us = m->clock.calls->now_us(m->clock.context) + limit_us;
+    allow(m, limit_us);
     for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
         status = do_segment(m, address, &segments[i]);
     }
@@ -168,7 +209,7 @@ static enum pintle_status recover(void *context)
 {
     struct pintle_bitbang_i2c *m = context;
     uint8_t seen = 0;
-    m->deadline_us = m->clock.calls->now_us(m->clock.context) + 1000;
+    allow(m, 1000 + 25u * m->low_us);
     drive(&m->line, 0);
     for (uint8_t i = 0; i < 9 && !seen; i++) {
         enum pintle_status status = shift(m, 1, &seen);
@@ -221,6 +262,8 @@ enum pintle_status pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master,
 
 struct pintle_i2c pintle_bitbang_i2c(struct pintle_bitbang_i2c *master)
 {
-    static const struct pintle_i2c_calls calls = { transfer, recover };
-    return (struct pintle_i2c){ &calls, master, 0 };
+    static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
+    return (struct pintle_i2c){ .calls = &calls,
+                                .context = master,
+                                .bit_ns = 1000u * (uint32_t)(master->low_us + master->high_us) };
 }

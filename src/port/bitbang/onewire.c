@@ -4,14 +4,24 @@
  *     slot                      60 to 120    70
  *     recovery between slots    1 or more    6 after a 0, else the rest of the slot
  *     low of a 0                60 to 120    64
- *     low of a 1 or of a read   1 to 15      3
- *     data valid for            15           looked at after 13
+ *     low of a 1 or of a read   1 to 15      2
+ *     data valid for            15           looked at after 11
  *     reset low                 480 to 960   500
  *     presence comes            15 to 60     looked for from 60 on, ...
  *     ... and lasts             60 to 240    ... until 90
  *     reset, low and rest       960 or more  1000
+ *
+ * On a slow machine the calls themselves take microseconds; what they cost is measured once and
+ * taken off. Where even that leaves no time to look after 13 there is no such master; the rest of
+ * the 15 is for an interrupt in between.
  */
 #include "pintle/bitbang.h"
+
+#define LOOK_AFTER 11
+#define LOOK_LATEST_NS 13000
+#define LOW 2
+#define LEAST_LOW_NS 1500
+#define LEAST_RISE_NS 4000
 
 static void rest(const struct pintle_bitbang_onewire *m, uint16_t us)
 {
@@ -51,19 +61,24 @@ static enum pintle_status reset(void *context)
 }
 
 /* A slot; returns what the line was when a chip's answer is there. */
-static uint8_t slot(const struct pintle_bitbang_onewire *m, uint8_t bit, uint8_t strong)
+static uint8_t slot(const struct pintle_bitbang_onewire *m, uint8_t bit, enum pintle_drive after)
 {
-    uint8_t seen = 0;
     drive(m, PINTLE_DRIVE_LOW);
-    rest(m, bit ? 3 : 64);
-    drive(m, strong ? PINTLE_DRIVE_HIGH : PINTLE_RELEASE);
-    if (bit) {
-        rest(m, 10);
-        seen = level(m);
-        rest(m, 57);
-    } else {
+    if (!bit) {
+        rest(m, m->zero_us);
+        drive(m, after);
         rest(m, 6);
+        return 0;
     }
+    if (m->low_us > 0) {
+        rest(m, m->low_us);
+    }
+    drive(m, after);
+    if (m->look_us > 0) {
+        rest(m, m->look_us);
+    }
+    uint8_t seen = level(m);
+    rest(m, 59);
     return seen;
 }
 
@@ -75,7 +90,8 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
     for (uint16_t i = 0; i < count; i++) {
         uint8_t mask = (uint8_t)(1u << (i & 7));
         uint8_t last = i + 1 == count;
-        uint8_t seen = slot(m, !out || (out[i / 8] & mask), last && strong);
+        uint8_t seen = slot(m, !out || (out[i / 8] & mask),
+                            last && strong ? PINTLE_DRIVE_HIGH : PINTLE_RELEASE);
         if (in) {
             in[i / 8] = (uint8_t)(seen ? in[i / 8] | mask : in[i / 8] & ~mask);
         }
@@ -101,16 +117,70 @@ enum pintle_status pintle_bitbang_onewire_look(const struct pintle_bitbang_onewi
     return pulled ? PINTLE_OK : charged ? PINTLE_NOT_READY : PINTLE_DATA_STUCK;
 }
 
-void pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin line,
-                                 struct pintle_clock clock)
+#define TIMES 32
+
+/* Nanoseconds that one of so many calls took, of `us` in all; a millisecond is too slow anyway. */
+static uint32_t each(uint64_t us, uint8_t calls)
+{
+    return (uint32_t)(us < 1000 ? us : 1000) * 1000 / calls;
+}
+
+static uint64_t now(const struct pintle_bitbang_onewire *m)
+{
+    return m->clock.calls->now_us(m->clock.context);
+}
+
+/* How long to sleep, at least a microsecond, where `us` are wanted and `ns` go by anyway. */
+static uint8_t less(uint8_t us, uint32_t ns)
+{
+    uint32_t gone = (ns + 999) / 1000;
+    return (uint8_t)(us > gone ? us - gone : 1);
+}
+
+/* The sleeps of a slot. The look comes as late as may be, for the line has to rise. */
+static enum pintle_status plan(struct pintle_bitbang_onewire *m, uint32_t pin_ns, uint32_t rest_ns)
+{
+    uint32_t calls_ns = pin_ns + rest_ns;
+    m->low_us = pin_ns < LEAST_LOW_NS ? LOW : 0;
+    uint32_t low_ns = m->low_us > 0 ? 1000u * LOW + calls_ns : pin_ns;
+    m->look_us = less(LOOK_AFTER, low_ns + calls_ns);
+    uint32_t rise_ns = 1000u * m->look_us + calls_ns;
+    if (low_ns + rise_ns > LOOK_LATEST_NS) {
+        m->look_us = 0;
+        rise_ns = pin_ns;
+    }
+    m->zero_us = less(64, calls_ns);
+    uint8_t fits = low_ns + rise_ns <= LOOK_LATEST_NS && rise_ns >= LEAST_RISE_NS;
+    return fits ? PINTLE_OK : PINTLE_UNSUPPORTED;
+}
+
+/* The first line says what asking for the time costs, once in each of the other figures. */
+enum pintle_status pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master,
+                                               struct pintle_pin line, struct pintle_clock clock)
 {
     master->line = line;
     master->clock = clock;
     drive(master, PINTLE_RELEASE);
+    uint64_t before = now(master);
+    uint64_t begun = now(master);
+    for (uint8_t i = 0; i < TIMES; i++) {
+        drive(master, PINTLE_RELEASE);
+        (void)level(master);
+    }
+    uint64_t pins = now(master);
+    for (uint8_t i = 0; i < TIMES; i++) {
+        rest(master, 1);
+    }
+    uint64_t rests = now(master) - pins;
+    uint64_t asking = begun - before;
+    pins -= begun;
+    uint64_t spent = asking + TIMES;
+    return plan(master, each(pins > asking ? pins - asking : 0, 2 * TIMES),
+                each(rests > spent ? rests - spent : 0, TIMES));
 }
 
 struct pintle_onewire pintle_bitbang_onewire(struct pintle_bitbang_onewire *master)
 {
-    static const struct pintle_onewire_calls calls = { reset, slots };
-    return (struct pintle_onewire){ &calls, master, 0 };
+    static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
+    return (struct pintle_onewire){ .calls = &calls, .context = master };
 }

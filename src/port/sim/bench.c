@@ -1,17 +1,35 @@
-/* The bench: chips, faults, time. */
+/* The bench: chips and time. */
+#include <math.h>
+
 #include "port/sim/bench.h"
+
+void pintle_sim_init_in(struct pintle_sim *sim, const struct pintle_sim_room *room,
+                        int64_t began_us, uint64_t seed)
+{
+    struct pintle_sim_room here = *room; /* it may lie in what is wiped */
+    memset(sim, 0, sizeof *sim);
+    sim->room = here;
+    sim->bus = here.bus;
+    sim->chip = here.chip;
+    sim->fault = here.fault;
+    sim->buses = here.buses;
+    sim->began_us = began_us;
+    sim->seed = seed;
+    for (uint16_t i = 0; i < sim->buses; i++) {
+        sim->bus[i] = (struct pintle_sim_bus){ .sim = sim, .index = i, .bit_ns = 10000 };
+    }
+}
 
 void pintle_sim_init(struct pintle_sim *sim, uint8_t buses, int64_t began_us, uint64_t seed)
 {
-    memset(sim, 0, sizeof *sim);
-    sim->buses = buses > PINTLE_SIM_BUSES ? PINTLE_SIM_BUSES : buses;
-    sim->began_us = began_us;
-    sim->seed = seed;
-    for (uint8_t i = 0; i < PINTLE_SIM_BUSES; i++) {
-        sim->bus[i].bit_ns = 10000;
-        sim->line[i].sim = sim;
-        sim->line[i].bus = i;
-    }
+    const struct pintle_sim_room own = { .bus = sim->own_bus,
+                                         .chip = sim->own_chip,
+                                         .fault = sim->own_fault,
+                                         .buses =
+                                             buses > PINTLE_SIM_BUSES ? PINTLE_SIM_BUSES : buses,
+                                         .chips = PINTLE_SIM_CHIPS,
+                                         .faults = PINTLE_SIM_FAULTS };
+    pintle_sim_init_in(sim, &own, began_us, seed);
 }
 
 static const struct pintle_sim_model *find_model(const char *part)
@@ -40,14 +58,44 @@ static double everyday(const char *input)
     return strncmp(input, "ch", 2) == 0 ? 1 : 0;
 }
 
-struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint8_t bus,
+static void draw(struct pintle_sim_chip *chip)
+{
+    const struct pintle_sim_model *model = chip->model;
+    for (int i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
+        chip->error[i] = model->errors[i] * sim_uniform(chip->sim);
+        chip->last[i] = (double)NAN;
+    }
+    chip->slowness = (sim_uniform(chip->sim) + 1) / 2;
+    memset(&chip->state, 0, sizeof chip->state);
+    model->power_up(chip);
+}
+
+void pintle_sim_draw(struct pintle_sim_chip *chip, uint64_t seed)
+{
+    uint64_t before = chip->sim->seed;
+    chip->sim->seed = seed;
+    draw(chip);
+    chip->sim->seed = before;
+}
+
+static void hang_on(struct pintle_sim_bus *bus, struct pintle_sim_chip *chip)
+{
+    struct pintle_sim_chip **end = &bus->first;
+    while (*end) {
+        end = &(*end)->next;
+    }
+    *end = chip;
+}
+
+struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint16_t bus,
                                        uint8_t address)
 {
     const struct pintle_sim_model *model = find_model(part);
-    if (!model || bus >= sim->buses || sim->chips == PINTLE_SIM_CHIPS) {
+    if (!model || bus >= sim->buses || sim->chips == sim->room.chips) {
         return NULL;
     }
     struct pintle_sim_chip *chip = &sim->chip[sim->chips++];
+    memset(chip, 0, sizeof *chip);
     chip->sim = sim;
     chip->model = model;
     chip->bus = bus;
@@ -59,118 +107,38 @@ struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part,
     chip->rom.code[7] = sim_rom_crc(chip->rom.code, 7);
     for (int i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
         chip->feels[i].level = everyday(model->inputs[i]);
-        chip->error[i] = model->errors[i] * sim_uniform(sim);
     }
-    model->power_up(chip);
+    hang_on(&sim->bus[bus], chip);
+    draw(chip);
     return chip;
 }
 
-enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
-                                        const struct pintle_sim_fault *fault)
+static struct pintle_sim_chip *of_kind(struct pintle_sim_chip *chip, enum pintle_sim_kind kind)
 {
-    uint8_t count = fault->kind >= PINTLE_SIM_LINES ? sim->buses : sim->chips;
-    if (sim->faults == PINTLE_SIM_FAULTS || fault->chip >= count) {
-        return PINTLE_OUT_OF_RANGE;
+    while (chip && chip->model->kind != kind) {
+        chip = chip->next;
     }
-    sim->fault[sim->faults++] = *fault;
-    return PINTLE_OK;
+    return chip;
 }
 
-static uint8_t in_force(const struct pintle_sim *sim, const struct pintle_sim_fault *fault)
+struct pintle_sim_chip *sim_first(const struct pintle_sim *sim, uint16_t bus,
+                                  enum pintle_sim_kind kind)
 {
-    return sim->now_us >= fault->from_us && sim->now_us < fault->to_us;
+    return of_kind(sim->bus[bus].first, kind);
 }
 
-uint8_t sim_troubles(const struct pintle_sim *sim, uint8_t bus, uint32_t *amount)
+struct pintle_sim_chip *sim_next(const struct pintle_sim_chip *chip)
 {
-    uint8_t troubles = 0;
-    for (uint8_t i = 0; i < sim->faults; i++) {
-        const struct pintle_sim_fault *f = &sim->fault[i];
-        if (f->kind == PINTLE_SIM_LINES && f->chip == bus && in_force(sim, f)) {
-            troubles |= f->trouble;
-            *amount = f->amount;
-        }
+    return of_kind(chip->next, chip->model->kind);
+}
+
+void pintle_sim_clear(struct pintle_sim *sim)
+{
+    for (uint16_t i = 0; i < sim->buses; i++) {
+        sim->bus[i].first = NULL;
     }
-    return troubles;
-}
-
-uint8_t sim_off(const struct pintle_sim *sim, uint8_t bus)
-{
-    for (uint8_t i = 0; i < sim->faults; i++) {
-        const struct pintle_sim_fault *f = &sim->fault[i];
-        if (f->kind == PINTLE_SIM_OFF && f->chip == bus && in_force(sim, f)) {
-            return 1;
-        }
-    }
-    return 0;
-}
-
-uint8_t sim_active(const struct pintle_sim *sim, uint8_t bus, uint8_t more)
-{
-    uint32_t amount = 0;
-    return sim_troubles(sim, bus, &amount) | more;
-}
-
-/* One bit in 256 is wrong. */
-uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
-{
-    return (active & PINTLE_SIM_NOISE) && sim_random(sim) % 256 == 0 ? !bit : bit;
-}
-
-uint8_t sim_faulty(const struct pintle_sim *sim, const struct pintle_sim_chip *chip,
-                   enum pintle_sim_fault_kind kind)
-{
-    for (uint8_t i = 0; i < sim->faults; i++) {
-        const struct pintle_sim_fault *f = &sim->fault[i];
-        if (f->kind == kind && &sim->chip[f->chip] == chip && in_force(sim, f)) {
-            return 1;
-        }
-    }
-    return 0;
-}
-
-/* Chips lose their state while unplugged, even when nobody talks to them meanwhile. */
-static void plug(struct pintle_sim *sim)
-{
-    for (uint8_t i = 0; i < sim->chips && sim->faults > 0; i++) {
-        struct pintle_sim_chip *chip = &sim->chip[i];
-        uint8_t present = !sim_faulty(sim, chip, PINTLE_SIM_UNPLUGGED);
-        if (present && !chip->present) {
-            chip->model->power_up(chip);
-        }
-        chip->present = present;
-    }
-}
-
-uint8_t sim_hears(struct pintle_sim *sim, const struct pintle_sim_chip *chip)
-{
-    plug(sim);
-    return chip->present && !sim_faulty(sim, chip, PINTLE_SIM_SILENT);
-}
-
-/* The end of the next fault that begins or ends before `until`, so that none is slept through. */
-static uint64_t next_change(const struct pintle_sim *sim, uint64_t until)
-{
-    uint64_t next = until;
-    for (uint8_t i = 0; i < sim->faults; i++) {
-        const struct pintle_sim_fault *f = &sim->fault[i];
-        if (f->from_us > sim->now_us && f->from_us < next) {
-            next = f->from_us;
-        }
-        if (f->to_us > sim->now_us && f->to_us < next) {
-            next = f->to_us;
-        }
-    }
-    return next;
-}
-
-void pintle_sim_pass(struct pintle_sim *sim, uint64_t us)
-{
-    uint64_t until = sim->now_us + us;
-    while (sim->now_us < until) {
-        sim->now_us = next_change(sim, until);
-        plug(sim);
-    }
+    sim->chips = 0;
+    pintle_sim_calm(sim);
 }
 
 static uint64_t now_us(void *context)
@@ -191,13 +159,19 @@ static enum pintle_status get_wall_us(void *context, int64_t *utc_us)
 {
     const struct pintle_sim *sim = context;
     *utc_us = sim->began_us + (int64_t)sim->now_us;
-    return PINTLE_OK;
+    for (uint16_t i = 0; i < sim->steps && sim->step[i].at_us <= sim->now_us; i++) {
+        *utc_us += sim->step[i].by_us;
+    }
+    return sim->unset ? PINTLE_NOT_READY : PINTLE_OK;
 }
 
 static enum pintle_status set_wall_us(void *context, int64_t utc_us)
 {
     struct pintle_sim *sim = context;
-    sim->began_us = utc_us - (int64_t)sim->now_us;
+    int64_t now = 0;
+    (void)get_wall_us(context, &now);
+    sim->began_us += utc_us - now;
+    sim->unset = 0;
     return PINTLE_OK;
 }
 

@@ -3,7 +3,7 @@
 
 uint8_t sim_means(const struct pintle_sim_chip *chip, uint8_t address)
 {
-    return chip->address == address || sim_faulty(chip->sim, chip, PINTLE_SIM_DEAFENING);
+    return chip->address == address || sim_faulty(chip, PINTLE_SIM_DEAFENING);
 }
 
 static void byte_passes(struct pintle_sim *sim, struct pintle_sim_bus *bus)
@@ -12,76 +12,87 @@ static void byte_passes(struct pintle_sim *sim, struct pintle_sim_bus *bus)
     pintle_sim_pass(sim, (bus->bit_ns * (uint64_t)9 + 999) / 1000);
 }
 
-/* A bus with two chips on one address: both see everything, and their zeros win. */
-struct talk {
-    struct pintle_sim *sim;
-    struct pintle_sim_bus *bus;
-    struct pintle_sim_chip *chips[PINTLE_SIM_CHIPS];
-    uint8_t count;
-};
-
-static void listeners(struct talk *talk, uint8_t bus, uint8_t address)
+/* The next chip, from this one on, that is addressed and has power. On a bus with two chips on one
+ * address both see everything, and their zeros win. */
+static struct pintle_sim_chip *listener(struct pintle_sim_chip *chip)
 {
-    talk->count = 0;
-    for (uint8_t i = 0; i < talk->sim->chips; i++) {
-        struct pintle_sim_chip *chip = &talk->sim->chip[i];
-        if (chip->bus == bus && chip->model->kind == PINTLE_SIM_I2C && sim_hears(talk->sim, chip)
-            && sim_means(chip, address)) {
-            talk->chips[talk->count++] = chip;
-        }
+    while (chip && !(chip->addressed && chip->present)) {
+        chip = sim_next(chip);
+    }
+    return chip;
+}
+
+static struct pintle_sim_chip *first(const struct pintle_sim_bus *bus)
+{
+    return listener(sim_first(bus->sim, bus->index, PINTLE_SIM_I2C));
+}
+
+static struct pintle_sim_chip *next(const struct pintle_sim_chip *chip)
+{
+    return listener(sim_next(chip));
+}
+
+static void listen(struct pintle_sim_bus *bus, uint8_t address)
+{
+    struct pintle_sim_chip *chip = sim_first(bus->sim, bus->index, PINTLE_SIM_I2C);
+    for (; chip; chip = sim_next(chip)) {
+        chip->addressed = sim_hears(chip) && sim_means(chip, address);
     }
 }
 
-static uint8_t call_all(struct talk *talk, uint8_t reading)
+static uint8_t call_all(struct pintle_sim_bus *bus, uint8_t reading)
 {
     uint8_t ack = 0;
-    for (uint8_t i = 0; i < talk->count; i++) {
-        ack |= talk->chips[i]->model->start(talk->chips[i], reading);
+    for (struct pintle_sim_chip *chip = first(bus); chip; chip = next(chip)) {
+        ack |= sim_i2c_start(chip, reading);
     }
-    byte_passes(talk->sim, talk->bus);
+    byte_passes(bus->sim, bus);
     return ack;
 }
 
-static uint8_t write_all(struct talk *talk, uint8_t byte)
+static uint8_t write_all(struct pintle_sim_bus *bus, uint8_t byte)
 {
     uint8_t ack = 0;
-    for (uint8_t i = 0; i < talk->count; i++) {
-        ack |= talk->chips[i]->model->write(talk->chips[i], byte);
+    for (struct pintle_sim_chip *chip = first(bus); chip; chip = next(chip)) {
+        ack |= sim_i2c_write(chip, byte);
     }
-    byte_passes(talk->sim, talk->bus);
+    byte_passes(bus->sim, bus);
     return ack;
 }
 
-static uint8_t read_all(struct talk *talk)
+static uint8_t read_all(struct pintle_sim_bus *bus)
 {
     uint8_t byte = 0xff;
-    for (uint8_t i = 0; i < talk->count; i++) {
-        byte &= talk->chips[i]->model->read(talk->chips[i]);
+    for (struct pintle_sim_chip *chip = first(bus); chip; chip = next(chip)) {
+        byte &= chip->model->read(chip);
     }
-    byte_passes(talk->sim, talk->bus);
+    byte_passes(bus->sim, bus);
     return byte;
 }
 
-static enum pintle_status do_segment(struct talk *talk, const struct pintle_segment *segment)
+static enum pintle_status do_segment(struct pintle_sim_bus *bus,
+                                     const struct pintle_segment *segment)
 {
-    if (!call_all(talk, segment->in != NULL)) {
+    if (!call_all(bus, segment->in != NULL)) {
         return PINTLE_NO_ANSWER;
     }
     for (uint16_t i = 0; i < segment->length; i++) {
         if (segment->in) {
-            segment->in[i] = read_all(talk);
-        } else if (!write_all(talk, segment->out[i])) {
+            segment->in[i] = read_all(bus);
+        } else if (!write_all(bus, segment->out[i])) {
             return PINTLE_DATA_REFUSED;
         }
     }
     return PINTLE_OK;
 }
 
-static void flip_one_bit(struct talk *talk, const struct pintle_segment *segments, uint8_t count)
+static void flip_one_bit(struct pintle_sim_bus *bus, const struct pintle_segment *segments,
+                         uint8_t count)
 {
-    for (uint8_t i = 0; i < count; i++) {
-        if (segments[i].in && sim_faulty(talk->sim, talk->chips[0], PINTLE_SIM_FLIPPED)) {
-            uint64_t random = sim_random(talk->sim);
+    const struct pintle_sim_chip *chip = first(bus);
+    for (uint8_t i = 0; chip && i < count; i++) {
+        if (segments[i].in && sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+            uint64_t random = sim_random(bus->sim);
             segments[i].in[(random >> 3) % segments[i].length] ^= (uint8_t)(1u << (random & 7));
             return;
         }
@@ -112,44 +123,47 @@ static enum pintle_status transfer(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us)
 {
-    const struct pintle_sim_line *line = context;
-    if (sim_off(line->sim, line->bus)) {
+    struct pintle_sim_bus *bus = context;
+    if (sim_off(bus->sim, bus->index)) {
         return PINTLE_UNSUPPORTED;
     }
-    struct talk talk = { .sim = line->sim, .bus = &line->sim->bus[line->bus] };
-    uint64_t begun = line->sim->now_us;
+    uint64_t begun = bus->sim->now_us;
     uint32_t amount = 0;
-    uint8_t troubles = sim_troubles(line->sim, line->bus, &amount);
-    enum pintle_status status = lines_say(talk.bus, troubles, amount, limit_us);
+    uint8_t troubles = sim_troubles(bus->sim, bus->index, &amount);
+    enum pintle_status status = lines_say(bus, troubles, amount, limit_us);
     if (status != PINTLE_OK) {
-        pintle_sim_pass(line->sim, status == PINTLE_CLOCK_STUCK ? limit_us : 10);
+        pintle_sim_pass(bus->sim, status == PINTLE_CLOCK_STUCK ? limit_us : 10);
         return status;
     }
-    listeners(&talk, line->bus, address);
+    sim_meddle(bus->sim, bus->index, PINTLE_SIM_I2C);
+    listen(bus, address);
     for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
-        status = do_segment(&talk, &segments[i]);
+        status = do_segment(bus, &segments[i]);
     }
-    for (uint8_t i = 0; i < talk.count; i++) {
-        talk.chips[i]->model->stop(talk.chips[i]);
+    for (struct pintle_sim_chip *chip = first(bus); chip; chip = next(chip)) {
+        chip->model->stop(chip);
     }
     if (status == PINTLE_OK) {
-        flip_one_bit(&talk, segments, count);
-        status = line->sim->now_us - begun > limit_us ? PINTLE_TIME_LIMIT : PINTLE_OK;
+        flip_one_bit(bus, segments, count);
+        status = bus->sim->now_us - begun > limit_us ? PINTLE_TIME_LIMIT : PINTLE_OK;
     }
     return status;
 }
 
 static enum pintle_status recover(void *context)
 {
-    const struct pintle_sim_line *line = context;
+    struct pintle_sim_bus *bus = context;
     uint32_t amount = 0;
-    uint8_t troubles = sim_troubles(line->sim, line->bus, &amount);
-    line->sim->bus[line->bus].held = 1; /* its chips have seen nine clocks */
-    return lines_say(&line->sim->bus[line->bus], troubles, amount, 1000);
+    uint8_t troubles = sim_troubles(bus->sim, bus->index, &amount);
+    bus->held = 1; /* its chips have seen nine clocks */
+    return lines_say(bus, troubles, amount, 1000);
 }
 
-struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint8_t bus)
+struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint16_t bus)
 {
-    static const struct pintle_i2c_calls calls = { transfer, recover };
-    return (struct pintle_i2c){ &calls, &sim->line[bus], 0 };
+    static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
+    return (struct pintle_i2c){ .calls = &calls,
+                                .context = &sim->bus[bus],
+                                .bit_ns = sim->bus[bus].bit_ns,
+                                .sole_master = !sim->bus[bus].shared };
 }

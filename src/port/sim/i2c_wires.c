@@ -26,8 +26,9 @@ static uint8_t anybody_pulls(const struct pintle_sim_i2c_wires *w, uint8_t line)
     low |= (w->active & PINTLE_SIM_CLOCK_LOW) && line == PINTLE_SIM_CLOCK;
     low |= (w->active & PINTLE_SIM_HELD) && line == PINTLE_SIM_DATA && w->held_clocks > 0;
     low |= line == PINTLE_SIM_CLOCK && w->sim->now_us < w->stretched_until_us;
-    for (uint8_t i = 0; i < w->slaves; i++) {
-        low |= w->slave[i].low[line];
+    const struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_I2C);
+    for (; chip; chip = sim_next(chip)) {
+        low |= chip->side.i2c.low[line];
     }
     return low;
 }
@@ -40,32 +41,34 @@ static uint8_t is_low(const struct pintle_sim_i2c_wires *w, uint8_t line)
 
 /* --- a chip's side --- */
 
-static void slave_idle(struct pintle_sim_i2c_slave *s)
+static void slave_idle(struct pintle_sim_chip *chip)
 {
-    s->state = IDLE;
-    s->low[PINTLE_SIM_DATA] = 0;
+    chip->side.i2c.state = IDLE;
+    chip->side.i2c.low[PINTLE_SIM_DATA] = 0;
 }
 
-static void slave_start(struct pintle_sim_i2c_slave *s)
+static void slave_start(struct pintle_sim_chip *chip)
 {
-    slave_idle(s);
-    if (sim_hears(s->chip->sim, s->chip)) {
-        s->state = ADDRESS;
-        s->bits = 0;
+    slave_idle(chip);
+    if (sim_hears(chip)) {
+        chip->side.i2c.state = ADDRESS;
+        chip->side.i2c.bits = 0;
     }
 }
 
-static void slave_stop(struct pintle_sim_i2c_slave *s)
+static void slave_stop(struct pintle_sim_chip *chip)
 {
-    if (s->state != IDLE && s->state != ADDRESS) {
-        s->chip->model->stop(s->chip);
+    uint8_t state = chip->side.i2c.state;
+    if (state != IDLE && state != ADDRESS) {
+        chip->model->stop(chip);
     }
-    slave_idle(s);
+    slave_idle(chip);
 }
 
 /* The clock has risen: take a bit in. */
-static void slave_sample(struct pintle_sim_i2c_slave *s, uint8_t data)
+static void slave_sample(struct pintle_sim_chip *chip, uint8_t data)
 {
+    struct pintle_sim_i2c_slave *s = &chip->side.i2c;
     if (s->state == ADDRESS || s->state == WRITE) {
         s->shifted = (uint8_t)(s->shifted << 1 | data);
         s->bits++;
@@ -74,11 +77,12 @@ static void slave_sample(struct pintle_sim_i2c_slave *s, uint8_t data)
     }
 }
 
-static void slave_next_out(struct pintle_sim_i2c_slave *s, uint8_t first)
+static void slave_next_out(struct pintle_sim_chip *chip, uint8_t first)
 {
-    s->shifted = s->chip->model->read(s->chip);
-    if (first && sim_faulty(s->chip->sim, s->chip, PINTLE_SIM_FLIPPED)) {
-        s->shifted ^= (uint8_t)(1u << (sim_random(s->chip->sim) & 7));
+    struct pintle_sim_i2c_slave *s = &chip->side.i2c;
+    s->shifted = chip->model->read(chip);
+    if (first && sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+        s->shifted ^= (uint8_t)(1u << (sim_random(chip->sim) & 7));
     }
     s->bits = 0;
     s->state = READ;
@@ -92,15 +96,15 @@ static void slave_put_bit(struct pintle_sim_i2c_slave *s)
 }
 
 /* A whole byte is in: acknowledge it or not. Returns 1 after the own address. */
-static uint8_t slave_take_byte(struct pintle_sim_i2c_slave *s)
+static uint8_t slave_take_byte(struct pintle_sim_chip *chip)
 {
-    const struct pintle_sim_model *model = s->chip->model;
+    struct pintle_sim_i2c_slave *s = &chip->side.i2c;
     uint8_t address = s->state == ADDRESS;
     uint8_t ack = 0;
     if (!address) {
-        ack = model->write(s->chip, s->shifted);
-    } else if (sim_means(s->chip, s->shifted >> 1)) {
-        ack = model->start(s->chip, s->shifted & 1);
+        ack = sim_i2c_write(chip, s->shifted);
+    } else if (sim_means(chip, s->shifted >> 1)) {
+        ack = sim_i2c_start(chip, s->shifted & 1);
     }
     s->low[PINTLE_SIM_DATA] = ack;
     s->state = ack ? ACK_TO_MASTER : address ? IDLE : DEAF;
@@ -109,17 +113,21 @@ static uint8_t slave_take_byte(struct pintle_sim_i2c_slave *s)
 }
 
 /* The clock has fallen: the moment to change the data line. Returns 1 after the own address. */
-static uint8_t slave_clock_fell(struct pintle_sim_i2c_slave *s)
+static uint8_t slave_clock_fell(struct pintle_sim_chip *chip)
 {
+    struct pintle_sim_i2c_slave *s = &chip->side.i2c;
+    if (s->state != IDLE && !chip->present) { /* it lost its power on the way */
+        slave_idle(chip);
+    }
     switch (s->state) {
     case ADDRESS:
     case WRITE:
-        return s->bits == 8 ? slave_take_byte(s) : 0;
+        return s->bits == 8 ? slave_take_byte(chip) : 0;
     case ACK_TO_MASTER:
         s->low[PINTLE_SIM_DATA] = 0;
         s->state = WRITE;
         if (s->bits) {
-            slave_next_out(s, 1);
+            slave_next_out(chip, 1);
             slave_put_bit(s);
         }
         s->bits = s->state == READ ? s->bits : 0;
@@ -133,7 +141,7 @@ static uint8_t slave_clock_fell(struct pintle_sim_i2c_slave *s)
         }
         break;
     case ACK_FROM_MASTER:
-        slave_next_out(s, 0);
+        slave_next_out(chip, 0);
         slave_put_bit(s);
         break;
     default:
@@ -150,14 +158,17 @@ static void all_see(struct pintle_sim_i2c_wires *w, uint8_t line)
     uint8_t data = w->level[PINTLE_SIM_DATA];
     uint8_t clock = w->level[PINTLE_SIM_CLOCK];
     uint8_t answered = 0;
-    for (uint8_t i = 0; i < w->slaves; i++) {
-        struct pintle_sim_i2c_slave *s = &w->slave[i];
+    if (line == PINTLE_SIM_DATA && clock && data) {
+        sim_meddle(w->sim, w->bus, PINTLE_SIM_I2C); /* after a STOP the bus is free */
+    }
+    struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_I2C);
+    for (; chip; chip = sim_next(chip)) {
         if (line == PINTLE_SIM_DATA && clock) {
-            (data ? slave_stop : slave_start)(s);
+            (data ? slave_stop : slave_start)(chip);
         } else if (line == PINTLE_SIM_CLOCK && clock) {
-            slave_sample(s, data);
+            slave_sample(chip, data);
         } else if (line == PINTLE_SIM_CLOCK) {
-            answered |= slave_clock_fell(s);
+            answered |= slave_clock_fell(chip);
         }
     }
     if (line == PINTLE_SIM_CLOCK && !clock && w->held_clocks > 0) {
@@ -231,16 +242,15 @@ static uint8_t pin_level(void *context)
 }
 
 void pintle_sim_i2c_wires_init(struct pintle_sim_i2c_wires *wires, struct pintle_sim *sim,
-                               uint8_t bus, double pull_up_ohm, double capacitance_pf)
+                               uint16_t bus, double pull_up_ohm, double capacitance_pf)
 {
     memset(wires, 0, sizeof *wires);
     wires->sim = sim;
     wires->bus = bus;
     wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
-    for (uint8_t i = 0; i < sim->chips; i++) {
-        if (sim->chip[i].bus == bus && sim->chip[i].model->kind == PINTLE_SIM_I2C) {
-            wires->slave[wires->slaves++].chip = &sim->chip[i];
-        }
+    struct pintle_sim_chip *chip = sim_first(sim, bus, PINTLE_SIM_I2C);
+    for (; chip; chip = sim_next(chip)) {
+        chip->side.i2c = (struct pintle_sim_i2c_slave){ .state = IDLE };
     }
     for (uint8_t line = 0; line < 2; line++) {
         wires->level[line] = 1;

@@ -13,9 +13,9 @@ static double now_ns(const struct pintle_sim_onewire_wires *w)
     return (double)w->sim->now_us * 1000.0;
 }
 
-static uint8_t hears(const struct pintle_sim_onewire_wires *w, const struct pintle_sim_probe *p)
+static struct pintle_sim_chip *first(const struct pintle_sim_onewire_wires *w)
 {
-    return sim_hears(w->sim, p->chip);
+    return sim_first(w->sim, w->bus, PINTLE_SIM_ONEWIRE);
 }
 
 static void set_level(struct pintle_sim_onewire_wires *w, uint8_t level, double at_ns)
@@ -32,8 +32,8 @@ static void set_level(struct pintle_sim_onewire_wires *w, uint8_t level, double 
 static double pulled_until(const struct pintle_sim_onewire_wires *w, double at)
 {
     double until = 0;
-    for (uint8_t i = 0; i < w->probes; i++) {
-        const struct pintle_sim_probe *p = &w->probe[i];
+    for (const struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+        const struct pintle_sim_probe *p = &chip->side.onewire;
         if (p->low_from_ns <= at && at < p->low_until_ns && p->low_until_ns > until) {
             until = p->low_until_ns;
         }
@@ -45,8 +45,8 @@ static double pulled_until(const struct pintle_sim_onewire_wires *w, double at)
 static double next_pull(const struct pintle_sim_onewire_wires *w, double at)
 {
     double next = NEVER;
-    for (uint8_t i = 0; i < w->probes; i++) {
-        double from = w->probe[i].low_from_ns;
+    for (const struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+        double from = chip->side.onewire.low_from_ns;
         next = from > at && from < next ? from : next;
     }
     return next;
@@ -63,9 +63,9 @@ static uint8_t stuck(const struct pintle_sim_onewire_wires *w)
 static double released(const struct pintle_sim_onewire_wires *w, double at)
 {
     double last = w->released_ns;
-    for (uint8_t i = 0; i < w->probes; i++) {
-        double until = w->probe[i].low_until_ns;
-        last = w->probe[i].low_from_ns < NEVER && until <= at && until > last ? until : last;
+    for (const struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+        double until = chip->side.onewire.low_until_ns;
+        last = chip->side.onewire.low_from_ns < NEVER && until <= at && until > last ? until : last;
     }
     return last;
 }
@@ -101,24 +101,23 @@ static void falls(struct pintle_sim_onewire_wires *w)
     set_level(w, 0, now_ns(w));
     w->fell_ns = now_ns(w);
     w->in_slot = 1;
-    for (uint8_t i = 0; i < w->probes; i++) {
-        struct pintle_sim_probe *p = &w->probe[i];
+    for (struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+        struct pintle_sim_probe *p = &chip->side.onewire;
         p->low_from_ns = NEVER;
-        p->sent = hears(w, p) && sim_rom_sends(p->chip);
+        p->sent = sim_hears(chip) && sim_rom_sends(chip);
         if (p->sent) {
-            uint8_t bit = sim_rom_give(p->chip);
-            bit = sim_faulty(w->sim, p->chip, PINTLE_SIM_FLIPPED) && sim_random(w->sim) % 32 == 0
-                      ? !bit
-                      : bit;
+            uint8_t bit = sim_rom_give(chip);
+            bit = sim_faulty(chip, PINTLE_SIM_FLIPPED) && sim_random(w->sim) % 32 == 0 ? !bit : bit;
             p->low_from_ns = bit ? NEVER : w->fell_ns;
             p->low_until_ns = w->fell_ns + p->holds_ns;
         }
     }
 }
 
-static void was_reset(struct pintle_sim_onewire_wires *w, struct pintle_sim_probe *p)
+static void was_reset(struct pintle_sim_onewire_wires *w, struct pintle_sim_chip *chip)
 {
-    sim_rom_reset(p->chip);
+    struct pintle_sim_probe *p = &chip->side.onewire;
+    sim_rom_reset(chip);
     p->low_from_ns = now_ns(w) + p->shows_ns;
     p->low_until_ns = p->low_from_ns + p->shown_ns;
 }
@@ -128,14 +127,14 @@ static void rises(struct pintle_sim_onewire_wires *w)
 {
     double low = now_ns(w) - w->fell_ns + (w->drive == PINTLE_DRIVE_HIGH ? 0 : w->rise_ns);
     w->in_slot = 0;
-    for (uint8_t i = 0; i < w->probes; i++) {
-        struct pintle_sim_probe *p = &w->probe[i];
-        if (!hears(w, p)) {
+    for (struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+        struct pintle_sim_probe *p = &chip->side.onewire;
+        if (!sim_hears(chip)) {
             p->low_from_ns = NEVER;
         } else if (low >= RESET_NS) {
-            was_reset(w, p);
+            was_reset(w, chip);
         } else if (!p->sent) {
-            sim_rom_take(p->chip, low < p->samples_ns);
+            sim_rom_take(chip, low < p->samples_ns);
         }
     }
 }
@@ -173,7 +172,7 @@ static uint8_t level(void *context)
 }
 
 void pintle_sim_onewire_wires_init(struct pintle_sim_onewire_wires *wires, struct pintle_sim *sim,
-                                   uint8_t bus, double pull_up_ohm, double capacitance_pf)
+                                   uint16_t bus, double pull_up_ohm, double capacitance_pf)
 {
     memset(wires, 0, sizeof *wires);
     wires->sim = sim;
@@ -183,17 +182,14 @@ void pintle_sim_onewire_wires_init(struct pintle_sim_onewire_wires *wires, struc
     wires->released_ns = -NEVER;
     wires->seen_ns = now_ns(wires);
     wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
-    for (uint8_t i = 0; i < sim->chips; i++) {
-        if (sim->chip[i].bus == bus && sim->chip[i].model->kind == PINTLE_SIM_ONEWIRE) {
-            wires->probe[wires->probes++] = (struct pintle_sim_probe){
-                .chip = &sim->chip[i],
-                .samples_ns = 30000 + 14000 * sim_uniform(sim),
-                .holds_ns = 30000 + 14000 * sim_uniform(sim),
-                .shows_ns = 37000 + 21000 * sim_uniform(sim),
-                .shown_ns = 150000 + 85000 * sim_uniform(sim),
-                .low_from_ns = NEVER,
-            };
-        }
+    for (struct pintle_sim_chip *chip = first(wires); chip; chip = sim_next(chip)) {
+        chip->side.onewire = (struct pintle_sim_probe){
+            .samples_ns = 30000 + 14000 * sim_uniform(sim),
+            .holds_ns = 30000 + 14000 * sim_uniform(sim),
+            .shows_ns = 37000 + 21000 * sim_uniform(sim),
+            .shown_ns = 150000 + 85000 * sim_uniform(sim),
+            .low_from_ns = NEVER,
+        };
     }
 }
 

@@ -120,21 +120,21 @@ void sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit)
             if (rom->state == COMMAND) {
                 hear_command(chip, rom->byte);
             } else {
-                chip->model->take(chip, rom->byte);
+                sim_onewire_take(chip, rom->byte);
             }
         }
     }
 }
 
-void sim_rom_strong(struct pintle_sim *sim, uint8_t bus, uint8_t on)
+void sim_rom_strong(struct pintle_sim *sim, uint16_t bus, uint8_t on)
 {
     if (sim->bus[bus].strong == on) {
         return;
     }
     sim->bus[bus].strong = on;
-    for (uint8_t i = 0; i < sim->chips; i++) {
-        struct pintle_sim_chip *chip = &sim->chip[i];
-        if (chip->bus == bus && chip->model->kind == PINTLE_SIM_ONEWIRE && chip->present) {
+    struct pintle_sim_chip *chip = sim_first(sim, bus, PINTLE_SIM_ONEWIRE);
+    for (; chip; chip = sim_next(chip)) {
+        if (chip->present) {
             chip->model->powered(chip, on);
         }
     }

@@ -3,8 +3,7 @@
 
 struct talk {
     struct pintle_sim *sim;
-    struct pintle_sim_chip *chips[PINTLE_SIM_CHIPS];
-    uint8_t count;
+    struct pintle_sim_bus *bus;
     uint8_t active; /* troubles */
     uint8_t late;   /* wrong mode: the master takes the bit before, */
     uint8_t lost;   /* and where it is the other edge, so does the chip */
@@ -12,18 +11,36 @@ struct talk {
     uint8_t sent_before, shown_before;
 };
 
-static void select_chips(struct talk *talk, uint8_t bus, const struct pintle_spi_way *way)
+/* The next chip, from this one on, that is selected and has power. */
+static struct pintle_sim_chip *listener(struct pintle_sim_chip *chip)
 {
-    for (uint8_t i = 0; i < talk->sim->chips; i++) {
-        struct pintle_sim_chip *chip = &talk->sim->chip[i];
+    while (chip && !(chip->addressed && chip->present)) {
+        chip = sim_next(chip);
+    }
+    return chip;
+}
+
+static struct pintle_sim_chip *first(const struct talk *talk)
+{
+    return listener(sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI));
+}
+
+static struct pintle_sim_chip *next(const struct pintle_sim_chip *chip)
+{
+    return listener(sim_next(chip));
+}
+
+static void select_chips(struct talk *talk, const struct pintle_spi_way *way)
+{
+    struct pintle_sim_chip *chip = sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI);
+    for (; chip; chip = sim_next(chip)) {
         const struct pintle_sim_model *model = chip->model;
-        if (chip->bus == bus && model->kind == PINTLE_SIM_SPI && chip->address == way->select
-            && sim_hears(talk->sim, chip)) {
-            talk->chips[talk->count++] = chip;
+        chip->addressed = chip->address == way->select && sim_hears(chip);
+        if (chip->addressed) {
             talk->late |= !(model->modes >> way->mode & 1) || way->low_bit_first;
             talk->lost |= !(model->modes & (way->mode % 3 ? 6 : 9)) || way->low_bit_first;
             talk->hasty |= way->clock_hz > model->top_hz;
-            model->select(chip, 1);
+            sim_spi_select(chip, 1);
         }
     }
 }
@@ -32,8 +49,8 @@ static void select_chips(struct talk *talk, uint8_t bus, const struct pintle_spi
 static uint8_t shown(const struct talk *talk)
 {
     uint8_t level = 1;
-    for (uint8_t i = 0; i < talk->count; i++) {
-        level &= talk->chips[i]->shown != PINTLE_SIM_SHOWS_0;
+    for (struct pintle_sim_chip *chip = first(talk); chip; chip = next(chip)) {
+        level &= chip->shown != PINTLE_SIM_SHOWS_0;
     }
     return level;
 }
@@ -45,9 +62,9 @@ static uint8_t pass_bit(struct talk *talk, uint8_t bit)
     uint8_t seen = talk->late ? talk->shown_before : now;
     talk->sent_before = bit;
     talk->shown_before = now;
-    for (uint8_t i = 0; i < talk->count && !(talk->active & PINTLE_SIM_CLOCK_LOW); i++) {
-        uint8_t driven = (talk->active & PINTLE_SIM_SWAPPED) ? 1 : taken;
-        talk->chips[i]->model->clock(talk->chips[i], driven);
+    struct pintle_sim_chip *chip = talk->active & PINTLE_SIM_CLOCK_LOW ? NULL : first(talk);
+    for (; chip; chip = next(chip)) {
+        sim_spi_clock(chip, (talk->active & PINTLE_SIM_SWAPPED) ? 1 : taken);
     }
     if (talk->hasty && sim_random(talk->sim) % 4 == 0) {
         seen = !seen;
@@ -75,8 +92,8 @@ static void pass_segment(struct talk *talk, const struct pintle_segment *segment
             segment->in[i] = in;
         }
     }
-    if (segment->in && talk->count > 0 && segment->length > 0
-        && sim_faulty(talk->sim, talk->chips[0], PINTLE_SIM_FLIPPED)) {
+    const struct pintle_sim_chip *chip = first(talk);
+    if (segment->in && chip && segment->length > 0 && sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
         uint64_t random = sim_random(talk->sim);
         segment->in[(random >> 3) % segment->length] ^= (uint8_t)(1u << (random & 7));
     }
@@ -85,23 +102,24 @@ static void pass_segment(struct talk *talk, const struct pintle_segment *segment
 static enum pintle_status transfer(void *context, const struct pintle_spi_way *way,
                                    const struct pintle_segment *segments, uint8_t count)
 {
-    const struct pintle_sim_line *line = context;
-    struct pintle_sim *sim = line->sim;
-    if (sim_off(sim, line->bus)) {
+    struct pintle_sim_bus *bus = context;
+    struct pintle_sim *sim = bus->sim;
+    if (sim_off(sim, bus->index)) {
         return PINTLE_UNSUPPORTED;
     }
-    struct talk talk = { .sim = sim, .active = sim_active(sim, line->bus, 0) };
+    struct talk talk = { .sim = sim, .bus = bus, .active = sim_active(sim, bus->index, 0) };
     uint64_t bytes = 0;
-    select_chips(&talk, line->bus, way);
+    sim_meddle(sim, bus->index, PINTLE_SIM_SPI);
+    select_chips(&talk, way);
     for (uint8_t i = 0; i < count; i++) {
         pass_segment(&talk, &segments[i]);
         bytes += segments[i].length;
     }
-    for (uint8_t i = 0; i < talk.count; i++) {
-        talk.chips[i]->model->select(talk.chips[i], 0);
-        talk.chips[i]->shown = PINTLE_SIM_SHOWS_NOTHING;
+    for (struct pintle_sim_chip *chip = first(&talk); chip; chip = next(chip)) {
+        sim_spi_select(chip, 0);
+        chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     }
-    sim->bus[line->bus].bytes += bytes;
+    bus->bytes += bytes;
     pintle_sim_pass(sim, 1 + bytes * 8000000 / (way->clock_hz ? way->clock_hz : 1));
     return PINTLE_OK;
 }
@@ -122,8 +140,10 @@ uint8_t sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uin
     return shifter->bits == 8;
 }
 
-struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint8_t bus)
+struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint16_t bus)
 {
-    static const struct pintle_spi_calls calls = { transfer };
-    return (struct pintle_spi){ &calls, &sim->line[bus], 0 };
+    static const struct pintle_spi_calls calls = { .transfer = transfer };
+    return (struct pintle_spi){ .calls = &calls,
+                                .context = &sim->bus[bus],
+                                .sole_master = !sim->bus[bus].shared };
 }

@@ -12,17 +12,18 @@ static void set_level(struct pintle_sim_spi_wires *w, uint8_t line, uint8_t leve
     }
 }
 
-static uint8_t hears(const struct pintle_sim_spi_wires *w, const struct pintle_sim_spi_slave *s)
+static uint8_t hears(const struct pintle_sim_chip *chip)
 {
-    return s->selected && sim_hears(w->sim, s->chip);
+    return chip->side.spi.selected && sim_hears(chip);
 }
 
 /* What the chips' common output is. */
 static void settle_in(struct pintle_sim_spi_wires *w)
 {
     uint8_t level = 1;
-    for (uint8_t i = 0; i < w->slaves; i++) {
-        level &= !(hears(w, &w->slave[i]) && w->slave[i].visible == PINTLE_SIM_SHOWS_0);
+    const struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = sim_next(chip)) {
+        level &= !(hears(chip) && chip->side.spi.visible == PINTLE_SIM_SHOWS_0);
     }
     level = w->active & PINTLE_SIM_SWAPPED ? 1 : level;
     set_level(w, PINTLE_SIM_DATA_IN, w->active & PINTLE_SIM_DATA_LOW ? 0 : level);
@@ -32,34 +33,39 @@ static void settle_in(struct pintle_sim_spi_wires *w)
 static void clock_edge(struct pintle_sim_spi_wires *w, uint8_t level)
 {
     uint8_t data = w->active & PINTLE_SIM_SWAPPED ? 1 : w->level[PINTLE_SIM_DATA];
-    for (uint8_t i = 0; i < w->slaves; i++) {
-        struct pintle_sim_spi_slave *s = &w->slave[i];
-        uint8_t taking = level == (s->chip->model->modes & 9 ? 1 : 0);
-        if (!hears(w, s)) {
+    struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = sim_next(chip)) {
+        struct pintle_sim_spi_slave *s = &chip->side.spi;
+        uint8_t taking = level == (chip->model->modes & 9 ? 1 : 0);
+        if (!hears(chip)) {
             continue;
         }
         if (taking) {
-            s->chip->model->clock(s->chip, data);
+            sim_spi_clock(chip, data);
         } else {
-            s->visible = s->behind ? s->before : s->chip->shown;
-            s->before = s->chip->shown;
+            s->visible = s->behind ? s->before : chip->shown;
+            s->before = chip->shown;
         }
     }
 }
 
 static void select_edge(struct pintle_sim_spi_wires *w, uint8_t select, uint8_t level)
 {
-    for (uint8_t i = 0; i < w->slaves; i++) {
-        struct pintle_sim_spi_slave *s = &w->slave[i];
-        if (s->chip->address == select) {
+    struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = sim_next(chip)) {
+        struct pintle_sim_spi_slave *s = &chip->side.spi;
+        if (chip->address == select) {
             s->selected = !level;
-            s->behind = s->chip->model->modes == 1 << 3 && !w->level[PINTLE_SIM_CLOCK];
+            s->behind = chip->model->modes == 1 << 3 && !w->level[PINTLE_SIM_CLOCK];
             s->before = PINTLE_SIM_SHOWS_NOTHING;
-            if (sim_hears(w->sim, s->chip)) {
-                s->chip->model->select(s->chip, !level);
+            if (sim_hears(chip)) {
+                sim_spi_select(chip, !level);
             }
-            s->visible = s->chip->shown;
+            s->visible = chip->shown;
         }
+    }
+    if (level) {
+        sim_meddle(w->sim, w->bus, PINTLE_SIM_SPI);
     }
 }
 
@@ -92,16 +98,14 @@ static uint8_t level(void *context)
 }
 
 void pintle_sim_spi_wires_init(struct pintle_sim_spi_wires *wires, struct pintle_sim *sim,
-                               uint8_t bus)
+                               uint16_t bus)
 {
     memset(wires, 0, sizeof *wires);
     wires->sim = sim;
     wires->bus = bus;
-    for (uint8_t i = 0; i < sim->chips; i++) {
-        if (sim->chip[i].bus == bus && sim->chip[i].model->kind == PINTLE_SIM_SPI) {
-            wires->slave[wires->slaves].visible = PINTLE_SIM_SHOWS_NOTHING;
-            wires->slave[wires->slaves++].chip = &sim->chip[i];
-        }
+    struct pintle_sim_chip *chip = sim_first(sim, bus, PINTLE_SIM_SPI);
+    for (; chip; chip = sim_next(chip)) {
+        chip->side.spi = (struct pintle_sim_spi_slave){ .visible = PINTLE_SIM_SHOWS_NOTHING };
     }
     for (unsigned line = 0; line < PINTLE_SIM_LINES_MAX; line++) {
         wires->level[line] = line >= PINTLE_SIM_DATA_IN;

@@ -107,6 +107,14 @@ double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input)
 
 double sim_sense(struct pintle_sim_chip *chip, int input)
 {
-    return pintle_curve_at(&chip->feels[input], now_s(chip)) + chip->error[input]
-           + chip->model->noises[input] * bell(chip->sim);
+    if (isnan(chip->last[input]) || !sim_faulty(chip, PINTLE_SIM_FROZEN)) {
+        chip->last[input] = pintle_curve_at(&chip->feels[input], now_s(chip)) + chip->error[input]
+                            + chip->model->noises[input] * bell(chip->sim);
+    }
+    return chip->last[input];
+}
+
+uint64_t sim_conversion(const struct pintle_sim_chip *chip, double typical_us, double longest_us)
+{
+    return (uint64_t)(typical_us + chip->slowness * (longest_us - typical_us));
 }

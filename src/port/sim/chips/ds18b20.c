@@ -21,6 +21,41 @@ static struct ds18b20 *self(struct pintle_sim_chip *chip)
     return (struct ds18b20 *)(void *)chip->state.bytes;
 }
 
+static const struct ds18b20 *state(const struct pintle_sim_chip *chip)
+{
+    return (const struct ds18b20 *)(const void *)chip->state.bytes;
+}
+
+#define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
+
+/* Figure 9; and the function commands that need no more than themselves. */
+static const struct pintle_sim_register registers[] = {
+    { 0, 2, PINTLE_SIM_READS, 0x0550, 0, 0 },
+    { 2, 1, RW, 0x4b, 0xff, 0 },
+    { 3, 1, RW, 0x46, 0xff, 0 },
+    { 4, 1, RW, 0x7f, 0x60, 0 },
+    { 8, 1, PINTLE_SIM_READS, 0x1c, 0, 0 },
+    { 0x44, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0x48, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0xb8, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0 },
+};
+
+/* Table 2. How it is powered is a matter of its wires. */
+static const struct pintle_sim_choice choices[] = {
+    { "resolution", "9-bit", 4, 0x60, 0x00 },
+    { "resolution", "10-bit", 4, 0x60, 0x20 },
+    { "resolution", "11-bit", 4, 0x60, 0x40 },
+    { "resolution", "12-bit", 4, 0x60, 0x60 },
+    { "power", "external", 4, 0, 0 },
+    { "power", "parasite", 4, 0, 0 },
+    { 0 },
+};
+
+static const struct pintle_sim_map map = { .registers = registers,
+                                           .choices = choices,
+                                           .low_first = 1 };
+
 /* The scratchpad as it comes up: +85 degC, and what the EEPROM holds (figure 9). */
 static void wake(struct pintle_sim_chip *chip)
 {
@@ -43,9 +78,21 @@ static void power_up(struct pintle_sim_chip *chip)
     wake(chip);
 }
 
-static uint64_t conversion_us(const struct ds18b20 *s)
+/* Table 2. */
+static uint32_t longest_us(const struct pintle_sim_chip *chip)
 {
-    return (uint64_t)80000 << (s->pad[4] >> 5 & 3); /* 93.75 ms x 2^n is the longest */
+    return (uint32_t)93750 << (state(chip)->pad[4] >> 5 & 3);
+}
+
+static uint32_t settles_us(const struct pintle_sim_chip *chip)
+{
+    (void)chip;
+    return 0;
+}
+
+static uint64_t conversion_us(const struct pintle_sim_chip *chip)
+{
+    return sim_conversion(chip, 0.7 * longest_us(chip), longest_us(chip));
 }
 
 /* Bits below the resolution are undefined (table 2). */
@@ -66,7 +113,7 @@ static void convert(struct pintle_sim_chip *chip)
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct ds18b20 *s = self(chip);
-    if (!s->converting || chip->sim->now_us - s->began_us < conversion_us(s)) {
+    if (!s->converting || chip->sim->now_us - s->began_us < conversion_us(chip)) {
         return;
     }
     s->converting = 0;
@@ -185,6 +232,9 @@ const struct pintle_sim_model sim_ds18b20 = {
     .errors = { 0.35 },
     .noises = { 0.02 },
     .power_up = power_up,
+    .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
     .family = 0x28,
     .addressed = addressed,
     .take = take,

@@ -12,10 +12,10 @@ struct ds3231 {
     uint8_t buffer[7]; /* the time as it was at START */
     uint8_t pointer;
     uint8_t addressed;
-    uint8_t alive;     /* was powered once: the battery keeps it going */
-    uint8_t converted; /* the first conversion after power-up is done */
+    uint8_t alive; /* was powered once: the battery keeps it going */
     uint8_t until_conversion;
-    uint64_t counted; /* up to which moment seconds are counted */
+    uint64_t converts_until; /* 0: it isn't converting */
+    uint64_t counted;        /* up to which moment seconds are counted */
 };
 SIM_STATE_FITS(struct ds3231);
 
@@ -23,6 +23,26 @@ static struct ds3231 *self(struct pintle_sim_chip *chip)
 {
     return (struct ds3231 *)(void *)chip->state.bytes;
 }
+
+#define R PINTLE_SIM_READS
+#define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
+#define TIME (RW | PINTLE_SIM_TRUTH)
+
+/* Figure 1. CONV of the control register ends by itself; of the status' flags 0 can be written. */
+static const struct pintle_sim_register registers[] = {
+    { 0x00, 1, TIME, 0x00, 0x7f, 0 }, { 0x01, 1, TIME, 0x00, 0x7f, 0 },
+    { 0x02, 1, TIME, 0x00, 0x7f, 0 }, { 0x03, 1, TIME, 0x01, 0x07, 0 },
+    { 0x04, 1, TIME, 0x01, 0x3f, 0 }, { 0x05, 1, TIME, 0x01, 0x9f, 0 },
+    { 0x06, 1, TIME, 0x00, 0xff, 0 }, { 0x07, 1, RW, 0x00, 0xff, 0 },
+    { 0x08, 1, RW, 0x00, 0xff, 0 },   { 0x09, 1, RW, 0x00, 0xff, 0 },
+    { 0x0a, 1, RW, 0x00, 0xff, 0 },   { 0x0b, 1, RW, 0x00, 0xff, 0 },
+    { 0x0c, 1, RW, 0x00, 0xff, 0 },   { 0x0d, 1, RW, 0x00, 0xff, 0 },
+    { 0x0e, 1, RW, 0x1c, 0xdf, 0 },   { 0x0f, 1, RW, 0x8c, 0x08, 0 },
+    { 0x10, 1, RW, 0x00, 0xff, 0 },   { 0x11, 1, R, 0x00, 0, 0 },
+    { 0x12, 1, R, 0x00, 0, 0 },       { 0 },
+};
+
+static const struct pintle_sim_map map = { .registers = registers };
 
 static const uint8_t month_days[] = { 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31 };
 
@@ -124,14 +144,23 @@ static void convert(struct pintle_sim_chip *chip)
     s->regs[0x11] = (uint8_t)(word >> 8);
     s->regs[0x12] = (uint8_t)word;
     s->regs[0x0e] &= 0xdf;
+    s->regs[0x0f] &= 0xfb; /* BSY */
+    s->converts_until = 0;
+}
+
+/* AC characteristics: 125 ms, 200 ms at most. */
+static void begin(struct pintle_sim_chip *chip)
+{
+    struct ds3231 *s = self(chip);
+    s->regs[0x0f] |= 0x04;
+    s->converts_until = chip->sim->now_us + sim_conversion(chip, 125000, 200000);
     s->until_conversion = CONVERT_EVERY_S;
-    s->converted = 1;
 }
 
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct ds3231 *s = self(chip);
-    int due = !s->converted || (s->regs[0x0e] & 0x20) != 0;
+    int due = 0;
     while (chip->sim->now_us - s->counted >= SECOND_US) {
         s->counted += SECOND_US;
         tick(s);
@@ -140,9 +169,24 @@ static void catch_up(struct pintle_sim_chip *chip)
             due = 1;
         }
     }
-    if (due) {
+    if (s->converts_until > 0 && chip->sim->now_us >= s->converts_until) {
         convert(chip);
     }
+    if (due && s->converts_until == 0) {
+        begin(chip);
+    }
+}
+
+static uint32_t longest_us(const struct pintle_sim_chip *chip)
+{
+    (void)chip;
+    return 0;
+}
+
+static uint32_t settles_us(const struct pintle_sim_chip *chip)
+{
+    (void)chip;
+    return 200000;
 }
 
 static void power_up(struct pintle_sim_chip *chip)
@@ -157,6 +201,7 @@ static void power_up(struct pintle_sim_chip *chip)
                           .counted = chip->sim->now_us };
     s->regs[0x0e] = 0x1c;
     s->regs[0x0f] = 0x88;
+    begin(chip);
 }
 
 static void latch(struct ds3231 *s)
@@ -188,6 +233,9 @@ static void write_reg(struct pintle_sim_chip *chip, uint8_t reg, uint8_t byte)
     }
     if (reg == 0) {
         s->counted = chip->sim->now_us;
+    }
+    if (reg == 0x0e && (byte & 0x20) && s->converts_until == 0) {
+        begin(chip);
     }
 }
 
@@ -231,6 +279,9 @@ const struct pintle_sim_model sim_ds3231 = {
     .errors = { 1.5 },
     .noises = { 0.0 },
     .power_up = power_up,
+    .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
     .start = start,
     .write = write,
     .read = read,

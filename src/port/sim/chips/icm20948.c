@@ -13,8 +13,78 @@
 #define GYRO_CONFIG_1 0x01 /* bank 2 */
 #define ACCEL_CONFIG 0x14  /* bank 2 */
 
+#define PWR_MGMT_2 0x07
+#define XG_OFFS_USRH 0x03 /* bank 2, two bytes an axis */
+
 #define RESET 0x80
 #define SLEEP 0x40
+#define CLKSEL 0x07 /* 7: stopped */
+#define R PINTLE_SIM_READS
+#define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
+
+/* Sections 8 to 10. Resets in USER_CTRL and PWR_MGMT_1 end by themselves. */
+static const struct pintle_sim_register registers[] = {
+    { 0x0000, 1, R, 0xea, 0, 0 },
+    { 0x0003, 1, RW, 0x00, 0xf0, 0 },
+    { 0x0005, 1, RW, 0x40, 0x70, 0 },
+    { 0x0006, 1, RW, 0x41, 0x6f, 0 },
+    { 0x0007, 1, RW, 0x00, 0x3f, 0 },
+    { 0x001a, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
+    { 0x002d, 2, R, 0x0000, 0, 0 },
+    { 0x002f, 2, R, 0x0000, 0, 0 },
+    { 0x0031, 2, R, 0x0000, 0, 0 },
+    { 0x0033, 2, R, 0x0000, 0, 0 },
+    { 0x0035, 2, R, 0x0000, 0, 0 },
+    { 0x0037, 2, R, 0x0000, 0, 0 },
+    { 0x0039, 2, R, 0x0000, 0, 0 },
+    { 0x0200, 1, RW, 0x00, 0xff, 0 },
+    { 0x0201, 1, RW, 0x01, 0x3f, 0 },
+    { 0x0203, 2, RW, 0x0000, 0xffff, 0 },
+    { 0x0205, 2, RW, 0x0000, 0xffff, 0 },
+    { 0x0207, 2, RW, 0x0000, 0xffff, 0 },
+    { 0x0210, 2, RW, 0x0000, 0x0fff, 0 },
+    { 0x0214, 1, RW, 0x01, 0x3f, 0 },
+    { 0 },
+};
+
+/* Tables 16 to 18, with the filter on (FCHOICE). */
+#define RANGE(setting, option, reg, code)                                                          \
+    {                                                                                              \
+        setting, option, reg, 0x07, (code) << 1 | 1                                                \
+    }
+#define FILTER(setting, option, reg, code)                                                         \
+    {                                                                                              \
+        setting, option, reg, 0x39, (code) << 3 | 1                                                \
+    }
+static const struct pintle_sim_choice choices[] = {
+    RANGE("accel-range", "2g", 0x0214, 0),
+    RANGE("accel-range", "4g", 0x0214, 1),
+    RANGE("accel-range", "8g", 0x0214, 2),
+    RANGE("accel-range", "16g", 0x0214, 3),
+    FILTER("accel-filter", "473Hz", 0x0214, 7),
+    FILTER("accel-filter", "246Hz", 0x0214, 1),
+    FILTER("accel-filter", "111Hz", 0x0214, 2),
+    FILTER("accel-filter", "50Hz", 0x0214, 3),
+    FILTER("accel-filter", "24Hz", 0x0214, 4),
+    FILTER("accel-filter", "11.5Hz", 0x0214, 5),
+    FILTER("accel-filter", "5.7Hz", 0x0214, 6),
+    RANGE("gyro-range", "250deg/s", 0x0201, 0),
+    RANGE("gyro-range", "500deg/s", 0x0201, 1),
+    RANGE("gyro-range", "1000deg/s", 0x0201, 2),
+    RANGE("gyro-range", "2000deg/s", 0x0201, 3),
+    FILTER("gyro-filter", "361Hz", 0x0201, 7),
+    FILTER("gyro-filter", "152Hz", 0x0201, 1),
+    FILTER("gyro-filter", "120Hz", 0x0201, 2),
+    FILTER("gyro-filter", "51Hz", 0x0201, 3),
+    FILTER("gyro-filter", "24Hz", 0x0201, 4),
+    FILTER("gyro-filter", "11.6Hz", 0x0201, 5),
+    FILTER("gyro-filter", "5.7Hz", 0x0201, 6),
+    { 0 },
+};
+
+static const struct pintle_sim_map map = {
+    .registers = registers, .choices = choices, .read_bit = 0x80, .bank_reg = REG_BANK_SEL
+};
 #define SAMPLE_US 889 /* 1.125 kHz */
 #define GYRO_START_US 35000
 
@@ -44,7 +114,8 @@ static void power_up(struct pintle_sim_chip *chip)
     s->regs[0][0x05] = 0x40; /* LP_CONFIG */
     s->regs[2][GYRO_CONFIG_1] = 0x01;
     s->regs[2][ACCEL_CONFIG] = 0x01;
-    s->ready_us = chip->sim->now_us > 0 ? chip->sim->now_us + 1000 : 0;
+    /* table 3; at the world's beginning it has been on for long */
+    s->ready_us = chip->sim->now_us ? chip->sim->now_us + sim_conversion(chip, 11000, 100000) : 0;
 }
 
 static void put(struct icm20948 *s, int at, double counts)
@@ -54,7 +125,16 @@ static void put(struct icm20948 *s, int at, double counts)
     s->regs[0][ACCEL_XOUT_H + at + 1] = (uint8_t)value;
 }
 
-/* Tables 1 and 2. The gyroscope's scale factors are printed as 131, 65.5, 32.8, 16.4. */
+/* Section 10.3: the user's offset of the gyroscope, 0.0305 degrees per second each. */
+static double offset(const struct icm20948 *s, int axis)
+{
+    const uint8_t *at = &s->regs[2][XG_OFFS_USRH + 2 * axis];
+    int value = at[0] << 8 | at[1];
+    return 0.0305 * (value < 0x8000 ? value : value - 0x10000);
+}
+
+/* Tables 1 and 2. The gyroscope's scale factors are printed as 131, 65.5, 32.8, 16.4. What is
+ * switched off in PWR_MGMT_2 keeps what it had. */
 static void sample(struct pintle_sim_chip *chip)
 {
     static const double per_degree[] = { 131, 65.5, 32.8, 16.4 };
@@ -62,18 +142,47 @@ static void sample(struct pintle_sim_chip *chip)
     int range = s->regs[2][ACCEL_CONFIG] >> 1 & 3;
     double degree = per_degree[s->regs[2][GYRO_CONFIG_1] >> 1 & 3];
     for (int axis = 0; axis < 3; axis++) {
-        put(s, 2 * axis, sim_sense(chip, axis) / 9.80665 * (16384 >> range));
-        put(s, 6 + 2 * axis, sim_sense(chip, 3 + axis) * 57.29577951308232 * degree);
+        double rate = sim_sense(chip, 3 + axis) * 57.29577951308232 + offset(s, axis);
+        if (!(s->regs[0][PWR_MGMT_2] & 0x38)) {
+            put(s, 2 * axis, sim_sense(chip, axis) / 9.80665 * (16384 >> range));
+        }
+        if (!(s->regs[0][PWR_MGMT_2] & 0x07)) {
+            put(s, 6 + 2 * axis, rate * degree);
+        }
     }
     put(s, 12, 0); /* 21 degC */
     s->regs[0][INT_STATUS_1] = 1;
+}
+
+static uint32_t longest_us(const struct pintle_sim_chip *chip)
+{
+    (void)chip;
+    return 0;
+}
+
+/* Table 3: start-up of the registers, which can be asked, and of the gyroscope. */
+static uint32_t settles_us(const struct pintle_sim_chip *chip)
+{
+    return (uint32_t)sim_conversion(chip, 11000, 100000) + GYRO_START_US;
+}
+
+static uint8_t keeps(uint8_t bank, uint8_t address)
+{
+    for (const struct pintle_sim_register *r = registers; r->access; r++) {
+        if (r->address >> 8 == bank && (r->address & 0xff) <= address
+            && address < (r->address & 0xff) + r->width) {
+            return (uint8_t)(r->keeps >> 8 * ((r->address & 0xff) + r->width - 1 - address));
+        }
+    }
+    return 0xff;
 }
 
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct icm20948 *s = self(chip);
     uint64_t now = chip->sim->now_us;
-    uint8_t asleep = s->regs[0][PWR_MGMT_1] & SLEEP;
+    uint8_t power = s->regs[0][PWR_MGMT_1];
+    uint8_t asleep = power & SLEEP || (power & CLKSEL) == CLKSEL;
     if (!asleep && now >= s->awake_us + GYRO_START_US && now >= s->sampled_us + SAMPLE_US) {
         sample(chip);
         s->sampled_us = now;
@@ -115,7 +224,7 @@ static void write_reg(struct pintle_sim_chip *chip, uint8_t value)
         if (s->bank == 0 && address == PWR_MGMT_1 && (s->regs[0][PWR_MGMT_1] & SLEEP)) {
             s->awake_us = chip->sim->now_us;
         }
-        s->regs[s->bank][address] = value;
+        s->regs[s->bank][address] = value & keeps(s->bank, address);
     }
 }
 
@@ -162,6 +271,9 @@ const struct pintle_sim_model sim_icm20948 = {
     .errors = { 0.2, 0.2, 0.2, 0.06, 0.06, 0.06 },
     .noises = { 0.006, 0.006, 0.006, 0.0006, 0.0006, 0.0006 },
     .power_up = power_up,
+    .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
     .modes = 1 << 0 | 1 << 3,
     .top_hz = 7000000,
     .select = select,

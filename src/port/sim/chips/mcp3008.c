@@ -19,6 +19,17 @@ static struct mcp3008 *self(struct pintle_sim_chip *chip)
     return (struct mcp3008 *)(void *)chip->state.bytes;
 }
 
+/* Table 5-2: no registers; a conversion begins with one of these bytes. */
+#define INPUT(n)                                                                                   \
+    {                                                                                              \
+        0x30 | (n) << 1, 2, PINTLE_SIM_READS | PINTLE_SIM_LIVE, 0, 0, 0                            \
+    }
+static const struct pintle_sim_register registers[] = {
+    INPUT(0), INPUT(1), INPUT(2), INPUT(3), INPUT(4), INPUT(5), INPUT(6), INPUT(7), { 0 },
+};
+
+static const struct pintle_sim_map map = { .registers = registers };
+
 static void power_up(struct pintle_sim_chip *chip)
 {
     *self(chip) = (struct mcp3008){ 0 };
@@ -75,6 +86,7 @@ const struct pintle_sim_model sim_mcp3008 = {
     .errors = { 0.002, 0.002, 0.002, 0.002, 0.002, 0.002, 0.002, 0.002, 0 },
     .noises = { 0.0005, 0.0005, 0.0005, 0.0005, 0.0005, 0.0005, 0.0005, 0.0005, 0 },
     .power_up = power_up,
+    .map = &map,
     .modes = 1 << 0 | 1 << 3,
     .top_hz = 3600000,
     .select = select,

@@ -19,8 +19,8 @@ struct mcp9808 {
     uint8_t pointer;
     uint8_t byte; /* which byte of a write, or of the register read, comes next */
     uint8_t high;
-    uint64_t started;
-    uint64_t done; /* conversions of the series that are in the register */
+    uint8_t under_way; /* the resolution of the conversion that is */
+    uint64_t ends;     /* when it ends */
 };
 SIM_STATE_FITS(struct mcp9808);
 
@@ -29,11 +29,64 @@ static struct mcp9808 *self(struct pintle_sim_chip *chip)
     return (struct mcp9808 *)(void *)chip->state.bytes;
 }
 
+static const struct mcp9808 *state(const struct pintle_sim_chip *chip)
+{
+    return (const struct mcp9808 *)(const void *)chip->state.bytes;
+}
+
+#define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
+
+/* Section 5.1. */
+static const struct pintle_sim_register registers[] = {
+    { REG_CONFIG, 2, RW, 0x0000, 0x07cf, 0x00c0 },
+    { REG_UPPER, 2, RW, 0x0000, 0x1ffc, 0 },
+    { REG_LOWER, 2, RW, 0x0000, 0x1ffc, 0 },
+    { REG_CRIT, 2, RW, 0x0000, 0x1ffc, 0 },
+    { REG_AMBIENT, 2, PINTLE_SIM_READS, 0x0000, 0, 0 },
+    { REG_MAKER, 2, PINTLE_SIM_READS, 0x0054, 0, 0 },
+    { REG_DEVICE, 2, PINTLE_SIM_READS, 0x0400, 0, 0 },
+    { REG_RES, 1, RW, 0x03, 0x03, 0 },
+    { 0 },
+};
+
+/* Register 5-7. */
+static const struct pintle_sim_choice choices[] = {
+    { "resolution", "0.5", REG_RES, 0xff, 0 },
+    { "resolution", "0.25", REG_RES, 0xff, 1 },
+    { "resolution", "0.125", REG_RES, 0xff, 2 },
+    { "resolution", "0.0625", REG_RES, 0xff, 3 },
+    { 0 },
+};
+
+static const struct pintle_sim_map map = { .registers = registers, .choices = choices };
+
+static const uint32_t times[] = { 30000, 65000, 130000, 250000 };
+
+static uint32_t longest_us(const struct pintle_sim_chip *chip)
+{
+    (void)chip;
+    return 0;
+}
+
+/* The conversion under way, at whatever resolution, and the first one at this. */
+static uint32_t settles_us(const struct pintle_sim_chip *chip)
+{
+    return times[3] + times[state(chip)->regs[REG_RES] & 3];
+}
+
+/* The datasheet knows one time for each resolution. */
+static void begin(struct pintle_sim_chip *chip, uint64_t at)
+{
+    struct mcp9808 *s = self(chip);
+    s->under_way = s->regs[REG_RES] & 3;
+    s->ends = at + sim_conversion(chip, 0.9 * times[s->under_way], times[s->under_way]);
+}
+
 static void power_up(struct pintle_sim_chip *chip)
 {
     *self(chip) =
-        (struct mcp9808){ .regs = { [REG_MAKER] = 0x0054, [REG_DEVICE] = 0x0400, [REG_RES] = 3 },
-                          .started = chip->sim->now_us };
+        (struct mcp9808){ .regs = { [REG_MAKER] = 0x0054, [REG_DEVICE] = 0x0400, [REG_RES] = 3 } };
+    begin(chip, chip->sim->now_us);
 }
 
 /* A limit's 11 bits, in sixteenths of a degree. */
@@ -47,7 +100,7 @@ static int limit(uint16_t reg)
 static void convert(struct pintle_sim_chip *chip)
 {
     struct mcp9808 *s = self(chip);
-    int step = 8 >> (s->regs[REG_RES] & 3);
+    int step = 8 >> s->under_way;
     int sixteenths = (int)floor(sim_sense(chip, 0) * 16 / step + 0.5) * step;
     unsigned word = (unsigned)sixteenths & 0x1fffu;
     word |= sixteenths >= limit(s->regs[REG_CRIT]) ? 0x8000u : 0;
@@ -56,14 +109,19 @@ static void convert(struct pintle_sim_chip *chip)
     s->regs[REG_AMBIENT] = (uint16_t)word;
 }
 
+/* Of many conversions that have gone by only the last one shows. */
 static void catch_up(struct pintle_sim_chip *chip)
 {
-    static const uint32_t times[] = { 30000, 65000, 130000, 250000 };
     struct mcp9808 *s = self(chip);
-    uint64_t finished = (chip->sim->now_us - s->started) / times[s->regs[REG_RES] & 3];
-    if (!(s->regs[REG_CONFIG] & 0x0100) && finished > s->done) {
+    uint64_t now = chip->sim->now_us;
+    if (s->regs[REG_CONFIG] & 0x0100 || now < s->ends) {
+        return;
+    }
+    convert(chip); /* the one that was under way, at its own resolution */
+    begin(chip, s->ends);
+    if (now >= s->ends) {
         convert(chip);
-        s->done = finished;
+        begin(chip, now - (now - s->ends) % times[s->under_way]);
     }
 }
 
@@ -74,10 +132,25 @@ static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
     return 1;
 }
 
-static void restart(struct pintle_sim_chip *chip)
+/* Register 5-2: with a lock bit set, until the power goes, only the shutdown can be taken back. */
+static void configure(struct pintle_sim_chip *chip, uint16_t value)
 {
-    self(chip)->started = chip->sim->now_us;
-    self(chip)->done = 0;
+    struct mcp9808 *s = self(chip);
+    uint16_t old = s->regs[REG_CONFIG];
+    uint16_t now = value & 0x07cf;
+    if (old & 0x00c0) {
+        now = (uint16_t)((old & ~0x0100) | (value & 0x00c0) | (old & value & 0x0100));
+    }
+    s->regs[REG_CONFIG] = now;
+    if ((old & 0x0100) && !(now & 0x0100)) {
+        begin(chip, chip->sim->now_us);
+    }
+}
+
+static uint8_t locked(const struct mcp9808 *s)
+{
+    uint16_t lock = s->pointer == REG_CRIT ? 0x0080 : 0x0040;
+    return (s->regs[REG_CONFIG] & lock) != 0;
 }
 
 /* Byte 0 is the pointer; the resolution has one byte, the others two. */
@@ -88,13 +161,11 @@ static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
         s->pointer = byte & 0x0f;
     } else if (s->pointer == REG_RES && s->byte == 1) {
         s->regs[REG_RES] = byte & 3;
-        restart(chip);
     } else if (s->byte == 1) {
         s->high = byte;
     } else if (s->byte == 2 && s->pointer == REG_CONFIG) {
-        s->regs[REG_CONFIG] = (uint16_t)((s->high << 8 | byte) & 0x07cf);
-        restart(chip);
-    } else if (s->byte == 2 && s->pointer >= REG_UPPER && s->pointer <= REG_CRIT) {
+        configure(chip, (uint16_t)(s->high << 8 | byte));
+    } else if (s->byte == 2 && s->pointer >= REG_UPPER && s->pointer <= REG_CRIT && !locked(s)) {
         s->regs[s->pointer] = (uint16_t)((s->high << 8 | byte) & 0x1ffc);
     }
     s->byte++;
@@ -119,6 +190,9 @@ const struct pintle_sim_model sim_mcp9808 = {
     .errors = { 0.2 },
     .noises = { 0.01 },
     .power_up = power_up,
+    .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
     .start = start,
     .write = write,
     .read = read,

@@ -14,7 +14,9 @@ struct sht31 {
     uint8_t out_at;
     uint8_t measuring;
     uint8_t heater;
-    uint64_t ready; /* when the measurement or the reset ends */
+    uint16_t measured;  /* the last measuring command */
+    uint32_t period_us; /* of the periodic mode; 0: it measures when asked */
+    uint64_t ready;     /* when the measurement or the reset ends */
 };
 SIM_STATE_FITS(struct sht31);
 
@@ -23,10 +25,75 @@ static struct sht31 *self(struct pintle_sim_chip *chip)
     return (struct sht31 *)(void *)chip->state.bytes;
 }
 
+static const struct sht31 *state(const struct pintle_sim_chip *chip)
+{
+    return (const struct sht31 *)(const void *)chip->state.bytes;
+}
+
+/* Tables 9 to 18. Some of the commands start something that goes on. */
+static const struct pintle_sim_register registers[] = {
+    { 0xf32d, 2, PINTLE_SIM_READS, 0x8010, 0, 0 }, { 0x3041, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0x30a2, 0, PINTLE_SIM_WRITES, 0, 0, 0 },     { 0x306d, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0x3066, 0, PINTLE_SIM_WRITES, 0, 0, 0 },     { 0x3093, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0x2032, 0, PINTLE_SIM_WRITES, 0, 0, 0 },     { 0x2126, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0x2737, 0, PINTLE_SIM_WRITES, 0, 0, 0 },     { 0x2b32, 0, PINTLE_SIM_WRITES, 0, 0, 0 },
+    { 0x2416, 0, PINTLE_SIM_WRITES, 0, 0, 0 },     { 0 },
+};
+
+/* Table 9. */
+static const struct pintle_sim_choice choices[] = {
+    { "repeatability", "high", 0x2400, 0xffff, 0x2400 },
+    { "repeatability", "medium", 0x2400, 0xffff, 0x240b },
+    { "repeatability", "low", 0x2400, 0xffff, 0x2416 },
+    { 0 },
+};
+
+static uint32_t chosen(const struct pintle_sim_chip *chip)
+{
+    return state(chip)->measured;
+}
+
+static const struct pintle_sim_map map = {
+    .registers = registers, .choices = choices, .chosen = chosen, .wide_address = 1
+};
+
+/* Table 4: by repeatability, typical and longest. */
+enum { HIGH, MEDIUM, LOW };
+static const uint16_t typical[] = { 12500, 4500, 2500 };
+static const uint16_t longest[] = { 15500, 6500, 4500 };
+
+static uint8_t repeatability(uint16_t command)
+{
+    switch (command & 0xff) {
+    case 0x0b:
+    case 0x24:
+    case 0x26:
+        return MEDIUM;
+    case 0x16:
+    case 0x2f:
+        return LOW;
+    default:
+        return HIGH;
+    }
+}
+
+static uint32_t longest_us(const struct pintle_sim_chip *chip)
+{
+    return longest[repeatability(state(chip)->measured)];
+}
+
+/* Table 4: after power-up or a reset 1.5 ms; table 13: 1 ms for a break. */
+static uint32_t settles_us(const struct pintle_sim_chip *chip)
+{
+    (void)chip;
+    return 1500 + 1000 + 1500;
+}
+
 static void power_up(struct pintle_sim_chip *chip)
 {
-    /* Table 5: ready 1 ms after power-up; table 18: alert pending, reset detected. */
-    *self(chip) = (struct sht31){ .status = 0x8010, .ready = chip->sim->now_us + 1000 };
+    /* Table 4; table 18: alert pending, reset detected. */
+    *self(chip) = (struct sht31){ .status = 0x8010,
+                                  .ready = chip->sim->now_us + sim_conversion(chip, 500, 1500) };
 }
 
 /* Section 4.12, by long division of the message polynomial: x^8 + x^5 + x^4 + 1, the first eight
@@ -67,27 +134,57 @@ static void finish(struct pintle_sim_chip *chip)
     put_word(s, code(sim_sense(chip, HUMIDITY) / 100.0));
 }
 
-static void measure(struct pintle_sim_chip *chip, uint32_t us)
+static void measure(struct pintle_sim_chip *chip, uint16_t command)
 {
     struct sht31 *s = self(chip);
+    uint8_t how = repeatability(command);
+    s->measured = command;
     s->measuring = 1;
     s->out_count = 0;
-    s->ready = chip->sim->now_us + us;
+    s->ready = chip->sim->now_us + sim_conversion(chip, typical[how], longest[how]);
+}
+
+/* Table 10: measurements per second, by the command's high byte; 0x2b32: four a second, "ART". */
+static void repeat(struct pintle_sim_chip *chip, uint16_t command)
+{
+    static const uint32_t periods[] = { 2000000, 1000000, 500000, 250000, 0, 0, 0, 100000 };
+    struct sht31 *s = self(chip);
+    s->period_us = command == 0x2b32 ? 250000 : periods[command >> 8 & 7];
+    s->measured = command;
+    s->ready = 0;
+}
+
+/* Sections 4.5 to 4.9: while it measures by itself, it hears only the break, a fetch and the
+ * status. */
+static uint8_t deaf(const struct sht31 *s, uint16_t command)
+{
+    return s->period_us && command != 0x3093 && command != 0xe000 && command != 0xf32d
+           && command != 0x3041;
 }
 
 static uint8_t obey(struct pintle_sim_chip *chip, uint16_t command)
 {
     struct sht31 *s = self(chip);
     s->out_count = 0;
-    switch (command) {
-    case 0x2400: /* table 9 with table 4's typical times */
-        measure(chip, 12500);
-        return 1;
+    switch (deaf(s, command) ? 0 : command) {
+    case 0x2400: /* table 9 */
     case 0x240b:
-        measure(chip, 4500);
-        return 1;
     case 0x2416:
-        measure(chip, 2500);
+        measure(chip, command);
+        return 1;
+    case 0x2032:
+    case 0x2126:
+    case 0x2737:
+    case 0x2b32:
+        repeat(chip, command);
+        return 1;
+    case 0xe000:
+        finish(chip);
+        return 1;
+    case 0x3093:
+        s->period_us = 0;
+        s->measuring = 0;
+        s->ready = chip->sim->now_us + 1000;
         return 1;
     case 0xf32d:
         put_word(s, s->status);
@@ -160,6 +257,9 @@ const struct pintle_sim_model sim_sht31 = {
     .errors = { 0.1, 1.2 },
     .noises = { 0.015, 0.03 },
     .power_up = power_up,
+    .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
     .start = start,
     .write = write,
     .read = read,

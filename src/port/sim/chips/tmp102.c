@@ -3,7 +3,8 @@
 
 #include "port/sim/bench.h"
 
-#define CONVERT_US 26000u /* section 7.5, typical */
+#define TYPICAL_US 26000 /* section 7.5 */
+#define LONGEST_US 35000
 
 enum { REG_TEMP, REG_CONFIG, REG_LOW, REG_HIGH };
 
@@ -13,8 +14,9 @@ struct tmp102 {
     uint8_t byte;     /* which byte of the register, or of the write, comes next */
     uint8_t high;     /* first byte of a register write */
     uint8_t one_shot; /* a single conversion is under way */
-    uint64_t started; /* when the conversion series (or the single one) began */
-    uint64_t done;    /* conversions of the series that are in the register already */
+    uint8_t latched;  /* the conversion under way began with this configuration */
+    uint16_t before;
+    uint64_t ends; /* when the next conversion ends; 0: there is none */
 };
 SIM_STATE_FITS(struct tmp102);
 
@@ -23,47 +25,111 @@ static struct tmp102 *self(struct pintle_sim_chip *chip)
     return (struct tmp102 *)(void *)chip->state.bytes;
 }
 
+static const struct tmp102 *state(const struct pintle_sim_chip *chip)
+{
+    return (const struct tmp102 *)(const void *)chip->state.bytes;
+}
+
+/* Section 8.5. In the normal format limits have twelve bits, in the extended one thirteen. */
+static const struct pintle_sim_register registers[] = {
+    { REG_TEMP, 2, PINTLE_SIM_READS, 0x0000, 0, 0 },
+    { REG_CONFIG, 2, PINTLE_SIM_READS | PINTLE_SIM_WRITES, 0x60a0, 0x1fd0, 0 },
+    { REG_LOW, 2, PINTLE_SIM_READS | PINTLE_SIM_WRITES, 0x4b00, 0xfff0, 0 },
+    { REG_HIGH, 2, PINTLE_SIM_READS | PINTLE_SIM_WRITES, 0x5000, 0xfff0, 0 },
+    { 0 },
+};
+
+/* Tables 8-9 to 8-11. */
+static const struct pintle_sim_choice choices[] = {
+    { "mode", "continuous", REG_CONFIG, 0x0100, 0x0000 },
+    { "mode", "one-shot", REG_CONFIG, 0x0100, 0x0100 },
+    { "format", "12-bit", REG_CONFIG, 0x0010, 0x0000 },
+    { "format", "13-bit", REG_CONFIG, 0x0010, 0x0010 },
+    { "rate", "0.25Hz", REG_CONFIG, 0x00c0, 0x0000 },
+    { "rate", "1Hz", REG_CONFIG, 0x00c0, 0x0040 },
+    { "rate", "4Hz", REG_CONFIG, 0x00c0, 0x0080 },
+    { "rate", "8Hz", REG_CONFIG, 0x00c0, 0x00c0 },
+    { "faults", "1", REG_CONFIG, 0x1800, 0x0000 },
+    { "faults", "2", REG_CONFIG, 0x1800, 0x0800 },
+    { "faults", "4", REG_CONFIG, 0x1800, 0x1000 },
+    { "faults", "6", REG_CONFIG, 0x1800, 0x1800 },
+    { 0 },
+};
+
+static const struct pintle_sim_map map = { .registers = registers, .choices = choices };
+
+static uint64_t conversion_us(const struct pintle_sim_chip *chip)
+{
+    return sim_conversion(chip, TYPICAL_US, LONGEST_US);
+}
+
 static void power_up(struct pintle_sim_chip *chip)
 {
-    *self(chip) =
-        (struct tmp102){ .regs = { 0x0000, 0x60a0, 0x4b00, 0x5000 }, .started = chip->sim->now_us };
+    *self(chip) = (struct tmp102){ .regs = { 0x0000, 0x60a0, 0x4b00, 0x5000 },
+                                   .ends = chip->sim->now_us + conversion_us(chip) };
 }
 
 /* Section 8.3.2 and 8.3.3: 12 bits left-justified, or 13 with the lowest bit of the word set. */
 static void convert(struct pintle_sim_chip *chip)
 {
     struct tmp102 *s = self(chip);
-    int extended = (s->regs[REG_CONFIG] >> 4) & 1;
+    int extended = ((s->latched ? s->before : s->regs[REG_CONFIG]) >> 4) & 1;
     double limit = extended ? 4095 : 2047;
     double counts = floor(sim_sense(chip, 0) / 0.0625 + 0.5);
     counts = fmin(fmax(counts, -limit - 1), limit);
     s->regs[REG_TEMP] = extended ? (uint16_t)((int)counts * 8 | 1) : (uint16_t)((int)counts * 16);
+    s->latched = 0;
 }
 
-static uint64_t period_us(const struct tmp102 *s)
+static uint32_t period_us(const struct tmp102 *s)
 {
     static const uint32_t periods[] = { 4000000, 1000000, 250000, 125000 };
     return periods[(s->regs[REG_CONFIG] >> 6) & 3];
 }
 
-/* Bring the registers up to the present. */
+static uint32_t longest_us(const struct pintle_sim_chip *chip)
+{
+    return state(chip)->regs[REG_CONFIG] & 0x0100 ? LONGEST_US : 0;
+}
+
+static uint32_t settles_us(const struct pintle_sim_chip *chip)
+{
+    return longest_us(chip) ? 0 : period_us(state(chip)) + LONGEST_US;
+}
+
+/* Bring the registers up to the present; of many conversions that have gone by the last one shows.
+ */
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct tmp102 *s = self(chip);
-    uint64_t age = chip->sim->now_us - s->started;
-    int shutdown = (s->regs[REG_CONFIG] >> 8) & 1;
-    if (s->one_shot && age >= CONVERT_US) {
-        convert(chip);
-        s->one_shot = 0;
-        s->regs[REG_CONFIG] |= 0x8000; /* OS reads 1 when the conversion is done */
-    }
-    if (shutdown || age < CONVERT_US) {
+    uint64_t now = chip->sim->now_us;
+    if (s->ends == 0 || now < s->ends) {
         return;
     }
-    uint64_t finished = 1 + (age - CONVERT_US) / period_us(s);
-    if (finished > s->done) {
+    convert(chip);
+    if (s->one_shot) {
+        s->one_shot = 0;
+        s->regs[REG_CONFIG] |= 0x8000; /* OS reads 1 when the conversion is done */
+        s->ends = 0;
+        return;
+    }
+    uint64_t more = (now - s->ends) / period_us(s);
+    s->ends += period_us(s) * (1 + more);
+    if (more > 0) {
         convert(chip);
-        s->done = finished;
+    }
+}
+
+/* The series goes on: what is under way ends as it began, and the next one comes a period later. */
+static void retime(struct pintle_sim_chip *chip, uint16_t old)
+{
+    struct tmp102 *s = self(chip);
+    uint64_t now = chip->sim->now_us;
+    if (now + conversion_us(chip) >= s->ends) {
+        s->before = s->latched ? s->before : old;
+        s->latched = 1;
+    } else if (now + period_us(s) + conversion_us(chip) < s->ends) {
+        s->ends = now + period_us(s) + conversion_us(chip);
     }
 }
 
@@ -73,15 +139,15 @@ static void configure(struct pintle_sim_chip *chip, uint16_t value)
     struct tmp102 *s = self(chip);
     uint16_t old = s->regs[REG_CONFIG];
     s->regs[REG_CONFIG] = (uint16_t)((value & 0x1fd0) | (old & 0xe020));
-    if (!(value & 0x0100) && (old & 0x0100)) { /* leaving shutdown */
-        s->started = chip->sim->now_us;
-        s->done = 0;
+    if ((value & 0x8100) == 0x8100 || (!(value & 0x0100) && (old & 0x0100))) {
+        s->one_shot = (value & 0x0100) != 0; /* or it leaves the shutdown */
+        s->ends = chip->sim->now_us + conversion_us(chip);
         s->regs[REG_CONFIG] &= 0x7fff;
-    }
-    if ((value & 0x8100) == 0x8100) { /* one shot */
-        s->started = chip->sim->now_us;
-        s->one_shot = 1;
-        s->regs[REG_CONFIG] &= 0x7fff;
+        s->latched = 0;
+    } else if (value & 0x0100) {
+        s->ends = s->one_shot ? s->ends : 0;
+    } else {
+        retime(chip, old);
     }
 }
 
@@ -103,7 +169,8 @@ static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
     } else if (s->byte == 2 && s->pointer == REG_CONFIG) {
         configure(chip, (uint16_t)(s->high << 8 | byte));
     } else if (s->byte == 2 && s->pointer != REG_TEMP) {
-        s->regs[s->pointer] = (uint16_t)((s->high << 8 | byte) & 0xfff8);
+        s->regs[s->pointer] =
+            (uint16_t)((s->high << 8 | byte) & (s->regs[REG_CONFIG] & 0x0010 ? 0xfff8 : 0xfff0));
     }
     s->byte++;
     return 1;
@@ -127,6 +194,9 @@ const struct pintle_sim_model sim_tmp102 = {
     .errors = { 1.0 },
     .noises = { 0.02 },
     .power_up = power_up,
+    .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
     .start = start,
     .write = write,
     .read = read,

@@ -1,0 +1,357 @@
+/* Is everything that a part's tables say consistent? For parts that are being written, whether as
+ * files or in a rig: what the engine runs must end, fit and prove something. */
+#include <math.h>
+#include <string.h>
+
+#include "pintle/sheet.h"
+
+#define STEPS_MAX 64 /* of one program; the engine runs no more */
+
+/* What a program reads and sends, for one choice of settings. */
+struct tally {
+    unsigned raw, trim, proofs, words;
+    const char *fault;
+};
+
+static int is_name(const char *name, size_t room)
+{
+    size_t length = 0;
+    while (length < room && name[length]) {
+        char c = name[length++];
+        int letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9');
+        if (!letter && c != '-' && c != '_') {
+            return 0;
+        }
+    }
+    return length > 0 && length < room;
+}
+
+static unsigned size_of(uint32_t bits)
+{
+    unsigned bytes = 0;
+    for (; bits; bits >>= 8) {
+        bytes++;
+    }
+    return bytes;
+}
+
+/* A condition of one or two bytes: mask in the high half, what it must be in the low one. */
+static const char *condition(const struct pintle_step *step)
+{
+    uint32_t mask = step->value >> 16;
+    uint32_t want = step->value & 0xffff;
+    if (step->width < 1 || step->width > 8 || mask == 0 || (want & ~mask)
+        || size_of(mask) > (step->width == 2 ? 2u : 1u)) {
+        return "a condition that cannot be: its width, its mask, or what it must be";
+    }
+    return NULL;
+}
+
+static const char *communicates(const struct pintle_part *part, const struct pintle_step *step)
+{
+    uint32_t mask = step->value >> 24;
+    switch (step->op) {
+    case PINTLE_OP_WRITE:
+        return step->width > 4 || size_of(step->value) > step->width
+                   ? "a write of more bits than its bytes have"
+                   : NULL;
+    case PINTLE_OP_POLL:
+        return mask == 0 || ((step->value >> 16 & 0xff) & ~mask) || !(step->value & 0xffff)
+                   ? "a poll that cannot end, or has no limit"
+                   : NULL;
+    case PINTLE_OP_CHANGE:
+        return (step->value & 0xff & ~(step->value >> 8)) || !(step->value >> 8)
+                   ? "a change of bits outside its mask"
+                   : NULL;
+    case PINTLE_OP_POWER:
+        return part->link->power ? NULL : "a step for a line that powers, on another bus";
+    case PINTLE_OP_FETCH:
+        return part->link->fetch ? NULL : "a read with no register, which its bus doesn't have";
+    default:
+        return NULL;
+    }
+}
+
+static const char *reads(const struct pintle_step *step, enum pintle_op last, struct tally *tally)
+{
+    switch (step->op) {
+    case PINTLE_OP_EXPECT:
+    case PINTLE_OP_REFUSE:
+        tally->proofs++;
+        return condition(step);
+    case PINTLE_OP_TRIM:
+        tally->trim += step->width;
+        return step->width ? NULL : "trim of no bytes";
+    case PINTLE_OP_READ:
+    case PINTLE_OP_FETCH:
+        tally->raw += step->width;
+        return step->width ? NULL : "a read of no bytes";
+    case PINTLE_OP_WORDS:
+        tally->words++;
+        return tally->raw % 3 || last == PINTLE_OP_WORDS
+                   ? "words with checksums that the bytes before are not"
+                   : NULL;
+    default:
+        return NULL;
+    }
+}
+
+/* Go through a program as the engine does with these settings. */
+static struct tally run(const struct pintle_part *part, const struct pintle_step *step,
+                        const uint8_t *settings)
+{
+    struct tally tally = { 0 };
+    enum pintle_op last = PINTLE_OP_END;
+    for (unsigned i = 0; step[i].op != PINTLE_OP_END; i++) {
+        const struct pintle_step *s = &step[i];
+        if (i >= STEPS_MAX || s->op > PINTLE_OP_WORDS) {
+            tally.fault = "a program with no end";
+        } else if (s->op == PINTLE_OP_ONLY
+                   && (s->reg >= part->setting_count || s->value >= part->settings[s->reg].count)) {
+            tally.fault = "a step for an option that there is not";
+        } else if (s->op == PINTLE_OP_ONLY) {
+            i += settings[s->reg] == s->value ? 0 : s->width;
+        } else {
+            const char *talk = communicates(part, s);
+            const char *read = reads(s, last, &tally);
+            tally.fault = talk ? talk : read;
+            last = (enum pintle_op)s->op;
+        }
+        if (tally.fault) {
+            break;
+        }
+    }
+    return tally;
+}
+
+static const char *programs(const struct pintle_sheet *sheet, const uint8_t *settings)
+{
+    const struct pintle_part *part = sheet->part;
+    struct tally identity = run(part, part->identity, settings);
+    struct tally setup = run(part, part->setup, settings);
+    struct tally measure = run(part, part->measure, settings);
+    const char *fault = identity.fault ? identity.fault : setup.fault ? setup.fault : measure.fault;
+    if (fault) {
+        return fault;
+    }
+    if (identity.raw || identity.trim || measure.trim || setup.words) {
+        return "reads in a program that has no place for them";
+    }
+    if (measure.raw != part->raw_size || measure.raw == 0) {
+        return "measuring steps that don't read as many bytes as the part states";
+    }
+    if (setup.trim != part->trim_size) {
+        return "a set-up that doesn't read as much trim as the part states";
+    }
+    if (!!(part->flags & PINTLE_PART_CRC_WORDS) != (measure.words > 0) && !sheet->described) {
+        return "checksums that are read and not checked, or the other way round";
+    }
+    return identity.proofs == 0 && (sheet->proof_is_certain || !sheet->described)
+               ? "no proof of its identity"
+               : NULL;
+}
+
+/* Every choice of settings, one after the other. */
+static const char *all_programs(const struct pintle_sheet *sheet)
+{
+    const struct pintle_part *part = sheet->part;
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    unsigned s = 0;
+    while (s < part->setting_count || part->setting_count == 0) {
+        const char *fault = programs(sheet, settings);
+        if (fault || part->setting_count == 0) {
+            return fault;
+        }
+        for (s = 0; s < part->setting_count && ++settings[s] == part->settings[s].count; s++) {
+            settings[s] = 0;
+        }
+    }
+    return NULL;
+}
+
+/* How many bits the register at this address has, where the map knows it. */
+static unsigned width_of(const struct pintle_sheet *sheet, uint16_t address)
+{
+    for (unsigned i = 0; i < sheet->reg_count; i++) {
+        if (sheet->regs[i].reg.address == address && sheet->regs[i].reg.width) {
+            return 8u * sheet->regs[i].reg.width;
+        }
+    }
+    return 32;
+}
+
+static const char *a_setting(const struct pintle_sheet *sheet, unsigned s)
+{
+    const struct pintle_setting *setting = &sheet->part->settings[s];
+    const struct pintle_setting_text *text = &sheet->settings[s];
+    unsigned bits = width_of(sheet, setting->reg);
+    unsigned options = 0;
+    while (text->options[options]) {
+        options++;
+    }
+    if (!is_name(text->name, 40) || setting->count == 0 || options != setting->count
+        || setting->initial >= setting->count) {
+        return "a setting whose name, options or initial one are not as they must be";
+    }
+    for (unsigned o = 0; o < setting->count; o++) {
+        uint64_t code = setting->options[o].code;
+        if (setting->shift > 31 || code << setting->shift >> bits) {
+            return "a setting with an option that its register has no room for";
+        }
+    }
+    return NULL;
+}
+
+static const char *marks(const struct pintle_part *part, const struct pintle_linear *row)
+{
+    for (unsigned i = 0; row->marks && row->marks[i].mask; i++) {
+        const struct pintle_mark *mark = &row->marks[i];
+        int at = row->at + mark->at;
+        if (at < 0 || at >= part->raw_size || (mark->want & ~mark->mask) || i > 16) {
+            return "a mark of bits that are not there";
+        }
+    }
+    return NULL;
+}
+
+static const char *a_row(const struct pintle_part *part, const struct pintle_linear *row)
+{
+    int bits = row->bits ? row->bits : 8 * row->bytes - row->shift;
+    if (row->bytes < 1 || row->bytes > 4 || row->at + row->bytes > part->raw_size || bits < 1
+        || row->shift + bits > 8 * row->bytes) {
+        return "a channel whose value doesn't lie in what is read";
+    }
+    if (!isfinite(row->scale) || row->scale == 0 || !isfinite(row->zero)) {
+        return "a channel whose scale is no number, or 0";
+    }
+    if ((row->flags & PINTLE_LINEAR_POWER_ON) && !(part->flags & PINTLE_PART_FORGETS)) {
+        return "a power-on value of a part that isn't said to forget";
+    }
+    return marks(part, row);
+}
+
+static const char *a_channel(const struct pintle_part *part, unsigned c)
+{
+    const struct pintle_channel *channel = &part->channels[c];
+    unsigned rows = 1;
+    if (!is_name(channel->name, sizeof channel->name)) {
+        return "a channel whose name isn't letters, digits, hyphens and underscores, or too long";
+    }
+    for (unsigned i = 0; i < c; i++) {
+        if (strcmp(part->channels[i].name, channel->name) == 0) {
+            return "two channels of one name";
+        }
+    }
+    if (channel->quantity >= PINTLE_QUANTITY_COUNT || channel->decimals > 6
+        || !(channel->lowest < channel->highest) || !isfinite(channel->highest - channel->lowest)) {
+        return "a channel whose quantity, decimals or range are none";
+    }
+    if (channel->scale_by != PINTLE_ALWAYS) {
+        if (channel->scale_by >= part->setting_count) {
+            return "a channel that is scaled by a setting that there is not";
+        }
+        rows = part->settings[channel->scale_by].count;
+    }
+    if (!channel->linear) {
+        return part->decode ? NULL : "a channel that nothing works out";
+    }
+    for (unsigned i = 0; i < rows; i++) {
+        const char *fault = a_row(part, &channel->linear[i]);
+        if (fault) {
+            return fault;
+        }
+    }
+    return NULL;
+}
+
+static const char *a_register(const struct pintle_map_reg *reg)
+{
+    uint64_t seen = 0;
+    unsigned bits = 8u * reg->reg.width;
+    if (!is_name(reg->name, 40) || reg->reg.width > 4 || (uint64_t)reg->at_power_on >> bits) {
+        return "a register whose name, width or power-on value are none";
+    }
+    for (unsigned i = 0; i < reg->field_count; i++) {
+        const struct pintle_field *field = &reg->fields[i];
+        uint64_t mask = (((uint64_t)1 << (field->bits & 63)) - 1) << (field->shift & 63);
+        if (field->bits < 1 || field->shift + field->bits > bits || (seen & mask)) {
+            return "a register whose fields overlap, or lie outside it";
+        }
+        seen |= mask;
+        unsigned values = 0;
+        while (field->values && field->values[values]) {
+            values++;
+        }
+        if (values > (uint64_t)1 << (field->bits < 31 ? field->bits : 31)) {
+            return "a field with more meanings than values";
+        }
+    }
+    return NULL;
+}
+
+static const char *bus(const struct pintle_sheet *sheet)
+{
+    const struct pintle_part *part = sheet->part;
+    if (!part->link || !part->identity || !part->setup || !part->measure) {
+        return "no bus, or no identity, set-up or measuring steps";
+    }
+    if (part->link->kind == PINTLE_BUS_I2C && (part->address_count == 0 || !part->addresses)) {
+        return "no address";
+    }
+    for (unsigned i = 0; i < part->address_count; i++) {
+        if (part->addresses[i] < 0x08 || part->addresses[i] > 0x77
+            || sheet->straps[i].address != part->addresses[i]) {
+            return "an address that is none, or is strapped otherwise";
+        }
+    }
+    if (part->link->kind == PINTLE_BUS_SPI
+        && (!part->spi || part->spi->top_hz == 0 || part->spi->mode > 3
+            || part->spi->bank_shift > 7)) {
+        return "no rules for SPI, or a mode or a speed that there is not";
+    }
+    return NULL;
+}
+
+static unsigned sum(const struct pintle_stretch *stretch, unsigned count)
+{
+    unsigned bytes = 0;
+    for (unsigned i = 0; i < count; i++) {
+        bytes += stretch[i].bytes;
+    }
+    return bytes;
+}
+
+static const char *sizes(const struct pintle_sheet *sheet)
+{
+    const struct pintle_part *part = sheet->part;
+    if (!is_name(part->name, sizeof part->name)) {
+        return "a name that isn't letters, digits, hyphens and underscores, or too long";
+    }
+    if (part->raw_size > PINTLE_RAW_MAX || part->setting_count > PINTLE_SETTINGS_MAX
+        || part->channel_count > PINTLE_CHANNELS_MAX || part->channel_count == 0) {
+        return "more bytes, channels or settings than there is room for, or none";
+    }
+    if (sum(sheet->data, sheet->data_count) != part->raw_size
+        || sum(sheet->trim, sheet->trim_count) != part->trim_size) {
+        return "blocks that are explained with another length";
+    }
+    return NULL;
+}
+
+const char *pintle_sheet_fault(const struct pintle_sheet *sheet)
+{
+    const struct pintle_part *part = sheet->part;
+    const char *fault = sizes(sheet);
+    fault = fault ? fault : bus(sheet);
+    for (unsigned s = 0; s < part->setting_count && !fault; s++) {
+        fault = a_setting(sheet, s);
+    }
+    fault = fault ? fault : all_programs(sheet);
+    for (unsigned c = 0; c < part->channel_count && !fault; c++) {
+        fault = a_channel(part, c);
+    }
+    for (unsigned i = 0; i < sheet->reg_count && !fault; i++) {
+        fault = a_register(&sheet->regs[i]);
+    }
+    return fault;
+}

@@ -1,0 +1,171 @@
+/* What goes wrong, and when. What is in force is worked out when that changes, not for every edge.
+ */
+#include "port/sim/bench.h"
+
+enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
+                                        const struct pintle_sim_fault *fault)
+{
+    uint16_t count = fault->kind >= PINTLE_SIM_LINES ? sim->buses : sim->chips;
+    if (sim->faults == sim->room.faults || fault->chip >= count) {
+        return PINTLE_OUT_OF_RANGE;
+    }
+    sim->fault[sim->faults++] = *fault;
+    sim->changes_us = 0;
+    return PINTLE_OK;
+}
+
+void pintle_sim_calm(struct pintle_sim *sim)
+{
+    sim->faults = 0;
+    sim->changes_us = 0;
+}
+
+/* Chips lose their state while unplugged, even when nobody talks to them meanwhile. */
+static void plug(struct pintle_sim *sim)
+{
+    for (uint16_t i = 0; i < sim->chips; i++) {
+        struct pintle_sim_chip *chip = &sim->chip[i];
+        chip->cut = chip->cut && sim_faulty(chip, PINTLE_SIM_CUT);
+        uint8_t present = !chip->cut && !sim_faulty(chip, PINTLE_SIM_UNPLUGGED);
+        if (present && !chip->present) {
+            chip->model->power_up(chip);
+        }
+        chip->present = present;
+    }
+}
+
+static void apply(struct pintle_sim *sim, const struct pintle_sim_fault *fault)
+{
+    if (fault->kind == PINTLE_SIM_OFF) {
+        sim->bus[fault->chip].off = 1;
+    } else if (fault->kind == PINTLE_SIM_LINES) {
+        sim->bus[fault->chip].troubles |= fault->trouble;
+        sim->bus[fault->chip].amount = fault->amount;
+    } else {
+        sim->chip[fault->chip].ails |= (uint16_t)(1u << fault->kind);
+    }
+}
+
+/* Take over what is in force now, and note when that changes next. */
+static void update(struct pintle_sim *sim)
+{
+    for (uint16_t i = 0; i < sim->chips; i++) {
+        sim->chip[i].ails = 0;
+    }
+    for (uint16_t i = 0; i < sim->buses; i++) {
+        sim->bus[i].troubles = sim->bus[i].off = 0;
+    }
+    sim->changes_us = UINT64_MAX;
+    for (uint16_t i = 0; i < sim->faults; i++) {
+        const struct pintle_sim_fault *f = &sim->fault[i];
+        uint64_t next = sim->now_us < f->from_us ? f->from_us : f->to_us;
+        if (sim->now_us >= f->from_us && sim->now_us < f->to_us) {
+            apply(sim, f);
+        }
+        if (next > sim->now_us && next < sim->changes_us) {
+            sim->changes_us = next;
+        }
+    }
+    plug(sim);
+}
+
+static void refresh(struct pintle_sim *sim)
+{
+    if (sim->now_us >= sim->changes_us) {
+        update(sim);
+    }
+}
+
+uint8_t sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount)
+{
+    refresh(sim);
+    *amount = sim->bus[bus].amount;
+    return sim->bus[bus].troubles;
+}
+
+uint8_t sim_off(struct pintle_sim *sim, uint16_t bus)
+{
+    refresh(sim);
+    return sim->bus[bus].off;
+}
+
+uint8_t sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more)
+{
+    refresh(sim);
+    return sim->bus[bus].troubles | more;
+}
+
+/* One bit in 256 is wrong. */
+uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
+{
+    return (active & PINTLE_SIM_NOISE) && sim_random(sim) % 256 == 0 ? !bit : bit;
+}
+
+uint8_t sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind)
+{
+    return chip->ails >> kind & 1;
+}
+
+uint8_t sim_hears(const struct pintle_sim_chip *chip)
+{
+    refresh(chip->sim);
+    return chip->present && !sim_faulty(chip, PINTLE_SIM_SILENT);
+}
+
+/* In the middle of a write, this is the moment for the power to go. */
+static void written(struct pintle_sim_chip *chip)
+{
+    if (sim_faulty(chip, PINTLE_SIM_CUT)) {
+        chip->cut = 1;
+        chip->present = 0;
+    }
+}
+
+uint8_t sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading)
+{
+    chip->heard = 0;
+    return chip->model->start(chip, reading);
+}
+
+uint8_t sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte)
+{
+    uint8_t taken = chip->model->write(chip, byte);
+    chip->heard = (uint8_t)(chip->heard < 255 ? chip->heard + 1 : 255);
+    if (chip->heard == 2) {
+        written(chip);
+    }
+    return taken;
+}
+
+void sim_spi_select(struct pintle_sim_chip *chip, uint8_t on)
+{
+    chip->heard = 0;
+    chip->model->select(chip, on);
+}
+
+void sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit)
+{
+    chip->model->clock(chip, bit);
+    chip->heard = (uint8_t)(chip->heard < 255 ? chip->heard + 1 : 255);
+    if (chip->heard == 12) {
+        written(chip);
+    }
+}
+
+void sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte)
+{
+    chip->model->take(chip, byte);
+    written(chip);
+}
+
+/* No change of what is in force is slept through. */
+void pintle_sim_pass(struct pintle_sim *sim, uint64_t us)
+{
+    uint64_t until = sim->now_us + us;
+    refresh(sim);
+    while (sim->now_us < until) {
+        sim->now_us =
+            sim->changes_us > sim->now_us && sim->changes_us < until ? sim->changes_us : until;
+        refresh(sim);
+    }
+}

@@ -9,7 +9,8 @@ BUILD_PACKAGES := gcc libc6-dev cmake pkg-config libglib2.0-dev libconfuse-dev l
                   libplplot-dev plplot-driver-cairo fonts-dejavu-core
 TEST_PACKAGES := libcunit1-dev libgsl-dev
 CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-eabi \
-                  libnewlib-arm-none-eabi gcc-avr avr-libc binutils-avr simavr
+                  libnewlib-arm-none-eabi gcc-avr avr-libc binutils-avr simavr libsimavr-dev \
+                  qemu-system-arm clang-format
 BENCH_PACKAGES := valgrind
 SHOT_PACKAGES := xterm xvfb imagemagick
 

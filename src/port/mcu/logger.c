@@ -1,59 +1,73 @@
-/* A whole logger for a small microcontroller: one thermometer, aligned to the minute, one CSV line
- * each. It is built for every cross target to see what such a program costs; with a real port in
- * the place of the skeleton it runs. */
+/* A whole logger for a small microcontroller: one sensor, aligned to the minute, one CSV line each,
+ * the time in seconds since the start where the board has no wall clock. `make check` builds it for
+ * each port and each part, to see what such a program costs, and runs it in an emulator. */
+#include "board.h"
 #include "pintle/pintle.h"
 
-#include "skeleton.h"
+/* Which part on which bus, and its address or select line. */
+#ifndef LOGGER_PART
+#define LOGGER_PART pintle_tmp102
+#define LOGGER_BUS i2c
+#define LOGGER_PLACE 0x48
+#endif
+#ifndef LOGGER_SECONDS
+#define LOGGER_SECONDS 60
+#endif
+#define JOIN2(a, b) a##b
+#define JOIN(a, b) JOIN2(a, b)
 
-/* Where the bytes go: your serial port. */
-volatile char logger_out;
+static char line[120];
 
-static void send(const char *line)
+static void tell(uint32_t record, int64_t slot, enum pintle_status status,
+                 const struct pintle_sample *sample)
 {
-    while (*line) {
-        logger_out = *line++;
+    const struct pintle_channel *channels = pintle_table_pointer(&LOGGER_PART.channels);
+    struct pintle_text text;
+    pintle_text_init(&text, line, sizeof line);
+    pintle_text_whole(&text, record, 1);
+    pintle_text_char(&text, ',');
+    pintle_text_time(&text, slot, 0, 0);
+    for (uint8_t i = 0; i < pintle_table_u8(&LOGGER_PART.channel_count); i++) {
+        pintle_text_char(&text, ',');
+        pintle_text_reading(&text, &channels[i], &sample->channel[i]);
+        pintle_text_char(&text, ',');
+        if (status == PINTLE_OK) {
+            pintle_text_quality(&text, sample->channel[i].quality);
+        } else {
+            pintle_text_table(&text, pintle_status_word(status));
+        }
     }
+    pintle_text_string(&text, "\r\n");
+    board_say(line);
 }
 
 int main(void)
 {
-    static struct pintle_i2c bus;
+    static struct JOIN(pintle_, LOGGER_BUS) bus;
     static struct pintle_clock clock;
     static struct pintle_sensor sensor;
     static struct pintle_sample sample;
-    static struct pintle_schedule minute = { 60000000, 0 };
-    static char line[64];
-    const struct pintle_channel *channels = pintle_table_pointer(&pintle_tmp102.channels);
+    static uint8_t trim[PINTLE_BME280_TRIM];
+    struct pintle_schedule slots = { LOGGER_SECONDS * 1000000LL, 0 };
     uint32_t record = 0;
 
-    bus = skeleton_i2c(NULL);
-    clock = skeleton_clock(NULL);
-    if (pintle_sensor_on_i2c(&sensor, &pintle_tmp102, &bus, &clock, 0x48, NULL) != PINTLE_OK) {
+    board_start();
+    clock = board_clock();
+    if (JOIN(board_, LOGGER_BUS)(&bus) != PINTLE_OK
+        || JOIN(pintle_sensor_on_, LOGGER_BUS)(&sensor, &LOGGER_PART, &bus, &clock, LOGGER_PLACE,
+                                               trim)
+               != PINTLE_OK) {
         return 1;
     }
     for (;;) {
         int64_t now = 0;
-        if (clock.calls->get_wall_us(clock.context, &now) != PINTLE_OK) {
+        if (!clock.calls->get_wall_us
+            || clock.calls->get_wall_us(clock.context, &now) != PINTLE_OK) {
             now = (int64_t)clock.calls->now_us(clock.context);
         }
-        int64_t slot = pintle_schedule_next(&minute, now, NULL);
+        int64_t slot = pintle_schedule_next(&slots, now, NULL);
         clock.calls->sleep_us(clock.context, (uint32_t)(slot - now));
-
         enum pintle_status status = pintle_sensor_read(&sensor, &sample);
-        struct pintle_text text;
-        pintle_text_init(&text, line, sizeof line);
-        pintle_text_whole(&text, ++record, 1);
-        pintle_text_char(&text, ',');
-        pintle_text_time(&text, slot, 0, 0);
-        pintle_text_char(&text, ',');
-        pintle_text_reading(&text, &channels[0], &sample.channel[0]);
-        pintle_text_char(&text, ',');
-        if (status == PINTLE_OK) {
-            pintle_text_quality(&text, sample.channel[0].quality);
-        } else {
-            pintle_text_table(&text, pintle_status_word(status));
-        }
-        pintle_text_string(&text, "\r\n");
-        send(line);
+        tell(++record, slot, status, &sample);
     }
 }

@@ -3,9 +3,8 @@
  *
  * As it stands it builds everywhere, answers UNSUPPORTED, and its clock stands still.
  */
-#include "pintle/port.h"
-
-#include "skeleton.h"
+#include "board.h"
+#include "ticks.h"
 
 static enum pintle_status transfer(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
@@ -55,18 +54,50 @@ static enum pintle_status spi_transfer(void *context, const struct pintle_spi_wa
     return PINTLE_UNSUPPORTED;
 }
 
-static uint64_t now_us(void *context)
+static enum pintle_status reset(void *context)
+{
+    (void)context; /* or pintle_bitbang_onewire over a pin: see atmega328p.c */
+    return PINTLE_UNSUPPORTED;
+}
+
+static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, uint16_t count,
+                                uint8_t strong)
 {
     (void)context;
-    /* A free-running timer, extended to 64 bits by its overflow interrupt. */
-    return 0;
+    (void)out;
+    (void)in;
+    (void)count;
+    (void)strong;
+    return PINTLE_UNSUPPORTED;
+}
+
+/* Your timer: what its overflow interrupt counts, and its registers. */
+struct timer {
+    volatile uint32_t laps;
+    volatile const uint16_t *count;
+    volatile const uint8_t *pending;
+};
+
+static uint64_t now_us(void *context)
+{
+    const struct timer *timer = context;
+    if (!timer) {
+        return 0; /* no timer yet */
+    }
+    /* interrupts off; the order of the two reads matters, ticks.h says why */
+    uint16_t count = *timer->count;
+    uint8_t pending = *timer->pending;
+    uint32_t laps = timer->laps;
+    /* interrupts as they were */
+    return ticks_extend(laps, count, 16, pending); /* one tick is a microsecond here */
 }
 
 static void sleep_us(void *context, uint32_t us)
 {
     (void)context;
     (void)us;
-    /* Wait at least this long: spin for a few microseconds, sleep for many. */
+    /* Wait at least this long: spin for a few microseconds, without arithmetic of 64 bits where a
+     * master made of pins waits with it; sleep for many. */
 }
 
 static enum pintle_status get_wall_us(void *context, int64_t *utc_us)
@@ -77,20 +108,42 @@ static enum pintle_status get_wall_us(void *context, int64_t *utc_us)
     return PINTLE_NOT_READY;
 }
 
-struct pintle_i2c skeleton_i2c(void *context)
+void board_start(void)
 {
-    static const struct pintle_i2c_calls calls = { transfer, recover };
-    return (struct pintle_i2c){ &calls, context, 0 };
 }
 
-struct pintle_spi skeleton_spi(void *context)
+enum pintle_status board_i2c(struct pintle_i2c *bus)
 {
-    static const struct pintle_spi_calls calls = { spi_transfer };
-    return (struct pintle_spi){ &calls, context, 0 };
+    static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
+    *bus = (struct pintle_i2c){ .calls = &calls, .bit_ns = 10000 };
+    return PINTLE_OK;
 }
 
-struct pintle_clock skeleton_clock(void *context)
+enum pintle_status board_spi(struct pintle_spi *bus)
+{
+    static const struct pintle_spi_calls calls = { .transfer = spi_transfer };
+    *bus = (struct pintle_spi){ .calls = &calls };
+    return PINTLE_OK;
+}
+
+enum pintle_status board_onewire(struct pintle_onewire *bus)
+{
+    static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
+    *bus = (struct pintle_onewire){ .calls = &calls };
+    return PINTLE_OK;
+}
+
+struct pintle_clock board_clock(void)
 {
     static const struct pintle_clock_calls calls = { now_us, sleep_us, get_wall_us, NULL };
-    return (struct pintle_clock){ &calls, context };
+    return (struct pintle_clock){ &calls, NULL };
+}
+
+void board_say(const char *text)
+{
+    (void)text;
+}
+
+void board_halt(void)
+{
 }

@@ -1,21 +1,9 @@
-/* The core on an ATmega328P, where int has 16 bits, double 32, and tables lie apart: decoding, text
- * and a whole measurement through the engine. It prints one line per row to the serial port;
- * tools/check runs it in an emulator and compares them with expected.txt, whose values come from
- * the same documents as those of the host's tests. */
-#include <avr/interrupt.h>
-#include <avr/io.h>
-#include <avr/sleep.h>
-
+/* The core on small machines: an ATmega328P, where int has 16 bits, double 32, and tables lie
+ * apart, and a Cortex-M0. Decoding, text and whole measurements through the engine, one line per
+ * row to the serial port; tools/check runs it in emulators and compares the lines with
+ * expected.txt, whose values come from the same documents as those of the host's tests. */
+#include "board.h"
 #include "pintle/pintle.h"
-
-static void send(const char *line)
-{
-    for (; *line; line++) {
-        while (!(UCSR0A & (1 << UDRE0))) {
-        }
-        UDR0 = (uint8_t)*line;
-    }
-}
 
 /* Table rows are in program memory; their bytes are copied out one row at a time. */
 struct row {
@@ -43,8 +31,8 @@ static const struct row rows[] PINTLE_TABLE = {
       &pintle_ds3231,
       { 0 },
       { 0, 0, 0xff, 0xc0, 0x30, 0x59, 0x23, 5, 0x31, 0x12, 0x99 } },
-    { "DS18B20 12 bits", &pintle_ds18b20, { 3 }, { 0x6f, 0xfe } },
-    { "DS18B20 9 bits", &pintle_ds18b20, { 0 }, { 0x97, 0x01 } },
+    { "DS18B20 12 bits", &pintle_ds18b20, { 3 }, { 0x6f, 0xfe, 0, 0, 0x7f } },
+    { "DS18B20 9 bits", &pintle_ds18b20, { 0 }, { 0x97, 0x01, 0, 0, 0x1f } },
     { "LIS331DLH 8 g", &pintle_lis331dlh, { 2 }, { 0x00, 0x10, 0x00, 0xf0, 0xf0, 0x7f } },
     { "ICM20948",
       &pintle_icm20948,
@@ -72,7 +60,7 @@ static void print_sample(const char *name, const struct pintle_part *part)
         pintle_text_quality(&text, sample.channel[c].quality);
     }
     pintle_text_char(&text, '\n');
-    send(line);
+    board_say(line);
 }
 
 /* A bus with one chip that only holds bytes: a BME280 with the example's trim and data. */
@@ -114,16 +102,16 @@ static void sleep_us(void *context, uint32_t us)
 
 static void measure(void)
 {
-    static const struct pintle_i2c_calls calls = { transfer, 0 };
+    static const struct pintle_i2c_calls calls = { .transfer = transfer };
     static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
-    static const struct pintle_i2c bus = { &calls, 0, 0 };
+    static struct pintle_i2c bus = { .calls = &calls };
     static const struct pintle_clock clock = { &clock_calls, 0 };
     static struct pintle_sensor sensor;
     static uint8_t trim[PINTLE_BME280_TRIM];
     if (pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim) != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
-        send("the engine failed\n");
+        board_say("the engine failed\n");
         return;
     }
     print_sample("engine", &pintle_bme280);
@@ -206,10 +194,10 @@ static enum pintle_status line_slots(void *context, const uint8_t *out, uint8_t 
 
 static void search_and_read(void)
 {
-    static const struct pintle_onewire_calls calls = { line_reset, line_slots };
+    static const struct pintle_onewire_calls calls = { .reset = line_reset, .slots = line_slots };
     static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
     static const struct pintle_clock clock = { &clock_calls, 0 };
-    static struct pintle_onewire bus = { &calls, 0, 0 };
+    static struct pintle_onewire bus = { .calls = &calls };
     static struct pintle_onewire_search search;
     static struct pintle_sensor sensor;
     enum pintle_status status;
@@ -221,13 +209,13 @@ static void search_and_read(void)
             pintle_text_whole(&text, search.code[i], 1);
             pintle_text_char(&text, i < 7 ? '.' : '\n');
         }
-        send(line);
+        board_say(line);
     }
     if (status != PINTLE_NO_ANSWER
         || pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &bus, &clock, codes[1], 0)
                != PINTLE_OK
         || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
-        send("the line failed\n");
+        board_say("the line failed\n");
         return;
     }
     print_sample("line", &pintle_ds18b20);
@@ -241,7 +229,7 @@ static void print_thermistor(void)
     pintle_text_char(&text, ' ');
     pintle_text_fixed(&text, pintle_shape_thermistor(constants, 0.76525f), 2);
     pintle_text_char(&text, '\n');
-    send(line);
+    board_say(line);
 }
 
 static void print_schedule(void)
@@ -256,7 +244,7 @@ static void print_schedule(void)
     pintle_text_char(&text, ' ');
     pintle_text_fixed(&text, 65535.996f, 2);
     pintle_text_char(&text, '\n');
-    send(line);
+    board_say(line);
 }
 
 static void print_fit(void)
@@ -264,9 +252,9 @@ static void print_fit(void)
     struct pintle_fit fit;
     struct pintle_line fitted;
     memset(&fit, 0, sizeof fit);
-    pintle_fit_add(&fit, 101000, 101110);
-    pintle_fit_add(&fit, 101100, 101211);
-    pintle_fit_add(&fit, 101200, 101312);
+    (void)!pintle_fit_add(&fit, 101000, 101110);
+    (void)!pintle_fit_add(&fit, 101100, 101211);
+    (void)!pintle_fit_add(&fit, 101200, 101312);
     pintle_text_init(&text, line, sizeof line);
     if (pintle_fit_line(&fit, &fitted) == PINTLE_OK) {
         pintle_text_fixed(&text, fitted.correction.gain, 4);
@@ -274,19 +262,21 @@ static void print_fit(void)
         pintle_text_fixed(&text, 101100 * fitted.correction.gain + fitted.correction.offset, 1);
     }
     pintle_text_char(&text, '\n');
-    send(line);
+    board_say(line);
 }
 
 int main(void)
 {
     uint8_t trim[PINTLE_BME280_TRIM];
-    UCSR0B = 1 << TXEN0;
+    board_start();
     pintle_table_copy(trim, trim_table, sizeof trim);
     for (uint8_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
         struct row row;
         pintle_table_copy(&row, &rows[i], sizeof row);
-        const struct pintle_block block = { row.raw, trim, 0 };
-        pintle_part_decode(row.part, row.settings, &block, &sample);
+        const struct pintle_block block = { .raw = row.raw,
+                                            .trim = trim,
+                                            .settings = row.settings };
+        pintle_part_decode(row.part, &block, &sample);
         print_sample(row.name, row.part);
     }
     measure();
@@ -294,8 +284,6 @@ int main(void)
     print_thermistor();
     print_schedule();
     print_fit();
-    cli();
-    sleep_enable();
-    sleep_cpu(); /* the emulator ends here */
+    board_halt();
     return 0;
 }

@@ -288,10 +288,12 @@ static bool gather(struct subject *subject, const struct calibrate_options *opti
 /* Below zero a pair looks like an option; behind a blank it doesn't. */
 static char **protect(int argc, char **argv)
 {
-    char **words = g_new0(char *, argc + 1);
+    char **words = g_strdupv(argv);
     for (int i = 0; i < argc; i++) {
-        bool below = argv[i][0] == '-' && (g_ascii_isdigit(argv[i][1]) || argv[i][1] == '.');
-        words[i] = g_strconcat(below ? " " : "", argv[i], NULL);
+        if (argv[i][0] == '-' && (g_ascii_isdigit(argv[i][1]) || argv[i][1] == '.')) {
+            g_free(words[i]);
+            words[i] = g_strconcat(" ", argv[i], NULL);
+        }
     }
     return words;
 }

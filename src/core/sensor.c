@@ -132,10 +132,10 @@ static void next_phase(struct pintle_sensor *sensor)
     }
 }
 
-/* Run steps until the program before `end` is over, must wait, or fails. Without a sample also stop
- * where raw bytes would be read. */
+/* Run steps until the program before `end` is over, one must wait or fails, or one is not below
+ * `stop`: PINTLE_OP_READ where there is no sample yet to take raw bytes. */
 static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample,
-                                    uint8_t end)
+                                    uint8_t end, uint8_t stop)
 {
     while (sensor->phase != end) {
         PINTLE_TABLE_ROW(struct pintle_step, step, sensor->at);
@@ -146,7 +146,7 @@ static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_
             next_phase(sensor);
             continue;
         }
-        if (!sample && step->op >= PINTLE_OP_READ) {
+        if (step->op >= stop) {
             return PINTLE_OK;
         }
         if (pintle_sensor_wait_us(sensor) > 0) {
@@ -193,7 +193,7 @@ enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
     do {
         status = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
         if (status == PINTLE_OK) {
-            status = run_steps(sensor, NULL, PHASE_SETUP);
+            status = run_steps(sensor, NULL, PHASE_SETUP, PINTLE_OP_READ);
         }
     } while (status == PINTLE_NOT_READY);
     if (status != PINTLE_OK || !open) {
@@ -216,7 +216,7 @@ enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
     uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
     sensor->flags &= (uint8_t)~SENSOR_AGAIN;
     begin(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
-    enum pintle_status status = run_steps(sensor, NULL, PHASE_DONE);
+    enum pintle_status status = run_steps(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;
     }
@@ -294,7 +294,7 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
         pintle_priv_mark_failed(sensor, sample);
         return status;
     }
-    status = run_steps(sensor, sample, PHASE_DONE);
+    status = run_steps(sensor, sample, PHASE_DONE, UINT8_MAX);
     if (status == PINTLE_OK) {
         status = conclude(sensor, sample);
     }

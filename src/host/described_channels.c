@@ -84,26 +84,25 @@ static int take_ends(const struct describing *d, cfg_t *from, const struct layou
 static bool take_mark(const struct describing *d, const struct layout *l, const char *text,
                       struct pintle_mark *mark)
 {
-    char word[16];
-    char how[8];
-    unsigned byte = 0;
-    unsigned mask = 0xff;
-    unsigned want = 0;
-    int used = 0;
-    bool ok = sscanf(text, "%15s %7s byte %u mask %i is %i %n", word, how, &byte, (int *)&mask,
-                     (int *)&want, &used)
-              == 5;
-    if (!ok) {
-        mask = 0xff;
-        ok = sscanf(text, "%15s %7s byte %u is %i %n", word, how, &byte, (int *)&want, &used) == 4;
-    }
-    bool unless = ok && strcmp(how, "unless") == 0;
+    struct described_words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
+    const char *quality = described_word(&w);
+    const char *how = described_word(&w);
+    bool unless = g_strcmp0(how, "unless") == 0;
+    w.ok = unless || g_strcmp0(how, "when") == 0;
+    described_keyword(&w, "byte");
+    uint32_t byte = described_number(&w, d->raw > 0 ? d->raw - 1 : 0);
+    const char *word = w.word[w.at];
+    bool masked = g_strcmp0(word, "mask") == 0;
+    w.at += masked;
+    uint32_t mask = masked ? described_number(&w, 0xff) : 0xff;
+    described_keyword(&w, "is");
+    uint32_t want = described_number(&w, 0xff);
     uint8_t bit = 0;
-    while (ok && bit < 16 && strcmp(pintle_quality_word((uint16_t)(1u << bit)), word) != 0) {
+    while (w.ok && bit < 16 && strcmp(pintle_quality_word((uint16_t)(1u << bit)), quality) != 0) {
         bit++;
     }
-    ok = ok && (unless || strcmp(how, "when") == 0) && bit < 16 && text[used] == '\0'
-         && byte < d->raw && mask >= 1 && mask <= 0xff && !(want & ~mask);
+    bool ok = w.ok && bit < 16 && !w.word[w.at] && d->raw > 0 && mask > 0 && !(want & ~mask);
+    g_strfreev(w.word);
     *mark = (struct pintle_mark){ (int8_t)((long)byte - l->at), (uint8_t)mask, (uint8_t)want,
                                   (uint8_t)(bit | (unless ? PINTLE_MARK_UNLESS : 0)) };
     return ok;

@@ -12,41 +12,32 @@
 
 #include "host/described.h"
 
-/* A step while its words are read. */
-struct words {
-    const struct describing *d;
-    char **word;
-    unsigned at;
-    bool ok;
-};
-
-static const char *next(struct words *w)
+const char *described_word(struct described_words *w)
 {
     const char *word = w->word[w->at];
     w->at += word != NULL;
     return word;
 }
 
-/* The word that must come next. */
-static void keyword(struct words *w, const char *word)
+void described_keyword(struct described_words *w, const char *word)
 {
-    const char *is = next(w);
+    const char *is = described_word(w);
     w->ok = w->ok && is && strcmp(is, word) == 0;
 }
 
-static uint32_t number(struct words *w, uint32_t most)
+uint32_t described_number(struct described_words *w, uint32_t most)
 {
-    const char *word = next(w);
+    const char *word = described_word(w);
     char *end = NULL;
     guint64 value = word ? g_ascii_strtoull(word, &end, 0) : 0;
     w->ok = w->ok && word && end > word && *end == '\0' && word[0] != '-' && value <= most;
     return (uint32_t)value;
 }
 
-static const struct pintle_reg *reg(struct words *w)
+static const struct pintle_reg *reg(struct described_words *w)
 {
     static const struct pintle_reg nothing = PINTLE_REG(0, 1, 0);
-    const char *name = next(w);
+    const char *name = described_word(w);
     const struct pintle_map_reg *found = name ? described_reg(w->d, name) : NULL;
     w->ok = w->ok && found;
     return found ? &found->reg : &nothing;
@@ -58,112 +49,114 @@ static uint32_t all_of(const struct pintle_reg *r)
 }
 
 /* "mask 0xf0", or all bits where it isn't there. */
-static uint32_t mask(struct words *w, const struct pintle_reg *r)
+static uint32_t mask(struct described_words *w, const struct pintle_reg *r)
 {
     if (!w->word[w->at] || strcmp(w->word[w->at], "mask") != 0) {
         return all_of(r);
     }
-    keyword(w, "mask");
-    return number(w, all_of(r));
+    described_keyword(w, "mask");
+    return described_number(w, all_of(r));
 }
 
 /* The rest of the words, up to `until`, as a duration in microseconds. */
-static uint32_t duration(struct words *w, const char *until)
+static uint32_t duration(struct described_words *w, const char *until)
 {
     GString *text = g_string_new(NULL);
     int64_t us = 0;
     while (w->word[w->at] && (!until || strcmp(w->word[w->at], until) != 0)) {
-        g_string_append_printf(text, "%s ", next(w));
+        g_string_append_printf(text, "%s ", described_word(w));
     }
     w->ok = w->ok && pintle_duration_parse(g_strstrip(text->str), &us) && us <= 60000000;
     g_string_free(text, TRUE);
     return (uint32_t)us;
 }
 
-static struct pintle_step take_write(struct words *w)
+static struct pintle_step take_write(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    return (struct pintle_step){ PINTLE_OP_WRITE, r->width, r->address, number(w, all_of(r)) };
+    return (struct pintle_step){ PINTLE_OP_WRITE, r->width, r->address,
+                                 described_number(w, all_of(r)) };
 }
 
-static struct pintle_step take_change(struct words *w)
+static struct pintle_step take_change(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    uint32_t value = number(w, 0xff);
+    uint32_t value = described_number(w, 0xff);
     uint32_t bits = mask(w, r);
     w->ok = w->ok && r->width == 1 && !(value & ~bits);
     return (struct pintle_step)PINTLE_CHANGE(r->address, bits, value);
 }
 
-static struct pintle_step take_condition(struct words *w, enum pintle_op op)
+static struct pintle_step take_condition(struct described_words *w, enum pintle_op op)
 {
     const struct pintle_reg *r = reg(w);
-    uint32_t value = number(w, 0xffff);
+    uint32_t value = described_number(w, 0xffff);
     uint32_t bits = mask(w, r);
     w->ok = w->ok && r->width <= 2 && !(value & ~bits);
     return (struct pintle_step){ (uint8_t)op, r->width, r->address,
                                  (bits & 0xffff) << 16 | (value & 0xffff) };
 }
 
-static struct pintle_step take_expect(struct words *w)
+static struct pintle_step take_expect(struct described_words *w)
 {
     return take_condition(w, PINTLE_OP_EXPECT);
 }
 
-static struct pintle_step take_refuse(struct words *w)
+static struct pintle_step take_refuse(struct described_words *w)
 {
     return take_condition(w, PINTLE_OP_REFUSE);
 }
 
-static struct pintle_step take_poll(struct words *w)
+static struct pintle_step take_poll(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    uint32_t value = number(w, 0xff);
+    uint32_t value = described_number(w, 0xff);
     uint32_t bits = mask(w, r) & 0xff;
-    keyword(w, "within");
+    described_keyword(w, "within");
     uint32_t ms = duration(w, NULL) / 1000;
     w->ok = w->ok && r->width == 1 && ms >= 1 && ms <= 0xffff && !(value & ~bits);
     return (struct pintle_step){ PINTLE_OP_POLL, 1, r->address,
                                  bits << 24 | (value & 0xff) << 16 | (ms & 0xffff) };
 }
 
-static struct pintle_step take_command(struct words *w)
+static struct pintle_step take_command(struct described_words *w)
 {
-    return (struct pintle_step){ PINTLE_OP_WRITE, 0, (uint16_t)number(w, 0xffff), 0 };
+    return (struct pintle_step){ PINTLE_OP_WRITE, 0, (uint16_t)described_number(w, 0xffff), 0 };
 }
 
-static struct pintle_step take_wait(struct words *w)
+static struct pintle_step take_wait(struct described_words *w)
 {
     uint32_t us = duration(w, "and");
     bool settings = w->word[w->at] != NULL;
     if (settings) {
-        keyword(w, "and");
-        keyword(w, "settings");
+        described_keyword(w, "and");
+        described_keyword(w, "settings");
     }
     return (struct pintle_step){ PINTLE_OP_WAIT, settings, 0, us };
 }
 
-static struct pintle_step take_power(struct words *w)
+static struct pintle_step take_power(struct described_words *w)
 {
-    uint16_t code = (uint16_t)number(w, 0xff);
+    uint16_t code = (uint16_t)described_number(w, 0xff);
     return (struct pintle_step){ PINTLE_OP_POWER, 0, code, duration(w, NULL) };
 }
 
-static struct pintle_step take_read(struct words *w)
+static struct pintle_step take_read(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    uint32_t count = w->word[w->at] ? number(w, PINTLE_RAW_MAX) : r->width;
+    uint32_t count = w->word[w->at] ? described_number(w, PINTLE_RAW_MAX) : r->width;
     return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, r->address, 0 };
 }
 
-static struct pintle_step take_fetch(struct words *w)
+static struct pintle_step take_fetch(struct described_words *w)
 {
-    return (struct pintle_step){ PINTLE_OP_FETCH, (uint8_t)number(w, PINTLE_RAW_MAX), 0, 0 };
+    return (struct pintle_step){ PINTLE_OP_FETCH, (uint8_t)described_number(w, PINTLE_RAW_MAX), 0,
+                                 0 };
 }
 
-static struct pintle_step take_check(struct words *w)
+static struct pintle_step take_check(struct described_words *w)
 {
-    keyword(w, "words");
+    described_keyword(w, "words");
     return (struct pintle_step){ PINTLE_OP_WORDS, 0, 0, 0 };
 }
 
@@ -172,7 +165,7 @@ enum place { IDENTITY = 1, START = 2, MEASURE = 4 };
 
 static const struct verb {
     const char *word;
-    struct pintle_step (*take)(struct words *w);
+    struct pintle_step (*take)(struct described_words *w);
     unsigned where; /* it makes sense, a set of enum place */
 } verbs[] = {
     { "write", take_write, ANYWHERE },      { "change", take_change, ANYWHERE },
@@ -186,8 +179,8 @@ static const struct verb {
 static bool take_step(struct describing *d, const char *text, enum place place,
                       struct pintle_step *step)
 {
-    struct words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
-    const char *verb = next(&w);
+    struct described_words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
+    const char *verb = described_word(&w);
     unsigned i = 0;
     while (verb && i < G_N_ELEMENTS(verbs) && strcmp(verbs[i].word, verb) != 0) {
         i++;

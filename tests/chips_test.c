@@ -175,7 +175,7 @@ static void run_transfer(struct bench *bench, const struct talk *talk, const cha
                                                    : PINTLE_OK;
     char **parts = g_strsplit(word + (expected != PINTLE_OK), ",", -1);
     struct pintle_segment segments[4];
-    uint8_t bytes[4][32];
+    uint8_t bytes[4][32] = { { 0 } };
     uint8_t count = 0;
     for (; parts[count]; count++) {
         bool reading = parts[count][0] == 'r';

@@ -5,7 +5,13 @@
 
 #include "host/survey_part.h"
 
-/* Read `count` bytes from the register that the part's identity lies in, as raw as can be. */
+static bool unproven(const struct pintle_sheet *sheet)
+{
+    return sheet->part->identity->op == PINTLE_OP_END;
+}
+
+/* Read `count` bytes from register `reg`, as raw as can be; of a part with nothing to prove
+ * whatever it says unasked. */
 static bool read_raw(const struct surveying *s, const struct pintle_finding *finding, uint16_t reg,
                      uint8_t *bytes, uint8_t count)
 {
@@ -14,7 +20,20 @@ static bool read_raw(const struct surveying *s, const struct pintle_finding *fin
     return pintle_station_seat(s->station, &sensor, finding->sheet->part, finding->bus,
                                &finding->place, trim)
                == PINTLE_OK
-           && finding->sheet->part->link->receive(&sensor, reg, bytes, count) == PINTLE_OK;
+           && (unproven(finding->sheet)
+                   ? finding->sheet->part->link->fetch(&sensor, bytes, count)
+                   : finding->sheet->part->link->receive(&sensor, reg, bytes, count))
+                  == PINTLE_OK;
+}
+
+/* Does the bus transfer anything at all? */
+static bool carries(const struct surveying *s, const struct pintle_rig_sensor *sensor)
+{
+    const struct pintle_finding there = { .bus = s->bus,
+                                          .place = sensor->place,
+                                          .sheet = sensor->sheet };
+    uint8_t byte = 0;
+    return read_raw(s, &there, sensor->sheet->part->identity->reg, &byte, 1);
 }
 
 static bool all(const uint8_t *bytes, uint8_t value)
@@ -121,14 +140,8 @@ static bool only_zeros(const struct surveying *s, const struct pintle_finding *f
 /* A part with nothing to prove: it is there when something drives the line. */
 static void judge_unproven(const struct surveying *s, struct pintle_finding *finding)
 {
-    struct pintle_sensor sensor;
-    uint8_t trim[PINTLE_TRIM_MAX];
     uint8_t bytes[4] = { 0xff, 0xff, 0xff, 0xff };
-    const struct pintle_part *part = finding->sheet->part;
-    bool ok = pintle_station_seat(s->station, &sensor, part, finding->bus, &finding->place, trim)
-                  == PINTLE_OK
-              && part->link->fetch(&sensor, bytes, 4) == PINTLE_OK;
-    if (!ok || all(bytes, 0xff) || all(bytes, 0x00)) {
+    if (!read_raw(s, finding, 0, bytes, 4) || all(bytes, 0xff) || all(bytes, 0x00)) {
         survey_tell(finding, PINTLE_FINDING_MISSING,
                     all(bytes, 0x00) ? PINTLE_HINT_ALL_ZEROS : PINTLE_HINT_ALL_ONES, NULL);
     } else {
@@ -139,20 +152,18 @@ static void judge_unproven(const struct surveying *s, struct pintle_finding *fin
 void survey_spi(const struct surveying *s)
 {
     const struct pintle_rig *rig = s->station->rig;
-    uint8_t byte = 0;
     for (unsigned i = 0; i < rig->sensors; i++) {
         if (rig->sensor[i].bus != s->bus) {
             continue;
         }
-        struct pintle_finding *finding = survey_add(s, rig->sensor[i].where, (int)i);
-        if (rig->sensor[i].sheet->part->identity->op == PINTLE_OP_END) {
-            judge_unproven(s, finding);
-            continue;
-        }
-        if (!read_raw(s, finding, rig->sensor[i].sheet->part->identity->reg, &byte, 1)) {
-            s->survey->count--;
+        if (!carries(s, &rig->sensor[i])) {
             survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_SWITCHED_OFF);
             return;
+        }
+        struct pintle_finding *finding = survey_add(s, rig->sensor[i].where, (int)i);
+        if (unproven(finding->sheet)) {
+            judge_unproven(s, finding);
+            continue;
         }
         unsigned proven = proofs(s, finding);
         if (proven > 0 && proven < PROOFS) {

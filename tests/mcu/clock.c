@@ -3,9 +3,9 @@
 #include "board.h"
 
 /* How long the timer takes to get round, and how often that is watched. */
-#ifndef LAP_US
-#define LAP_US 32768UL
-#define LAPS 400
+#ifndef WRAP_US
+#define WRAP_US 32768UL
+#define WRAPS 400
 #endif
 #define NEAR_US 150
 #define LONGEST_US 100
@@ -21,7 +21,7 @@ static uint64_t now(void)
 static const char *watch_a_wrap(uint16_t shift)
 {
     uint64_t before = now();
-    while (before % LAP_US < LAP_US - NEAR_US) {
+    while (before % WRAP_US < WRAP_US - NEAR_US) {
         before = now();
     }
     uint64_t end = before + 2 * NEAR_US;
@@ -43,7 +43,7 @@ int main(void)
 {
     board_start();
     clock = board_clock();
-    for (uint16_t i = 0; i < LAPS; i++) {
+    for (uint16_t i = 0; i < WRAPS; i++) {
         const char *wrong = watch_a_wrap(i);
         if (wrong) {
             board_say(wrong);

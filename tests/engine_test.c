@@ -655,6 +655,90 @@ static void taking_turns(void)
     }
 }
 
+/* A clock of 32 bits that nobody extended, `ahead` of the simulation, or one that stands still from
+ * `stands_from` on, or that is set back once at `back_at`. */
+static struct {
+    struct pintle_sim *sim;
+    uint64_t ahead, stands_from, back_at, back;
+    unsigned calls;
+} odd;
+
+static uint64_t odd_now(void *context)
+{
+    uint64_t at = odd.sim->now_us;
+    (void)context;
+    odd.calls++;
+    at = at < odd.stands_from ? at : odd.stands_from;
+    return (uint32_t)(at + odd.ahead - (at > odd.back_at ? odd.back : 0));
+}
+
+static void odd_sleep(void *context, uint32_t us)
+{
+    (void)context;
+    odd.calls++;
+    pintle_sim_pass(odd.sim, us);
+}
+
+/* No clock makes a reading endless, or has it collected too early; a good one is good again. */
+static void odd_clocks(void)
+{
+    static const struct pintle_clock_calls calls = { odd_now, odd_sleep, NULL, NULL };
+    const struct pintle_clock clock = { &calls, NULL };
+    const struct {
+        const char *name;
+        uint64_t ahead, stands_from, back_at, back;
+    } clocks[] = {
+        { "wraps", UINT32_MAX - 1000, UINT64_MAX, UINT64_MAX, 0 },
+        { "stands still", 1000, 500, UINT64_MAX, 0 },
+        { "stops on the way", 1000, 600, UINT64_MAX, 0 },
+        { "goes back by an hour", 4000000000, UINT64_MAX, 600, 3600000000 },
+        { "goes back a little", 4000000000, UINT64_MAX, 600, 2000 },
+    };
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t p = 0; (sheet = pintle_sheet_at(p)) != NULL; p++) {
+        const struct pintle_part *part = sheet->part;
+        for (size_t i = 0; i < COUNT(clocks); i++) {
+            struct bench bench;
+            struct pintle_seat seat = { .sensor = &bench.sensor };
+            bench_make(&bench, part, bench_place(part));
+            bench.clock = clock;
+            uint64_t base = bench.sim.now_us;
+            odd.sim = &bench.sim;
+            odd.ahead = clocks[i].ahead - base;
+            odd.stands_from = clocks[i].stands_from + (clocks[i].stands_from < base ? base : 0);
+            odd.back_at = clocks[i].back_at + (clocks[i].back_at < base ? base : 0);
+            odd.back = clocks[i].back;
+            for (unsigned round = 0; round < 3; round++) {
+                odd.calls = 0;
+                uint64_t before = bench.sim.now_us;
+                enum pintle_status status = pintle_sensor_read(&bench.sensor, &seat.sample);
+                bool is_good = status == PINTLE_OK
+                               && !(seat.sample.channel[0].quality & ~PINTLE_QUALITY_FIRST);
+                EXPECT(is_good || status == PINTLE_CLOCK_STOPPED, "%s, %s: %s, %04x", part->name,
+                       clocks[i].name, pintle_status_word(status), seat.sample.channel[0].quality);
+                EXPECT(is_good || seat.sample.channel[0].quality == PINTLE_QUALITY_BUS,
+                       "%s, %s: marked %04x", part->name, clocks[i].name,
+                       seat.sample.channel[0].quality);
+                EXPECT(!is_good || bench_lies(&bench, &seat.sample) == 0, "%s, %s: too early",
+                       part->name, clocks[i].name);
+                EXPECT(odd.calls < 5000 && bench.sim.now_us - before < 5000000,
+                       "%s, %s: %u calls, %llu us", part->name, clocks[i].name, odd.calls,
+                       (unsigned long long)(bench.sim.now_us - before));
+            }
+            odd.calls = 0;
+            (void)pintle_round(&seat, 1);
+            EXPECT(odd.calls < 5000, "%s, %s: a round in %u calls", part->name, clocks[i].name,
+                   odd.calls);
+            odd.stands_from = odd.back_at = UINT64_MAX;
+            odd.ahead = 1;
+            (void)!pintle_sensor_read(&bench.sensor, &seat.sample);
+            EXPECT(pintle_sensor_read(&bench.sensor, &seat.sample) == PINTLE_OK
+                       && bench_lies(&bench, &seat.sample) == 0,
+                   "%s, %s: right again", part->name, clocks[i].name);
+        }
+    }
+}
+
 void add_engine_suite(void)
 {
     SUITE("engine", { "the fewest bytes on the bus", the_fewest_bytes },
@@ -668,5 +752,5 @@ void add_engine_suite(void)
           { "the first reading is marked", the_first_reading_is_marked },
           { "freezing point", freezing_point },
           { "pointers moved by others", pointers_moved_by_others },
-          { "taking turns", taking_turns });
+          { "taking turns", taking_turns }, { "odd clocks", odd_clocks });
 }

@@ -105,6 +105,24 @@ void file_write(const char *folder, const char *name, const char *text)
     g_free(path);
 }
 
+uint8_t bench_place(const struct pintle_part *part)
+{
+    return part->addresses ? part->addresses[0] : 3;
+}
+
+unsigned bench_lies(const struct bench *bench, const struct pintle_sample *sample)
+{
+    const struct pintle_sheet *sheet = pintle_sheet_find(bench->sensor.part->name);
+    unsigned lies = 0;
+    for (uint8_t c = 0; c < sheet->part->channel_count; c++) {
+        const struct pintle_reading *reading = &sample->channel[c];
+        double truth = pintle_sim_truth(bench->chip, sheet->part->channels[c].name);
+        lies += !(reading->quality & PINTLE_QUALITY_SUSPECT)
+                && fabs((double)reading->value - truth) > (double)sheet->channels[c].accuracy_wide;
+    }
+    return lies;
+}
+
 enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part)
 {
     uint8_t address = bench->chip->address;

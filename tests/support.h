@@ -12,6 +12,7 @@
 #include <string.h>
 
 #include "pintle/pintle.h"
+#include "pintle/sheet.h"
 #include "pintle/sim.h"
 
 #define COUNT(array) (sizeof(array) / sizeof(array)[0])
@@ -57,6 +58,12 @@ struct bench {
     struct pintle_sensor sensor;
     uint8_t trim[64];
 };
+/* Where the tests put a part. */
+uint8_t bench_place(const struct pintle_part *part);
+
+/* How many channels are called good and further from the truth than the data sheet promises. */
+unsigned bench_lies(const struct bench *bench, const struct pintle_sample *sample);
+
 void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address);
 void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint8_t address,
                        uint64_t seed);
@@ -84,6 +91,7 @@ void bench_wire(struct bench *bench, struct wired *wired);
 
 /* The suites. */
 void add_text_suite(void);
+void add_ticks_suite(void);
 void add_numbers_suite(void);
 void add_parts_suite(void);
 void add_sheets_suite(void);

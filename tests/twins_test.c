@@ -5,11 +5,6 @@
 
 #include "pintle/sheet.h"
 
-static uint8_t place_of(const struct pintle_part *part)
-{
-    return part->addresses ? part->addresses[0] : 3;
-}
-
 static bool is_good(const struct pintle_reading *reading)
 {
     return !(reading->quality & PINTLE_QUALITY_SUSPECT & ~PINTLE_QUALITY_FIRST);
@@ -34,7 +29,7 @@ static void expect_truth(const struct pintle_sheet *sheet, const struct bench *b
 
 static void make(struct bench *bench, const struct pintle_sheet *sheet, unsigned seed)
 {
-    bench_make_seeded(bench, sheet->part, place_of(sheet->part), seed);
+    bench_make_seeded(bench, sheet->part, bench_place(sheet->part), seed);
     pintle_sim_pass(&bench->sim, 500000);
     srand(seed);
 }
@@ -193,7 +188,7 @@ static void register_maps(void)
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
         const struct pintle_sheet *sheet = pintle_sheet_at(p);
         struct bench bench;
-        bench_make_seeded(&bench, sheet->part, place_of(sheet->part), 5);
+        bench_make_seeded(&bench, sheet->part, bench_place(sheet->part), 5);
         pintle_sim_pass(&bench.sim, 2000); /* it has started up, and not measured yet */
         EXPECT(sheet->reg_count > 0, "%s has registers", sheet->part->name);
         for (unsigned i = 0; i < sheet->reg_count; i++) {

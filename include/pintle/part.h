@@ -17,10 +17,16 @@
 #include "pintle/table.h"
 #include "pintle/unit.h"
 
+/* A program has so many steps at most, and none of them waits longer: a clock that says so has gone
+ * back. */
+#define PINTLE_STEPS_MAX 64
+#define PINTLE_WAIT_MAX_US 600000000u
+
 enum pintle_op {
     PINTLE_OP_END,
     PINTLE_OP_WRITE,  /* send reg, then `width` bytes of value, settings of that reg mixed in */
-    PINTLE_OP_WAIT,   /* value us; width 1: plus the time that each setting's option adds */
+    PINTLE_OP_WAIT,   /* value us; width 1: plus the time that each setting's option adds; up to
+                         PINTLE_WAIT_MAX_US */
     PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
     PINTLE_OP_POLL,   /* read reg until (byte & mask) == want, or value's limit in ms is over */
     PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY; in a set-up,

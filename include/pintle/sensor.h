@@ -100,7 +100,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor 
                                                            struct pintle_sample *sample);
 
 /* start, sleep and collect in one: blocks for the conversion time. CLOCK_STOPPED: the port's clock
- * does not move although it was asked to sleep. */
+ * does not move although it was asked to sleep, or went back meanwhile. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor,
                                                         struct pintle_sample *sample);
 

@@ -22,7 +22,7 @@
     X(WRONG_IDENTITY, "wrong-identity", "what answers is not the part that is expected")           \
     X(MISFIT, "misfit", "the chip is not wired or set up as this sensor is described")             \
     X(STAYED_BUSY, "stayed-busy", "the chip did not get ready within its time limit")              \
-    X(CLOCK_STOPPED, "clock-stopped", "the port's clock does not move")                            \
+    X(CLOCK_STOPPED, "clock-stopped", "the port's clock stands still or goes back")                \
     X(NOT_READY, "not-ready", "the measurement has not ended yet")                                 \
     X(READ_ONLY, "read-only", "the register cannot be written")                                    \
     X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \

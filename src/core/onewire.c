@@ -40,7 +40,8 @@ static enum pintle_status claim(const struct pintle_onewire *line, uint8_t take)
 
 static enum pintle_status reset(struct pintle_onewire *line, const struct pintle_clock *clock)
 {
-    if (line->powering_until_us > clock->calls->now_us(clock->context)) {
+    uint32_t wait = pintle_priv_until(clock, line->powering_until_us);
+    if (wait > 0 && wait <= PINTLE_WAIT_MAX_US) {
         return PINTLE_NOT_READY;
     }
     line->powering_until_us = 0;

@@ -90,7 +90,6 @@ enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
 }
 
 /* Longer than any program: one with no end is a mistake of the part's. */
-#define STEPS_MAX 64
 
 /* What is under way ends; the next start begins with the identity. */
 static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status status)
@@ -139,7 +138,7 @@ static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_
 {
     while (sensor->phase != end) {
         PINTLE_TABLE_ROW(struct pintle_step, step, sensor->at);
-        if (sensor->at - program(sensor, sensor->phase) >= STEPS_MAX) {
+        if (sensor->at - program(sensor, sensor->phase) >= PINTLE_STEPS_MAX) {
             return PINTLE_BAD_ARGUMENT;
         }
         if (step->op == PINTLE_OP_END) {
@@ -149,8 +148,9 @@ static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_
         if (step->op >= stop) {
             return PINTLE_OK;
         }
-        if (pintle_sensor_wait_us(sensor) > 0) {
-            return PINTLE_NOT_READY;
+        uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
+        if (wait > 0) {
+            return wait > PINTLE_WAIT_MAX_US ? PINTLE_CLOCK_STOPPED : PINTLE_NOT_READY;
         }
         const struct pintle_step *here = sensor->at++;
         enum pintle_status status = pintle_priv_step(sensor, step, sample);
@@ -176,8 +176,9 @@ enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t 
     uint64_t before = pintle_priv_now(clock);
     for (uint8_t tries = 100; tries > 0 && us > 0; tries--) {
         clock->calls->sleep_us(clock->context, us);
-        if (pintle_priv_now(clock) != before) {
-            return PINTLE_OK;
+        uint64_t now = pintle_priv_now(clock);
+        if (now != before) {
+            return now > before ? PINTLE_OK : PINTLE_CLOCK_STOPPED;
         }
         us = 1000; /* a coarse clock shows it a little later */
     }
@@ -227,11 +228,8 @@ enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 
 uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor)
 {
-    if (sensor->ready_us == 0) {
-        return 0;
-    }
-    uint64_t at = pintle_priv_now(sensor->clock);
-    return sensor->ready_us > at ? (uint32_t)(sensor->ready_us - at) : 0;
+    uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
+    return wait > PINTLE_WAIT_MAX_US ? 0 : wait;
 }
 
 static void stamp(const struct pintle_sensor *sensor, struct pintle_sample *sample)

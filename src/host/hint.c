@@ -179,7 +179,7 @@ static const struct {
     { PINTLE_STAYED_BUSY, ALL,
       "the chip was restarted or reconfigured in the middle, or its supply dips" },
     { PINTLE_CLOCK_STOPPED, ALL,
-      "the port's timer was never started, or its interrupt is switched off" },
+      "the port's timer was never started, its interrupt is off, or it wraps and nobody counts it" },
     { PINTLE_MISFIT, ALL,
       "a wire or a setting is not as the rig file says, or somebody else changed the setting" },
     { PINTLE_BAD_CRC, I2C, "noise: a long cable, a weak pull-up, a loose plug" },

@@ -5,8 +5,6 @@
 
 #include "pintle/sheet.h"
 
-#define STEPS_MAX 64 /* of one program; the engine runs no more */
-
 /* What a program reads and sends, for one choice of settings. */
 struct tally {
     unsigned raw, trim, proofs, words;
@@ -96,6 +94,17 @@ static const char *reads(const struct pintle_step *step, enum pintle_op last, st
     }
 }
 
+/* How long a step waits, with what the settings add. */
+static uint64_t waits(const struct pintle_part *part, const struct pintle_step *step,
+                      const uint8_t *settings)
+{
+    uint64_t us = step->value;
+    for (unsigned s = 0; s < part->setting_count; s++) {
+        us += part->settings[s].options[settings[s]].time_us;
+    }
+    return step->op == PINTLE_OP_WAIT || step->op == PINTLE_OP_POWER ? us : 0;
+}
+
 /* Go through a program as the engine does with these settings. */
 static struct tally run(const struct pintle_part *part, const struct pintle_step *step,
                         const uint8_t *settings)
@@ -104,8 +113,10 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
     enum pintle_op last = PINTLE_OP_END;
     for (unsigned i = 0; step[i].op != PINTLE_OP_END; i++) {
         const struct pintle_step *s = &step[i];
-        if (i >= STEPS_MAX || s->op > PINTLE_OP_WORDS) {
+        if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_WORDS) {
             tally.fault = "a program with no end";
+        } else if (waits(part, s, settings) > PINTLE_WAIT_MAX_US) {
+            tally.fault = "a step that waits for more than ten minutes";
         } else if (s->op == PINTLE_OP_ONLY
                    && (s->reg >= part->setting_count || s->value >= part->settings[s->reg].count)) {
             tally.fault = "a step for an option that there is not";

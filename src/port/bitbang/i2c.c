@@ -66,12 +66,14 @@ static enum pintle_status clock_up(struct pintle_bitbang_i2c *m)
 #define STILL_PERIODS 10
 
 /* Somebody else holds data low: another master, whose clock moves on (section 3.1.8), or a line
- * that is stuck. Get out of the way until nothing moves, without a STOP. */
+ * that is stuck. Get out of the way until nothing moves, without a STOP; a clock that is low by our
+ * doing stays so for its time. */
 static enum pintle_status yield(struct pintle_bitbang_i2c *m)
 {
     uint16_t still = 0;
     m->begun = 0;
     drive(&m->data, 1);
+    rest(m, m->low_us);
     drive(&m->line, 1);
     while (still < STILL_PERIODS * (m->low_us + m->high_us) && wait(m)) {
         still = level(&m->line) ? (uint16_t)(still + 1) : 0;

@@ -308,19 +308,19 @@ static void inputs_as_the_rig_says(void)
         const char *hex;    /* of all eight inputs the first; the others are 0 */
         const char *text;
     } rows[] = {
-        { "", "4000", "ch0                        1.6500 V" },
-        { "reference = 5", "4000", "ch0                        2.5000 V" },
-        { "channel ch0 { divider = { 100000, 15000 } }", "4000",
+        { "", "400010", "ch0                        1.6500 V" },
+        { "reference = 5", "400010", "ch0                        2.5000 V" },
+        { "channel ch0 { divider = { 100000, 15000 } }", "400010",
           "ch0                       12.6500 V" },
-        { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "2000",
+        { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "200020",
           "ch0                        1.2500 V" },
-        { "channel ch0 { as = \"house\" divider = { 0, 1 } }", "4000",
+        { "channel ch0 { as = \"house\" divider = { 0, 1 } }", "400010",
           "house                      1.6500 V" },
-        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "4000", "25.00 degC" },
-        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "0000",
+        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "400010", "25.00 degC" },
+        { "channel ch0 { thermistor = { 10000, 10000, 3950 } }", "000000",
           "ch0                             - degC" },
-        { "use = { \"ch7\", \"ch0\" }", "4000", "ch7                        0.0000 V" },
-        { "use = { \"ch7\" }", "4000", "ch7                        0.0000 V" },
+        { "use = { \"ch7\", \"ch0\" }", "400010", "ch7                        0.0000 V" },
+        { "use = { \"ch7\" }", "400010", "ch7                        0.0000 V" },
     };
     char *folder = scratch_make();
     file_write(folder, "w", "");
@@ -329,7 +329,7 @@ static void inputs_as_the_rig_says(void)
                                     "sensor a { part = \"MCP3008\" select = \"P1\" %s }\n",
                                     rows[i].sensor);
         char *arguments =
-            g_strdup_printf("convert --rig x.rig a %s0000000000000000000000000000", rows[i].hex);
+            g_strdup_printf("convert --rig x.rig a %s000000000000000000000000000000000000000000", rows[i].hex);
         file_write(folder, "x.rig", rig);
         expect_said(folder, arguments, 0, rows[i].text);
         g_free(arguments);

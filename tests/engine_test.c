@@ -7,15 +7,17 @@
  * datasheets allow:
  * TMP102  continuous: address, 2 bytes, the pointer being where it was left        3
  * TMP102  one-shot: address, pointer, 2 bytes; address, pointer, address, 2 bytes  9
- * MCP9808 address, pointer, address, 2 bytes                                       5
+ * and, where these come without a checksum, what tells a chip that lost its supply meanwhile: a
+ * register whose value after power-up is another.
+ * MCP9808 address, pointer, address, 2 bytes; and CONFIG likewise                 10
  * SHT31   address, 2 bytes command; address, 6 bytes                              10
  * BME280  address, register, value; address, register, address, status;
- *         address, register, address, 8 bytes                                     18
+ *         address, register, address, 8 bytes; and CTRL_MEAS                      22
  * DS3231  address, register, address, 11 bytes                                    14
  * DS18B20 match, code, convert; match, code, read, 9 bytes                         29
- * MCP3008 a byte of control and two of result for each input                       24
- * ICM20948 register, 12 bytes                                                      13
- * LIS331  register, status; register, 6 bytes                                      9 */
+ * MCP3008 a byte of control, ten bits and nine of them again for each input        32
+ * ICM20948 register, 12 bytes; and PWR_MGMT_1                                      15
+ * LIS331  register, status; register, 6 bytes; and CTRL_REG1                       11 */
 static void the_fewest_bytes(void)
 {
     static const struct {
@@ -26,16 +28,16 @@ static void the_fewest_bytes(void)
     } rows[] = {
         { &pintle_tmp102, 0x48, 255, 0, 3 },
         { &pintle_tmp102, 0x48, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 9 },
-        { &pintle_mcp9808, 0x18, 255, 0, 5 },
+        { &pintle_mcp9808, 0x18, 255, 0, 10 },
         { &pintle_sht31, 0x44, 255, 0, 10 },
-        { &pintle_bme280, 0x76, 255, 0, 18 },
+        { &pintle_bme280, 0x76, 255, 0, 22 },
         { &pintle_ds3231, 0x68, 255, 0, 14 },
         { &pintle_ds18b20, 1, 255, 0, 29 },
         { &pintle_ds18b20, 1, PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE, 29 },
-        { &pintle_mcp3008, 0, 255, 0, 24 },
-        { &pintle_icm20948, 0, 255, 0, 13 },
-        { &pintle_lis331dlh, 0, 255, 0, 9 },
-        { &pintle_lis331hh, 0, PINTLE_LIS331_RANGE, PINTLE_LIS331_HIGH, 9 },
+        { &pintle_mcp3008, 0, 255, 0, 32 },
+        { &pintle_icm20948, 0, 255, 0, 15 },
+        { &pintle_lis331dlh, 0, 255, 0, 11 },
+        { &pintle_lis331hh, 0, PINTLE_LIS331_RANGE, PINTLE_LIS331_HIGH, 11 },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct bench bench;

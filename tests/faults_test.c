@@ -264,6 +264,7 @@ static void in_any_trouble(void)
     srand(17);
     for (int i = 0; i < 120; i++) {
         struct pintle_rig *rig = pintle_rig_demo(&problem);
+        CU_ASSERT_PTR_NOT_NULL_FATAL(rig);
         rig->wires = i % 2;
         struct pintle_station *station = pintle_station_open(rig, 60000000, &problem);
         CU_ASSERT_PTR_NOT_NULL_FATAL(station);

@@ -143,13 +143,23 @@ static void ds18b20(struct asked *a)
     a->marks[0] |= (a->raw[4] & 0x9f) != 0x1f ? BUS : 0;
 }
 
-/* DS21295 figure 5-1. */
+/* DS21295 figures 5-1 and 5-2: a 0, ten bits, nine of them backwards, zeros. */
 static void mcp3008(struct asked *a)
 {
     for (int c = 0; c < 8; c++) {
-        int word = a->raw[2 * c] * 256 + a->raw[2 * c + 1];
-        a->marks[c] = (word / 32) % 1024 == 1023 ? SATURATED : 0;
-        a->marks[c] |= word & 0x8000 || all(a->raw, 16, 0xff) ? BUS : 0;
+        char bits[25] = "";
+        for (int i = 0; i < 24; i++) {
+            bits[i] = a->raw[3 * c + i / 8] >> (7 - i % 8) & 1 ? '1' : '0';
+        }
+        char backwards[10] = "";
+        for (int i = 0; i < 9; i++) {
+            backwards[i] = bits[9 - i];
+        }
+        a->marks[c] = strncmp(bits + 1, "1111111111", 10) == 0 ? SATURATED : 0;
+        a->marks[c] |= bits[0] == '1' || strncmp(bits + 11, backwards, 9) != 0
+                               || strcmp(bits + 20, "0000") != 0
+                           ? BUS
+                           : 0;
     }
 }
 

@@ -362,24 +362,27 @@ static void ds18b20_table(void)
     }
 }
 
-/* DS21295 equation 4-2 and figure 5-1: a null bit, ten bits of code, five of them again. */
+/* DS21295 equation 4-2 and figure 5-1: a null bit, ten bits of code, nine of them again. */
 static void mcp3008_codes(void)
 {
     static const struct {
         uint16_t code;
+        uint8_t bytes[3];
         double volts; /* code x 3.3 V / 1024 */
         uint8_t quality;
-    } rows[] = {
-        { 0, 0, 0 },      { 1, 0.00322266, 0 },    { 310, 0.99902344, 0 },
-        { 512, 1.65, 0 }, { 1022, 3.29355469, 0 }, { 1023, 3.29677734, PINTLE_QUALITY_SATURATED }
-    };
+    } rows[] = { { 0, { 0x00, 0x00, 0x00 }, 0, 0 },
+                 { 1, { 0x00, 0x20, 0x00 }, 0.00322266, 0 },
+                 { 310, { 0x26, 0xdb, 0x20 }, 0.99902344, 0 },
+                 { 512, { 0x40, 0x00, 0x10 }, 1.65, 0 },
+                 { 1022, { 0x7f, 0xdf, 0xf0 }, 3.29355469, 0 },
+                 { 1023, { 0x7f, 0xff, 0xf0 }, 3.29677734, PINTLE_QUALITY_SATURATED },
+                 { 310, { 0x26, 0xdb, 0x30 }, 0.99902344, PINTLE_QUALITY_BUS },
+                 { 308, { 0x26, 0x9b, 0x20 }, 0.99257813, PINTLE_QUALITY_BUS },
+                 { 310, { 0x26, 0xdb, 0x21 }, 0.99902344, PINTLE_QUALITY_BUS } };
     for (size_t i = 0; i < COUNT(rows); i++) {
         for (unsigned channel = 0; channel < 8; channel++) {
-            uint8_t raw[16] = { 0 };
-            unsigned code = rows[i].code;
-            unsigned again = (code >> 1 & 1) << 4 | (code >> 2 & 1) << 3 | (code >> 3 & 1) << 2;
-            raw[2 * channel] = (uint8_t)(code >> 3);
-            raw[2 * channel + 1] = (uint8_t)(code << 5 | again);
+            uint8_t raw[24] = { 0 };
+            memcpy(raw + 3 * channel, rows[i].bytes, 3);
             struct pintle_sample sample = decode(&pintle_mcp3008, NULL, raw, NULL);
             EXPECT_NEAR(sample.channel[channel].value, rows[i].volts, 1e-6, "volts");
             EXPECT(sample.channel[channel].raw == rows[i].code, "code %u: %d", rows[i].code,

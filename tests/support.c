@@ -110,6 +110,19 @@ uint8_t bench_place(const struct pintle_part *part)
     return part->addresses ? part->addresses[0] : 3;
 }
 
+void bench_scale(const struct bench *bench, uint8_t channel, double *lowest, double *highest)
+{
+    const struct pintle_channel *row = &bench->sensor.part->channels[channel];
+    const struct pintle_linear *linear = row->linear;
+    *lowest = (double)row->lowest;
+    *highest = (double)row->highest;
+    if (linear) {
+        linear += row->scale_by == PINTLE_ALWAYS ? 0 : bench->sensor.settings[row->scale_by];
+        *lowest = fmax(*lowest, (double)linear->scale * linear->lowest + (double)linear->zero);
+        *highest = fmin(*highest, (double)linear->scale * linear->highest + (double)linear->zero);
+    }
+}
+
 unsigned bench_lies(const struct bench *bench, const struct pintle_sample *sample)
 {
     const struct pintle_sheet *sheet = pintle_sheet_find(bench->sensor.part->name);

@@ -61,6 +61,9 @@ struct bench {
 /* Where the tests put a part. */
 uint8_t bench_place(const struct pintle_part *part);
 
+/* The ends of the scale that the channel has with the sensor's settings. */
+void bench_scale(const struct bench *bench, uint8_t channel, double *lowest, double *highest);
+
 /* How many channels are called good and further from the truth than the data sheet promises. */
 unsigned bench_lies(const struct bench *bench, const struct pintle_sample *sample);
 

@@ -58,20 +58,6 @@ static void set(struct bench *bench, const struct pintle_sheet *sheet, const str
     }
 }
 
-/* The ends of the scale that the channel has with these settings. */
-static void scale_ends(const struct pintle_channel *channel, const uint8_t *settings,
-                       double *lowest, double *highest)
-{
-    const struct pintle_linear *row = channel->linear;
-    *lowest = (double)channel->lowest;
-    *highest = (double)channel->highest;
-    if (row) {
-        row += channel->scale_by == PINTLE_ALWAYS ? 0 : settings[channel->scale_by];
-        *lowest = fmax(*lowest, (double)row->scale * row->lowest + (double)row->zero);
-        *highest = fmin(*highest, (double)row->scale * row->highest + (double)row->zero);
-    }
-}
-
 /* Move one channel from end to end of its range, the others staying where they are. */
 static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigned c,
                   const char *mode)
@@ -80,7 +66,7 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
     const int steps = 60;
     double lowest = 0;
     double highest = 0;
-    scale_ends(channel, bench->sensor.settings, &lowest, &highest);
+    bench_scale(bench, (uint8_t)c, &lowest, &highest);
     for (int i = 0; i <= steps; i++) {
         double truth = lowest + (highest - lowest) * i / steps;
         const struct pintle_curve level = { .level = truth };
@@ -169,6 +155,8 @@ static enum pintle_status holder_transfer(void *context, uint8_t address,
                 segments[i].in[k] = holder->regs[holder->pointer++];
             } else if (k == 0) {
                 holder->pointer = segments[i].out[0];
+            } else {
+                holder->regs[holder->pointer++] = segments[i].out[k];
             }
         }
     }

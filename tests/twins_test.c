@@ -253,7 +253,7 @@ static void expect_choices(const struct pintle_sheet *sheet, const struct bench 
 /* How long the traffic of a reading may take on top of what the chip needs. */
 static uint32_t traffic_us(const struct bench *bench)
 {
-    return bench->chip->model->kind == PINTLE_SIM_ONEWIRE ? 100000 : 12000;
+    return bench->chip->model->kind == PINTLE_SIM_ONEWIRE ? 100000 : 15000;
 }
 
 static uint64_t timed_read(struct bench *bench, const struct pintle_sheet *sheet, const char *when,

@@ -41,7 +41,7 @@
 #endif
 
 #if PINTLE_RAW_MAX < 11 || PINTLE_RAW_MAX > 255
-#error "PINTLE_RAW_MAX must be 11 to 255; an ICM20948 needs 12, an MCP3008 16"
+#error "PINTLE_RAW_MAX must be 11 to 255; an ICM20948 needs 12, an MCP3008 24"
 #endif
 #if PINTLE_CHANNELS_MAX < 3 || PINTLE_CHANNELS_MAX > 32
 #error "PINTLE_CHANNELS_MAX must be 3 to 32; an ICM20948 needs 6, an MCP3008 8"

@@ -21,8 +21,8 @@ void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
     }
 }
 
-/* The integer that a linear row describes. The shift to the right keeps the sign. */
-static int32_t assemble(const struct pintle_linear *linear, const uint8_t *raw)
+/* The bytes that a linear row is about. */
+static uint32_t word_of(const struct pintle_linear *linear, const uint8_t *raw)
 {
     uint32_t value = 0;
     for (uint8_t i = 0; i < linear->bytes; i++) {
@@ -30,6 +30,12 @@ static int32_t assemble(const struct pintle_linear *linear, const uint8_t *raw)
         uint8_t at = (uint8_t)(little ? linear->bytes - 1 - i : i);
         value = value << 8 | raw[linear->at + at];
     }
+    return value;
+}
+
+/* The integer that it describes. The shift to the right keeps the sign. */
+static int32_t integer_of(const struct pintle_linear *linear, uint32_t value)
+{
     uint8_t bits = linear->bits ? linear->bits : (uint8_t)(8 * linear->bytes - linear->shift);
     uint32_t sign = (uint32_t)1 << (bits - 1);
     value = (value >> linear->shift) & (sign | (sign - 1));
@@ -48,6 +54,16 @@ static uint8_t at_an_end(const struct pintle_linear *linear, int32_t raw)
     }
     return (linear->lowest >= 0 && (uint32_t)raw <= (uint32_t)linear->lowest)
            || (linear->highest != -1 && (uint32_t)raw >= (uint32_t)linear->highest);
+}
+
+/* Do the bits above the lowest come once more below it, from the low end, and then zeros? */
+static uint8_t is_mirrored(const struct pintle_linear *linear, uint32_t word)
+{
+    uint32_t again = 0;
+    for (uint8_t i = 1; i < linear->bits; i++) {
+        again |= (word >> (linear->shift + i) & 1) << (linear->shift - i);
+    }
+    return again == (word & (((uint32_t)1 << linear->shift) - 1));
 }
 
 /* What the bits beside the value say of it. */
@@ -71,7 +87,8 @@ static void decode_linear(const struct pintle_linear *row, const struct pintle_b
                           struct pintle_reading *reading)
 {
     PINTLE_TABLE_ROW(struct pintle_linear, linear, row);
-    int32_t raw = assemble(linear, block->raw);
+    uint32_t word = word_of(linear, block->raw);
+    int32_t raw = integer_of(linear, word);
     float integer = linear->flags & PINTLE_LINEAR_SIGNED ? (float)raw : (float)(uint32_t)raw;
     reading->raw = raw;
     reading->value = integer * linear->scale + linear->zero;
@@ -83,6 +100,9 @@ static void decode_linear(const struct pintle_linear *row, const struct pintle_b
     }
     if ((linear->flags & PINTLE_LINEAR_POWER_ON) && raw == linear->power_on && !block->again) {
         reading->quality |= PINTLE_QUALITY_POWER_ON;
+    }
+    if ((linear->flags & PINTLE_LINEAR_MIRRORED) && !is_mirrored(linear, word)) {
+        reading->quality |= PINTLE_QUALITY_BUS;
     }
     reading->quality |= marks_of(linear->marks, block->raw + linear->at);
 }

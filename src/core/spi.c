@@ -72,12 +72,28 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
     return status;
 }
 
+/* Where other masters don't take turns with this one, is the bank still what was chosen? Nothing
+ * but ones is no bank: they come from a chip that is not there. */
+static enum pintle_status still_in_bank(const struct pintle_sensor *sensor,
+                                        const struct pintle_spi_rules *rules, uint8_t bank)
+{
+    const struct pintle_spi *bus = sensor->bus.spi;
+    uint8_t is = bank;
+    enum pintle_status status = PINTLE_OK;
+    if (!bus->sole_master && !bus->calls->claims.acquire) {
+        status = ask_bank(sensor, rules, &is);
+    }
+    uint8_t moved = is != bank && is != 0xff >> rules->bank_shift;
+    return status == PINTLE_OK && moved ? PINTLE_ARBITRATION_LOST : status;
+}
+
 static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
                                const struct pintle_segment *data)
 {
     PINTLE_TABLE_ROW(struct pintle_spi_rules, rules, pintle_table_pointer(&sensor->part->spi));
     enum pintle_status status = PINTLE_OK;
-    if (rules->banks && (uint8_t)reg != rules->bank_reg) {
+    uint8_t banked = rules->banks && (uint8_t)reg != rules->bank_reg;
+    if (banked) {
         status = go_to_bank(sensor, rules, reg);
     } else if (!data->in) { /* somebody changes the bank by hand */
         pintle_priv_forget(sensor->bus.spi->memory, key_of(sensor->place.select));
@@ -88,7 +104,9 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     const uint8_t first = (uint8_t)(reg | (data->in ? rules->read_bit : 0)
                                     | (data->length > 1 ? rules->burst_bit : 0));
     const struct pintle_segment segments[2] = { { &first, NULL, 1 }, *data };
-    return exchange(sensor, rules, segments, data->length > 0 ? 2 : 1);
+    status = exchange(sensor, rules, segments, data->length > 0 ? 2 : 1);
+    return banked && status == PINTLE_OK ? still_in_bank(sensor, rules, (uint8_t)(reg >> 8))
+                                         : status;
 }
 
 static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,

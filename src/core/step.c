@@ -1,4 +1,6 @@
 /* What each step of a part does. */
+#include <string.h>
+
 #include "engine.h"
 
 #define POLL_INTERVAL_US 500u
@@ -85,12 +87,12 @@ static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct p
     if (status != PINTLE_OK || is == (step->op == PINTLE_OP_EXPECT)) {
         return status;
     }
-    if (sensor->phase == PHASE_SETUP) {
-        return PINTLE_MISFIT;
-    }
     uint8_t silent = (value == ones && (flags & PINTLE_PART_ONES_SILENT))
                      || (value == 0 && (flags & PINTLE_PART_ZEROS_SILENT));
-    return silent ? PINTLE_NO_ANSWER : PINTLE_WRONG_IDENTITY;
+    if (silent && sensor->phase != PHASE_SETUP) {
+        return PINTLE_NO_ANSWER;
+    }
+    return sensor->phase == PHASE_IDENTITY ? PINTLE_WRONG_IDENTITY : PINTLE_MISFIT;
 }
 
 /* Replace some bits of one byte, with those of the settings that live there. */
@@ -103,13 +105,6 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
     enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
     byte = (uint8_t)((byte & ~mask) | (bits & mask));
     return status == PINTLE_OK ? link->send(sensor, step->reg, &byte, 1) : status;
-}
-
-static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    PINTLE_LINK(link, sensor);
-    uint32_t us = step->value + settings_sum(sensor, 0, 1);
-    return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
 }
 
 /* Append `width` bytes to the raw block or the trim; more than there is room for are a mistake of
@@ -129,6 +124,33 @@ static enum pintle_status do_read(struct pintle_sensor *sensor, const struct pin
     return link->fetch ? link->fetch(sensor, to, step->width) : PINTLE_UNSUPPORTED;
 }
 
+/* What never changes is read twice: nothing else would notice a bit that came wrong once and then
+ * bends every value. */
+static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    uint8_t again[4];
+    uint8_t *trim = sensor->trim + sensor->trim_used;
+    PINTLE_LINK(link, sensor);
+    enum pintle_status status = do_read(sensor, step, sensor->trim, &sensor->trim_used,
+                                        pintle_table_u8(&sensor->part->trim_size));
+    for (uint8_t i = 0; i < step->width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
+        uint8_t left = (uint8_t)(step->width - i);
+        uint8_t count = left < sizeof again ? left : (uint8_t)sizeof again;
+        status = link->receive(sensor, (uint16_t)(step->reg + i), again, count);
+        if (status == PINTLE_OK && memcmp(again, trim + i, count) != 0) {
+            status = PINTLE_BAD_CRC;
+        }
+    }
+    return status;
+}
+
+static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    PINTLE_LINK(link, sensor);
+    uint32_t us = step->value + settings_sum(sensor, 0, 1);
+    return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
+}
+
 /* The steps that talk. */
 static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct pintle_step *step,
                                      struct pintle_sample *sample)
@@ -146,8 +168,7 @@ static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct 
     case PINTLE_OP_POWER:
         return do_power(sensor, step);
     case PINTLE_OP_TRIM:
-        return do_read(sensor, step, sensor->trim, &sensor->trim_used,
-                       pintle_table_u8(&sensor->part->trim_size));
+        return do_trim(sensor, step);
     default:
         return do_read(sensor, step, sample->raw, &sensor->raw_used,
                        pintle_table_u8(&sensor->part->raw_size));

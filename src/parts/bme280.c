@@ -62,6 +62,7 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_WAIT_SETTINGS(BASE_US),
     PINTLE_POLL(STATUS, MEASURING, 0, 100),
     PINTLE_READ(PRESS_MSB, 8),
+    PINTLE_REFUSE(CTRL_MEAS, 1, 0xff, 0), /* after power-up; else oversampling */
     PINTLE_END(),
 };
 

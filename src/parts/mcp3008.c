@@ -1,12 +1,13 @@
 /* MCP3008, datasheet DS21295 (serial communication: section 5). */
 #include "pintle/parts.h"
 
-_Static_assert(PINTLE_CHANNELS_MAX >= 8 && PINTLE_RAW_MAX >= 16,
+_Static_assert(PINTLE_CHANNELS_MAX >= 8 && PINTLE_RAW_MAX >= 24,
                "this part needs larger samples: see config.h");
 
 /* The first byte of a conversion of a single input: start bit, single-ended, three bits of
- * address, placed so that the null bit becomes the first of the two bytes that come back and the
- * ten bits follow it (figure 5-1). */
+ * address, placed so that the null bit becomes the first of the three bytes that come back. Ten
+ * bits follow it, then nine of them once more from the low end, then zeros (figure 5-2): the only
+ * means to notice a wrong bit. */
 #define INPUT(n) (0x30 | (n) << 1)
 
 /* 1.35 MHz at 2.7 V; mode 0,0 (section 6.1). */
@@ -22,9 +23,9 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 static const struct pintle_step setup[] PINTLE_TABLE = { PINTLE_END() };
 
 static const struct pintle_step measure[] PINTLE_TABLE = {
-    PINTLE_READ(INPUT(0), 2), PINTLE_READ(INPUT(1), 2), PINTLE_READ(INPUT(2), 2),
-    PINTLE_READ(INPUT(3), 2), PINTLE_READ(INPUT(4), 2), PINTLE_READ(INPUT(5), 2),
-    PINTLE_READ(INPUT(6), 2), PINTLE_READ(INPUT(7), 2), PINTLE_END(),
+    PINTLE_READ(INPUT(0), 3), PINTLE_READ(INPUT(1), 3), PINTLE_READ(INPUT(2), 3),
+    PINTLE_READ(INPUT(3), 3), PINTLE_READ(INPUT(4), 3), PINTLE_READ(INPUT(5), 3),
+    PINTLE_READ(INPUT(6), 3), PINTLE_READ(INPUT(7), 3), PINTLE_END(),
 };
 
 /* Figure 5-1: a conversion begins with a 0; after a 1 nobody has converted anything. */
@@ -34,8 +35,8 @@ static const struct pintle_mark null_bit[] PINTLE_TABLE = { PINTLE_MARK(0, 0x80,
 /* Equation 4-2: code = 1024 x input / reference. */
 #define ROW(n)                                                                                     \
     {                                                                                              \
-        .at = 2 * (n), .bytes = 2, .shift = 5, .bits = 10, .scale = 3.3f / 1024, .lowest = -1,     \
-        .highest = 1023, .marks = null_bit                                                         \
+        .at = 3 * (n), .bytes = 3, .shift = 13, .bits = 10, .flags = PINTLE_LINEAR_MIRRORED,       \
+        .scale = 3.3f / 1024, .lowest = -1, .highest = 1023, .marks = null_bit                     \
     }
 static const struct pintle_linear rows[] PINTLE_TABLE = { ROW(0), ROW(1), ROW(2), ROW(3),
                                                           ROW(4), ROW(5), ROW(6), ROW(7) };
@@ -52,7 +53,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 const struct pintle_part pintle_mcp3008 PINTLE_TABLE = {
     .name = "MCP3008",
     .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_ONES_SILENT,
-    .raw_size = 16,
+    .raw_size = 24,
     .channel_count = 8,
     .link = &pintle_link_spi,
     .spi = &spi,

@@ -12,7 +12,7 @@ static const struct pintle_channel_text channels[] = { CHANNEL, CHANNEL, CHANNEL
 
 #define STRETCH(n)                                                                                 \
     {                                                                                              \
-        "ch" #n, 2, "null bit, ten bits, five of them again"                                       \
+        "ch" #n, 3, "null bit, ten bits, nine again from the low end"                              \
     }
 static const struct pintle_stretch data[] = { STRETCH(0), STRETCH(1), STRETCH(2), STRETCH(3),
                                               STRETCH(4), STRETCH(5), STRETCH(6), STRETCH(7) };

@@ -7,6 +7,10 @@
 #define DEVICE_ID 0x07 /* and the revision in the low byte */
 #define RESOLUTION 0x08
 
+/* CONFIG: a hysteresis of 1.5 degC for an alert that is off. After power-up there is none, so that
+ * it tells a chip that lost its supply. */
+#define OURS 0x0200
+
 static const uint8_t addresses[] PINTLE_TABLE = { 0x18, 0x19, 0x1a, 0x1b, 0x1c, 0x1d, 0x1e, 0x1f };
 
 /* Register 5-7: the conversion times. */
@@ -27,7 +31,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 /* It converts all the time, unless somebody has shut it down; the first result at the new
  * resolution comes a conversion later, behind the one that was under way. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(CONFIG, 2, 0),
+    PINTLE_WRITE(CONFIG, 2, OURS),
     PINTLE_WRITE(RESOLUTION, 1, 0),
     PINTLE_WAIT_SETTINGS(250000),
     PINTLE_END(),
@@ -35,6 +39,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(AMBIENT, 2),
+    PINTLE_EXPECT(CONFIG, 2, 0xffff, OURS),
     PINTLE_END(),
 };
 

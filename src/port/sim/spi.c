@@ -109,7 +109,9 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
     }
     struct talk talk = { .sim = sim, .bus = bus, .active = sim_active(sim, bus->index, 0) };
     uint64_t bytes = 0;
-    sim_meddle(sim, bus->index, PINTLE_SIM_SPI);
+    if (!bus->claimed) {
+        sim_meddle(sim, bus->index, PINTLE_SIM_SPI);
+    }
     select_chips(&talk, way);
     for (uint8_t i = 0; i < count; i++) {
         pass_segment(&talk, &segments[i]);
@@ -140,9 +142,25 @@ uint8_t sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uin
     return shifter->bits == 8;
 }
 
+/* Programs that share the bus take turns: another one has it before, or after. */
+static enum pintle_status acquire(void *context)
+{
+    struct pintle_sim_bus *bus = context;
+    sim_meddle(bus->sim, bus->index, PINTLE_SIM_SPI);
+    bus->claimed = 1;
+    return PINTLE_OK;
+}
+
+static void release(void *context)
+{
+    struct pintle_sim_bus *bus = context;
+    bus->claimed = 0;
+}
+
 struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint16_t bus)
 {
-    static const struct pintle_spi_calls calls = { .transfer = transfer };
+    static const struct pintle_spi_calls calls = { .transfer = transfer,
+                                                   .claims = { acquire, release } };
     return (struct pintle_spi){ .calls = &calls,
                                 .context = &sim->bus[bus],
                                 .sole_master = !sim->bus[bus].shared };

@@ -149,31 +149,38 @@ static void convert(struct pintle_sim_chip *chip)
 }
 
 /* AC characteristics: 125 ms, 200 ms at most. */
-static void begin(struct pintle_sim_chip *chip)
+static void begin(struct pintle_sim_chip *chip, uint64_t at)
 {
     struct ds3231 *s = self(chip);
     s->regs[0x0f] |= 0x04;
-    s->converts_until = chip->sim->now_us + sim_conversion(chip, 125000, 200000);
+    s->converts_until = at + sim_conversion(chip, 125000, 200000);
     s->until_conversion = CONVERT_EVERY_S;
+}
+
+static void end_conversion(struct pintle_sim_chip *chip)
+{
+    struct ds3231 *s = self(chip);
+    if (s->converts_until > 0 && chip->sim->now_us >= s->converts_until) {
+        convert(chip);
+    }
 }
 
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct ds3231 *s = self(chip);
-    int due = 0;
+    uint64_t due = 0;
     while (chip->sim->now_us - s->counted >= SECOND_US) {
         s->counted += SECOND_US;
         tick(s);
         if (--s->until_conversion == 0) {
             s->until_conversion = CONVERT_EVERY_S;
-            due = 1;
+            due = s->counted;
         }
     }
-    if (s->converts_until > 0 && chip->sim->now_us >= s->converts_until) {
-        convert(chip);
-    }
-    if (due && s->converts_until == 0) {
-        begin(chip);
+    end_conversion(chip);
+    if (due > 0 && s->converts_until == 0) {
+        begin(chip, due);
+        end_conversion(chip);
     }
 }
 
@@ -201,7 +208,7 @@ static void power_up(struct pintle_sim_chip *chip)
                           .counted = chip->sim->now_us };
     s->regs[0x0e] = 0x1c;
     s->regs[0x0f] = 0x88;
-    begin(chip);
+    begin(chip, chip->sim->now_us);
 }
 
 static void latch(struct ds3231 *s)
@@ -235,7 +242,7 @@ static void write_reg(struct pintle_sim_chip *chip, uint8_t reg, uint8_t byte)
         s->counted = chip->sim->now_us;
     }
     if (reg == 0x0e && (byte & 0x20) && s->converts_until == 0) {
-        begin(chip);
+        begin(chip, chip->sim->now_us);
     }
 }
 

@@ -328,8 +328,8 @@ static void inputs_as_the_rig_says(void)
         char *rig = g_strdup_printf("board { world = \"w\" }\n" SPI
                                     "sensor a { part = \"MCP3008\" select = \"P1\" %s }\n",
                                     rows[i].sensor);
-        char *arguments =
-            g_strdup_printf("convert --rig x.rig a %s000000000000000000000000000000000000000000", rows[i].hex);
+        char *arguments = g_strdup_printf(
+            "convert --rig x.rig a %s000000000000000000000000000000000000000000", rows[i].hex);
         file_write(folder, "x.rig", rig);
         expect_said(folder, arguments, 0, rows[i].text);
         g_free(arguments);

@@ -110,6 +110,25 @@ uint8_t bench_place(const struct pintle_part *part)
     return part->addresses ? part->addresses[0] : 3;
 }
 
+bool bench_has_crc(const struct pintle_part *part)
+{
+    return strcmp(part->name, "SHT31") == 0 || strcmp(part->name, "DS18B20") == 0;
+}
+
+void part_seen(uint64_t *seen, const struct pintle_part *part)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        *seen |= (uint64_t)(pintle_sheet_at(p)->part == part) << p;
+    }
+}
+
+void expect_all_parts(uint64_t seen, const char *table)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        EXPECT(seen >> p & 1, "%s has no row for %s", table, pintle_sheet_at(p)->part->name);
+    }
+}
+
 void bench_scale(const struct bench *bench, uint8_t channel, double *lowest, double *highest)
 {
     const struct pintle_channel *row = &bench->sensor.part->channels[channel];

@@ -61,6 +61,14 @@ struct bench {
 /* Where the tests put a part. */
 uint8_t bench_place(const struct pintle_part *part);
 
+/* Do its readings carry a checksum (SHT31: table 20, DS18B20: figure 9)? */
+bool bench_has_crc(const struct pintle_part *part);
+
+/* For tables of parts: which of the catalogue they name. All must be there, or a new part would be
+ * tested by nothing. */
+void part_seen(uint64_t *seen, const struct pintle_part *part);
+void expect_all_parts(uint64_t seen, const char *table);
+
 /* The ends of the scale that the channel has with the sensor's settings. */
 void bench_scale(const struct bench *bench, uint8_t channel, double *lowest, double *highest);
 

@@ -209,13 +209,6 @@ static void every_call_failing(void)
         uint8_t address;
         operation op;
     } rows[] = {
-        { "read TMP102", &pintle_tmp102, 0x48, op_read },
-        { "read MCP9808", &pintle_mcp9808, 0x1a, op_read },
-        { "read SHT31", &pintle_sht31, 0x44, op_read },
-        { "read BME280", &pintle_bme280, 0x76, op_read },
-        { "read DS3231", &pintle_ds3231, 0x68, op_read },
-        { "prove BME280", &pintle_bme280, 0x76, pintle_sensor_prove },
-        { "prove DS3231", &pintle_ds3231, 0x68, pintle_sensor_prove },
         { "write a field", &pintle_tmp102, 0x48, op_field },
         { "TMP102 limits", &pintle_tmp102, 0x48, op_limits },
         { "set DS3231", &pintle_ds3231, 0x68, op_set_clock },
@@ -223,26 +216,32 @@ static void every_call_failing(void)
         { "ask DS3231", &pintle_ds3231, 0x68, op_alarmed },
         { "write a register", &pintle_tmp102, 0x48, op_write },
         { "probe", &pintle_tmp102, 0x48, op_probe },
-        { "a round", &pintle_bme280, 0x76, op_round },
-        { "a round over SPI", &pintle_lis331dlh, 1, op_round },
-        { "start and collect", &pintle_sht31, 0x44, op_start_collect },
-        { "start and collect over 1-Wire", &pintle_ds18b20, 1, op_start_collect },
-        { "start and collect over SPI", &pintle_icm20948, 1, op_start_collect },
         { "all on the line", &pintle_ds18b20, 1, op_all_at_once },
-        { "read DS18B20", &pintle_ds18b20, 1, op_read },
         { "read DS18B20 powered by the line", &pintle_ds18b20, 1, op_power },
         { "DS18B20 limits", &pintle_ds18b20, 1, op_probe_limits },
         { "search", &pintle_ds18b20, 1, op_search },
         { "read code", &pintle_ds18b20, 1, op_only },
-        { "read MCP3008", &pintle_mcp3008, 0, op_read },
-        { "read ICM20948", &pintle_icm20948, 0, op_read },
         { "a field behind a bank", &pintle_icm20948, 0, op_bank_field },
-        { "read LIS331DLH", &pintle_lis331dlh, 0, op_read },
-        { "prove LIS331HH", &pintle_lis331hh, 0, pintle_sensor_prove },
     };
     static const enum pintle_status ways[] = { PINTLE_NO_ANSWER, PINTLE_DATA_REFUSED,
                                                PINTLE_CLOCK_STUCK, PINTLE_DATA_STUCK,
                                                PINTLE_TIME_LIMIT };
+    static const struct {
+        const char *name;
+        operation op;
+    } all[] = { { "read", op_read },
+                { "prove", pintle_sensor_prove },
+                { "a round", op_round },
+                { "start and collect", op_start_collect } };
+    for (size_t p = 0; p < COUNT(all) * pintle_sheet_count(); p++) {
+        const struct pintle_part *part = pintle_sheet_at(p / COUNT(all))->part;
+        char *name = g_strdup_printf("%s %s", all[p % COUNT(all)].name, part->name);
+        for (size_t w = 0; w < COUNT(ways); w++) {
+            sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], false);
+            sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], true);
+        }
+        g_free(name);
+    }
     for (size_t i = 0; i < COUNT(rows); i++) {
         for (size_t w = 0; w < COUNT(ways); w++) {
             sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], false);

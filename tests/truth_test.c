@@ -93,9 +93,11 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
  * sweep is beyond the scale. */
 static void within_accuracy_over_the_range(void)
 {
+    uint64_t seen = 0;
     for (size_t m = 0; m < COUNT(modes); m++) {
         const struct pintle_sheet *sheet = pintle_sheet_find(modes[m].part);
         bool has_addresses = sheet->part->link->kind == PINTLE_BUS_I2C;
+        part_seen(&seen, sheet->part);
         for (unsigned a = 0; a < (has_addresses ? sheet->part->address_count : 1); a++) {
             struct bench bench;
             bench_make(&bench, sheet->part, has_addresses ? sheet->part->addresses[a] : 1);
@@ -108,6 +110,7 @@ static void within_accuracy_over_the_range(void)
             }
         }
     }
+    expect_all_parts(seen, "modes");
 }
 
 /* Wherever a specimen's errors fall, it stays within its data sheet. */

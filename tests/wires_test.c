@@ -158,8 +158,7 @@ static void troubles_of_lines(void)
         wired.wires.rise_ns = rise_ns * rows[i].pull_up / 4700;
         uint64_t before = bench.sim.now_us;
         enum pintle_status status = pintle_i2c_probe(&bench.bus, 0x48);
-        EXPECT(status == rows[i].status, "%s: %s", rows[i].name,
-               pintle_status_word(status));
+        EXPECT(status == rows[i].status, "%s: %s", rows[i].name, pintle_status_word(status));
         EXPECT(bench.sim.now_us - before < 60000, "%s: it took %u us", rows[i].name,
                (unsigned)(bench.sim.now_us - before));
         wired.wires.trouble = 0;
@@ -320,29 +319,22 @@ static void two_masters_at_once(void)
 /* Over wires and over whole transfers the same chip gives the same readings. */
 static void both_depths_agree(void)
 {
-    static const struct {
-        const struct pintle_part *part;
-        uint8_t address;
-    } rows[] = { { &pintle_tmp102, 0x4b }, { &pintle_mcp9808, 0x18 }, { &pintle_sht31, 0x45 },
-                 { &pintle_bme280, 0x77 }, { &pintle_ds3231, 0x68 },  { &pintle_ds18b20, 7 },
-                 { &pintle_mcp3008, 0 },   { &pintle_icm20948, 1 },   { &pintle_lis331dlh, 2 },
-                 { &pintle_lis331hh, 3 } };
-    for (size_t i = 0; i < COUNT(rows); i++) {
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_part *part = pintle_sheet_at(p)->part;
         struct bench transfers;
         struct bench wires;
         struct wired wired;
         struct pintle_sample a;
         struct pintle_sample b;
-        bench_make(&transfers, rows[i].part, rows[i].address);
-        bench_make(&wires, rows[i].part, rows[i].address);
+        bench_make(&transfers, part, bench_place(part));
+        bench_make(&wires, part, bench_place(part));
         bench_wire(&wires, &wired);
         uint64_t seed = transfers.sim.seed;
         for (int k = 0; k < 20; k++) {
             transfers.sim.seed = wires.sim.seed = seed + (uint64_t)k;
             CU_ASSERT_EQUAL(bench_read(&transfers, &a), PINTLE_OK);
-            EXPECT(bench_read(&wires, &b) == PINTLE_OK, "%s over wires", rows[i].part->name);
-            EXPECT(memcmp(a.raw, b.raw, rows[i].part->raw_size) == 0, "%s: the same bytes",
-                   rows[i].part->name);
+            EXPECT(bench_read(&wires, &b) == PINTLE_OK, "%s over wires", part->name);
+            EXPECT(memcmp(a.raw, b.raw, part->raw_size) == 0, "%s: the same bytes", part->name);
             pintle_sim_pass(&transfers.sim, 5000000 - transfers.sim.now_us % 5000000);
             pintle_sim_pass(&wires.sim, 5000000 - wires.sim.now_us % 5000000);
         }

@@ -91,6 +91,69 @@ static void start_wait_collect(void)
     }
 }
 
+/* A port that says NOT_READY, which would never end. */
+static enum pintle_status never_ready(void *context, uint8_t address,
+                                      const struct pintle_segment *segments, uint8_t count,
+                                      uint32_t limit_us)
+{
+    (void)context;
+    (void)address;
+    (void)segments;
+    (void)count;
+    (void)limit_us;
+    return PINTLE_NOT_READY;
+}
+
+/* Calls out of turn neither lose a good sample nor leave an old one that looks good. */
+static void out_of_turn(void)
+{
+    static const struct pintle_i2c_calls never = { .transfer = never_ready };
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_part *part = pintle_sheet_at(p)->part;
+        const struct pintle_sim_fault out = { .kind = PINTLE_SIM_UNPLUGGED,
+                                              .from_us = 100000000,
+                                              .to_us = 200000000 };
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, part, bench_place(part));
+        memset(&sample, 0x5a, sizeof sample);
+        const struct pintle_sample untouched = sample;
+        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+                   && memcmp(&sample, &untouched, sizeof sample) == 0,
+               "%s: nothing was started", part->name);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        const struct pintle_sample good = sample;
+        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+                   && memcmp(&sample, &good, sizeof sample) == 0,
+               "%s: it was collected already", part->name);
+        CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+        if (part->setting_count > 0) {
+            CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 0, 0), PINTLE_OK);
+            EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+                       && memcmp(&sample, &good, sizeof sample) == 0,
+                   "%s: what was under way has ended", part->name);
+        }
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
+        pintle_sim_pass(&bench.sim, 101000000 - bench.sim.now_us);
+        (void)!pintle_sensor_start(&bench.sensor); /* some parts are not talked to yet */
+        enum pintle_status status = PINTLE_NOT_READY;
+        for (int k = 0; k < 100 && status == PINTLE_NOT_READY; k++) {
+            pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor));
+            status = pintle_sensor_collect(&bench.sensor, &sample);
+        }
+        EXPECT(status == PINTLE_NO_ANSWER, "%s: a start that failed: %s", part->name,
+               pintle_status_word(status));
+        for (uint8_t c = 0; c < part->channel_count; c++) {
+            EXPECT(sample.channel[c].quality == PINTLE_QUALITY_BUS, "%s: the old value is gone",
+                   part->name);
+        }
+        bench.bus.calls = &never;
+        status = pintle_sensor_read(&bench.sensor, &sample);
+        EXPECT(part->link->kind != PINTLE_BUS_I2C || status == PINTLE_UNSUPPORTED,
+               "%s: a port that is never ready: %s", part->name, pintle_status_word(status));
+    }
+}
+
 /* Starting again before the set-up is over begins it again, and nothing is left out. */
 static void started_twice(void)
 {
@@ -719,7 +782,8 @@ static void odd_clocks(void)
 void add_engine_suite(void)
 {
     SUITE("engine", { "the fewest bytes on the bus", the_fewest_bytes },
-          { "start, wait, collect", start_wait_collect }, { "started twice", started_twice },
+          { "start, wait, collect", start_wait_collect }, { "out of turn", out_of_turn },
+          { "started twice", started_twice },
           { "a round is as long as its slowest", a_round_is_as_long_as_the_slowest },
           { "wrong arguments", wrong_arguments }, { "identity", identity },
           { "faults come and go", faults_come_and_go }, { "brown-outs", brown_outs },

@@ -253,6 +253,29 @@ static void onewire_waveforms(void)
     scratch_remove(folder);
 }
 
+/* Sixteen bits and half a clock of select: the rig's speed is what the pins keep to. */
+static void speeds_of_the_rig(void)
+{
+    static const struct {
+        unsigned hz;
+        const char *took;
+    } rows[] = { { 50000, "end, 330.0 us" },
+                 { 200000, "end, 99.0 us" },
+                 { 500000, "end, 33.0 us" } };
+    char *folder = scratch_make();
+    file_write(folder, "w", "chip a { part = \"LIS331DLH\" select = \"P1\" }\n");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *rig = g_strdup_printf("board { world = \"w\" depth = \"wires\" }\n"
+                                    "bus m { kind = \"spi\" speed = %u }\n"
+                                    "sensor a { part = \"LIS331DLH\" select = \"P1\" }\n",
+                                    rows[i].hz);
+        file_write(folder, "x.rig", rig);
+        expect_said(folder, "trace --rig x.rig -- read a", 0, rows[i].took);
+        g_free(rig);
+    }
+    scratch_remove(folder);
+}
+
 static void a_transfer_is_drawn(void)
 {
     char *folder = scratch_make();
@@ -276,5 +299,6 @@ void add_trace_suite(void)
     SUITE("trace", { "what is told", what_is_told },
           { "waveforms agree with the text", waveforms_agree_with_the_text },
           { "SPI waveforms", spi_waveforms }, { "1-Wire waveforms", onewire_waveforms },
+          { "speeds of the rig", speeds_of_the_rig },
           { "a transfer is drawn", a_transfer_is_drawn });
 }

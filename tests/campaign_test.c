@@ -185,7 +185,7 @@ static void the_table(void)
     unsigned readings = 0;
     printf("\n  wrong among the good, by part and cause\n  %-10s", "");
     for (int cause = 0; cause < CAUSES; cause++) {
-        printf(" %17s", cause_names[cause]);
+        printf(" %12s", cause_names[cause]);
     }
     printf("\n");
     for (size_t p = 0; p < parts; p++) {
@@ -199,7 +199,9 @@ static void the_table(void)
                              left < WORLD ? left : WORLD, &tally);
             }
             readings += tally.readings;
-            printf(" %6u of %7u", tally.wrong, tally.good);
+            char *cell = g_strdup_printf("%u of %u", tally.wrong, tally.good);
+            printf(" %12s", cell);
+            g_free(cell);
             EXPECT(tally.good > each / 50, "%s, %s: %u good of %u", sheet->part->name,
                    cause_names[cause], tally.good, tally.readings);
             EXPECT(tally.wrong == 0 || has_no_means(sheet, (enum cause)cause),

@@ -18,7 +18,7 @@
     X(DATA_STUCK, "data-stuck", "the data line stays low")                                         \
     X(TIME_LIMIT, "time-limit", "it did not end within its time limit")                            \
     X(ARBITRATION_LOST, "arbitration-lost", "another master took the bus in the middle")           \
-    X(BAD_CRC, "bad-crc", "the checksum does not match the data")                                  \
+    X(BAD_CRC, "bad-crc", "the bytes came wrong: their checksum or a second reading differs")      \
     X(WRONG_IDENTITY, "wrong-identity", "what answers is not the part that is expected")           \
     X(MISFIT, "misfit", "the chip is not wired or set up as this sensor is described")             \
     X(STAYED_BUSY, "stayed-busy", "the chip did not get ready within its time limit")              \

@@ -179,9 +179,11 @@ static const struct {
     { PINTLE_STAYED_BUSY, ALL,
       "the chip was restarted or reconfigured in the middle, or its supply dips" },
     { PINTLE_CLOCK_STOPPED, ALL,
-      "the port's timer was never started, its interrupt is off, or it wraps and nobody counts it" },
+      "the port's timer was never started, its interrupt is off, or it wraps and nobody counts "
+      "it" },
     { PINTLE_MISFIT, ALL,
-      "a wire or a setting is not as the rig file says, or somebody else changed the setting" },
+      "a wire or a setting is not as the rig file says, its supply dipped, or somebody else set "
+      "it" },
     { PINTLE_BAD_CRC, I2C, "noise: a long cable, a weak pull-up, a loose plug" },
     { PINTLE_BAD_CRC, ONEWIRE, "noise: a long cable, a loose plug, or two chips at once" },
     { PINTLE_WRONG_IDENTITY, I2C, "another part, or two boards at one address" },

@@ -36,7 +36,10 @@ struct said {
 struct said tool(const char *folder, const char *arguments);
 void said_free(struct said *said);
 
-/* Run it, and expect this status and this text on stdout or stderr. */
+/* Is `text` among what was said? An empty one says that nothing was. */
+bool says(const char *said, const char *text);
+
+/* Run it, and expect this status and this text on stdout or stderr; an empty text: no complaint. */
 void expect_said(const char *folder, const char *arguments, int status, const char *text);
 
 /* A folder of its own below the system's temporary one, removed with everything in it by

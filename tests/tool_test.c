@@ -21,10 +21,8 @@ static void run_lines(const struct line *lines, size_t count)
         struct said said = tool(NULL, lines[i].arguments);
         EXPECT(said.status == lines[i].status, "pintle %s: status %d", lines[i].arguments,
                said.status);
-        EXPECT(strstr(said.out, lines[i].out) != NULL, "pintle %s: out %.300s", lines[i].arguments,
-               said.out);
-        EXPECT(strstr(said.err, lines[i].err) != NULL, "pintle %s: err %.300s", lines[i].arguments,
-               said.err);
+        EXPECT(says(said.out, lines[i].out), "pintle %s: out %.300s", lines[i].arguments, said.out);
+        EXPECT(says(said.err, lines[i].err), "pintle %s: err %.300s", lines[i].arguments, said.err);
         said_free(&said);
     }
 }

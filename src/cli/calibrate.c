@@ -139,8 +139,9 @@ static void print_fit(const struct subject *subject, const struct pintle_calibra
     for (unsigned i = 0; i < subject->count; i++) {
         double sensor = subject->pairs[i].sensor;
         double corrected = sensor * (double)c->gain + (double)c->offset;
+        double residual = (corrected - subject->pairs[i].reference) * per;
         printf("%12.3f %12.3f %12.3f %+12.3f\n", sensor * per, subject->pairs[i].reference * per,
-               corrected * per, (corrected - subject->pairs[i].reference) * per);
+               corrected * per, round(residual * 1000) / 1000 + 0.0); /* never -0.000 */
     }
     printf("\n%-14s %s\n", "method",
            fit->method == PINTLE_METHOD_LINE ? "straight line, least squares" : "offset");

@@ -42,6 +42,7 @@ struct watch {
     const struct pintle_station *station;
     enum format format;
     gboolean quiet;
+    bool begun;    /* the first lines are printed */
     bool *failing; /* each sensor */
     struct column *columns;
     unsigned count;
@@ -195,10 +196,28 @@ static void talk(struct watch *watch, const char *line)
     }
 }
 
+/* Once the run has begun. */
+static void print_first_lines(struct watch *watch)
+{
+    if (watch->quiet || watch->format == FORMAT_SENML || watch->begun) {
+        return;
+    }
+    watch->begun = true;
+    if (watch->format == FORMAT_TEXT) {
+        print_heading(watch);
+        return;
+    }
+    struct pintle_run_line header = { 0 };
+    pintle_run_header(&header, watch->station->rig);
+    fputs(header.at, stdout);
+    pintle_run_line_free(&header);
+}
+
 static bool on_record(void *context, const struct pintle_run *run, const char *line,
                       struct pintle_problem *problem)
 {
     struct watch *watch = context;
+    print_first_lines(watch);
     talk(watch, line);
     if (watch->quiet) {
         return true;
@@ -213,21 +232,6 @@ static bool on_record(void *context, const struct pintle_run *run, const char *l
         print_row(watch, run->records, line);
     }
     return cli_printed(problem);
-}
-
-static void print_first_lines(const struct watch *watch)
-{
-    if (watch->quiet || watch->format == FORMAT_SENML) {
-        return;
-    }
-    if (watch->format == FORMAT_TEXT) {
-        print_heading(watch);
-        return;
-    }
-    struct pintle_run_line header = { 0 };
-    pintle_run_header(&header, watch->station->rig);
-    fputs(header.at, stdout);
-    pintle_run_line_free(&header);
 }
 
 struct log_options {
@@ -300,8 +304,11 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
     }
     catch_signals();
     begin_watch(&watch);
-    print_first_lines(&watch);
-    bool ok = cli_printed(&problem) && pintle_log(&logging, &logged, &problem);
+    bool ok = pintle_log(&logging, &logged, &problem);
+    if (ok) {
+        print_first_lines(&watch);
+        ok = cli_printed(&problem);
+    }
     int status = report(&logged, ok, &problem);
     end_watch(&watch);
     free(logged.path);

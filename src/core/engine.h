@@ -29,14 +29,9 @@ static inline uint64_t pintle_priv_now(const struct pintle_clock *clock)
     return clock->calls->now_us(clock->context);
 }
 
-/* Microseconds from now until then, 0 where that is past; more than PINTLE_WAIT_MAX_US where it is so
- * far off that the clock must have gone back, as a timer of 32 bits does when it wraps. */
-static inline uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
-{
-    uint64_t now = then == 0 ? 0 : pintle_priv_now(clock);
-    uint64_t left = then > now ? then - now : 0;
-    return left > PINTLE_WAIT_MAX_US ? UINT32_MAX : (uint32_t)left;
-}
+/* Microseconds from now until then, 0 where that is past; more than PINTLE_WAIT_MAX_US where it is
+ * so far off that the clock must have gone back, as a timer of 32 bits does when it wraps. */
+uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then);
 
 /* A port has no business to say NOT_READY: nothing would ever end the waiting. */
 static inline enum pintle_status pintle_priv_said(enum pintle_status status)

@@ -131,6 +131,16 @@ static void next_phase(struct pintle_sensor *sensor)
     }
 }
 
+uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
+{
+    if (then == 0) {
+        return 0;
+    }
+    uint64_t now = pintle_priv_now(clock);
+    uint64_t left = then > now ? then - now : 0;
+    return left > PINTLE_WAIT_MAX_US ? UINT32_MAX : (uint32_t)left;
+}
+
 /* Run steps until the program before `end` is over, one must wait or fails, or one is not below
  * `stop`: PINTLE_OP_READ where there is no sample yet to take raw bytes. */
 static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample,

@@ -10,7 +10,7 @@ struct row {
     char name[16];
     const struct pintle_part *part;
     uint8_t settings[PINTLE_SETTINGS_MAX];
-    uint8_t raw[16];
+    uint8_t raw[24];
 };
 
 static const uint8_t trim_table[PINTLE_BME280_TRIM] PINTLE_TABLE = {
@@ -41,7 +41,7 @@ static const struct row rows[] PINTLE_TABLE = {
     { "MCP3008",
       &pintle_mcp3008,
       { 0 },
-      { 0x40, 0x00, 0x7f, 0xff, 0, 0, 0x26, 0xdb, 0, 0, 0, 0, 0, 0, 0, 0 } },
+      { 0x40, 0x00, 0x10, 0x7f, 0xff, 0xf0, 0, 0, 0, 0x26, 0xdb, 0x20 } },
 };
 
 static char line[200];
@@ -72,15 +72,15 @@ static enum pintle_status transfer(void *context, uint8_t address,
     uint8_t reg = segments[0].out[0];
     (void)context;
     (void)limit_us;
-    for (uint16_t k = 0; count == 2 && k < segments[1].length; k++) {
+    for (uint16_t k = 0; count == 2 && k < segments[1].length; k++, reg++) {
         uint8_t *to = &segments[1].in[k];
-        *to = 0;
-        if (reg == 0xd0) {
-            *to = 0x60;
-        } else if (reg == 0xf7) {
-            *to = data[k];
-        } else if (reg == 0x88 || reg == 0xe1) {
-            *to = pintle_table_u8(&trim_table[(reg == 0xe1 ? 26 : 0) + k]);
+        *to = reg == 0xd0 ? 0x60 : reg == 0xf4 ? 0x24 : 0;
+        if (reg >= 0xf7) {
+            *to = data[reg - 0xf7];
+        } else if (reg >= 0x88 && reg < 0x88 + 26) {
+            *to = pintle_table_u8(&trim_table[reg - 0x88]);
+        } else if (reg >= 0xe1 && reg < 0xe1 + 7) {
+            *to = pintle_table_u8(&trim_table[26 + reg - 0xe1]);
         }
     }
     return address == 0x77 ? PINTLE_OK : PINTLE_NO_ANSWER;

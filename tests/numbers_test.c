@@ -181,12 +181,14 @@ static void what_is_no_correction(void)
     CU_ASSERT_EQUAL(reading.quality, PINTLE_QUALITY_RANGE);
 }
 
-/* As bytes and back; erased memory, damage in any bit and what is no number are refused. */
+/* As bytes (the CRC is CRC-16/CCITT-FALSE, worked out elsewhere) and back; erased memory, damage in
+ * any bit and what is no number are refused. */
 static void packed(void)
 {
-    const struct pintle_correction line = { 1.0125f, -0.6f, 1 };
+    const struct pintle_correction line = { 1.25f, -0.6f, 1 };
     const struct pintle_correction nan = { NAN, 0, 1 };
-    static const uint8_t wanted[] = { 0x50, 0x9a, 0x99, 0x81, 0x3f, 0x9a, 0x99, 0x19, 0xbf };
+    static const uint8_t wanted[] = { 0x50, 0x00, 0x00, 0xa0, 0x3f, 0x9a,
+                                      0x99, 0x19, 0xbf, 0x29, 0x3b };
     uint8_t bytes[PINTLE_CORRECTION_BYTES];
     struct pintle_correction back;
     pintle_correction_pack(&line, bytes);

@@ -40,6 +40,76 @@ static void any_bytes(void)
     }
 }
 
+/* Where the fields lie that can only be read, as printed in the datasheets; what can be written is
+ * tried on the simulated chips. */
+static const struct {
+    const char *part, *reg, *fields;
+} printed[] = {
+    { "BME280", "status", "measuring 3, im_update 0" },
+    { "DS18B20", "TEMPERATURE", "T 15-0" },
+    { "DS3231", "Status", "OSF 7, EN32kHz 3, BSY 2, A2F 1, A1F 0" },
+    { "ICM20948", "INT_STATUS_1", "RAW_DATA_0_RDY 0" },
+    { "ICM20948", "*OUT", "OUT 15-0" },
+    { "ICM20948", "TEMP_OUT", "OUT 15-0" },
+    { "LIS331*", "STATUS_REG", "ZYXOR 7, ZYXDA 3" },
+    { "LIS331*", "OUT_?", "OUT 15-4" },
+    { "MCP3008", "CH?", "NULL 15, CODE 14-5" },
+    { "MCP9808", "CONFIG",
+      "T_HYST 10-9, SHDN 8, CRIT_LOCK 7, WIN_LOCK 6, INT_CLEAR 5, ALERT_STAT 4, ALERT_CNT 3, "
+      "ALERT_SEL 2, ALERT_POL 1, ALERT_MOD 0" },
+    { "MCP9808", "T_A", "CRITICAL 15, UPPER 14, LOWER 13, T_A 12-0" },
+    { "MCP9808", "DEVICE_ID", "DEVICE 15-8, REVISION 7-0" },
+    { "SHT31", "STATUS",
+      "ALERT_PENDING 15, HEATER 13, RH_ALERT 11, T_ALERT 10, RESET 4, COMMAND 1, WRITE_CRC 0" },
+    { "TMP102", "TEMPERATURE", "T 15-4" },
+    { "TMP102", "CONFIGURATION",
+      "OS 15, R 14-13, F 12-11, POL 10, TM 9, SD 8, CR 7-6, AL 5, EM 4" },
+};
+
+static int by_shift(const void *a, const void *b)
+{
+    return (int)((const struct pintle_field *)b)->shift
+           - (int)((const struct pintle_field *)a)->shift;
+}
+
+/* From the high end down; null where all of them can be written. */
+static char *fields_of(const struct pintle_map_reg *reg)
+{
+    GString *text = g_string_new(NULL);
+    bool read_only = reg->reg.flags & PINTLE_REG_READ_ONLY;
+    struct pintle_field *sorted = g_memdup2(reg->fields, reg->field_count * sizeof *sorted);
+    qsort(sorted, reg->field_count, sizeof *sorted, by_shift);
+    for (unsigned i = 0; i < reg->field_count; i++) {
+        unsigned top = sorted[i].shift + sorted[i].bits - 1u;
+        g_string_append_printf(text, "%s%s %u", i ? ", " : "", sorted[i].name, top);
+        if (top > sorted[i].shift) {
+            g_string_append_printf(text, "-%u", sorted[i].shift);
+        }
+        read_only |= reg->reg.fixed >> sorted[i].shift & 1;
+    }
+    g_free(sorted);
+    return g_string_free(text, !read_only || reg->field_count == 0);
+}
+
+static void fields_as_printed(void)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        for (unsigned i = 0; i < sheet->reg_count; i++) {
+            char *fields = fields_of(&sheet->regs[i]);
+            const char *wanted = NULL;
+            for (size_t k = 0; k < COUNT(printed) && fields && !wanted; k++) {
+                bool named = g_pattern_match_simple(printed[k].part, sheet->part->name)
+                             && g_pattern_match_simple(printed[k].reg, sheet->regs[i].name);
+                wanted = named ? printed[k].fields : NULL;
+            }
+            EXPECT(g_strcmp0(fields, wanted) == 0, "%s.%s: %s, not %s", sheet->part->name,
+                   sheet->regs[i].name, fields, wanted);
+            g_free(fields);
+        }
+    }
+}
+
 static void found_by_name(void)
 {
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
@@ -284,6 +354,7 @@ static void broken_tables(void)
 
 void add_sheets_suite(void)
 {
-    SUITE("sheets", { "any bytes and any trim", any_bytes }, { "found by name", found_by_name },
+    SUITE("sheets", { "any bytes and any trim", any_bytes },
+          { "fields as printed", fields_as_printed }, { "found by name", found_by_name },
           { "tables are whole", tables_are_whole }, { "broken tables", broken_tables });
 }

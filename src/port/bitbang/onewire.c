@@ -7,8 +7,8 @@
  *     low of a 1 or of a read   1 to 15      2
  *     data valid for            15           looked at after 11
  *     reset low                 480 to 960   500
- *     presence comes            15 to 60     looked for from 60 on, ...
- *     ... and lasts             60 to 240    ... until 90
+ *     presence comes            15 to 60     looked for after 63, and what the call costs
+ *     ... and lasts             60 to 240    (75 at the latest)
  *     reset, low and rest       960 or more  1000
  *
  * On a slow machine the calls themselves take microseconds; what they cost is measured once and
@@ -49,11 +49,9 @@ static enum pintle_status reset(void *context)
     drive(m, PINTLE_DRIVE_LOW);
     rest(m, 500);
     drive(m, PINTLE_RELEASE);
-    rest(m, 60);
+    rest(m, 63);
     uint8_t absent = level(m);
-    rest(m, 30);
-    absent &= level(m);
-    rest(m, 410);
+    rest(m, 437);
     if (!level(m)) {
         return PINTLE_DATA_STUCK;
     }

@@ -147,6 +147,10 @@ static void out_of_turn(void)
             EXPECT(sample.channel[c].quality == PINTLE_QUALITY_BUS, "%s: the old value is gone",
                    part->name);
         }
+        (void)!pintle_sensor_start(&bench.sensor);
+        EXPECT(pintle_sensor_prove(&bench.sensor) != PINTLE_OK
+                   && pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT,
+               "%s: a proof ends what was begun", part->name);
         bench.bus.calls = &never;
         status = pintle_sensor_read(&bench.sensor, &sample);
         EXPECT(part->link->kind != PINTLE_BUS_I2C || status == PINTLE_UNSUPPORTED,

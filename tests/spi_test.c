@@ -77,6 +77,12 @@ static void slave_sleep(void *context, uint32_t us)
     ((struct slave *)context)->now_us += us;
 }
 
+static uint8_t data_low(void *context)
+{
+    (void)context;
+    return 0;
+}
+
 static void four_modes(void)
 {
     static const struct pintle_pin_calls pin_calls = { slave_drive, slave_level };
@@ -106,6 +112,41 @@ static void four_modes(void)
         struct pintle_spi_way wrong = way;
         wrong.select = 1;
         CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
+    }
+}
+
+/* Pins that remember how they were driven last. */
+static void remember(void *context, enum pintle_drive drive)
+{
+    *(int *)context = (int)drive;
+}
+
+/* From the beginning nobody is selected, the clock is low and the chips' output is theirs; and
+ * after a transfer again. */
+static void nobody_is_selected(void)
+{
+    static const struct pintle_pin_calls pin_calls = { remember, data_low };
+    static const struct pintle_clock_calls clock_calls = { slave_now, slave_sleep, NULL, NULL };
+    struct slave time = { 0 };
+    int driven[6] = { -1, -1, -1, -1, -1, -1 };
+    struct pintle_pin pins[6];
+    struct pintle_bitbang_spi master;
+    for (size_t i = 0; i < COUNT(pins); i++) {
+        pins[i] = (struct pintle_pin){ &pin_calls, &driven[i] };
+    }
+    pintle_bitbang_spi_init(&master, pins[0], pins[1], pins[2], &pins[3], 3,
+                            (struct pintle_clock){ &clock_calls, &time });
+    struct pintle_spi bus = pintle_bitbang_spi(&master);
+    uint8_t byte = 0;
+    const struct pintle_segment segment = { NULL, &byte, 1 };
+    for (int k = 0; k < 2; k++) {
+        for (size_t i = 3; i < COUNT(pins); i++) {
+            EXPECT(driven[i] == PINTLE_DRIVE_HIGH, "select %zu is driven %d", i - 3, driven[i]);
+        }
+        EXPECT(driven[0] == PINTLE_DRIVE_LOW && driven[2] == PINTLE_RELEASE, "clock %d, input %d",
+               driven[0], driven[2]);
+        const struct pintle_spi_way way = { 1000000, 1, 0, 0 };
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &way, &segment, 1), PINTLE_OK);
     }
 }
 
@@ -406,6 +447,6 @@ void add_spi_suite(void)
     SUITE("spi", { "four modes", four_modes }, { "edges", edges },
           { "four on one bus", four_on_one_bus }, { "banks", banks },
           { "a proof writes nothing", a_proof_writes_nothing }, { "converter", converter },
-          { "silence", silence }, { "speeds", speeds },
-          { "thermistors and polynomials", thermistors_and_polynomials });
+          { "nobody is selected", nobody_is_selected }, { "silence", silence },
+          { "speeds", speeds }, { "thermistors and polynomials", thermistors_and_polynomials });
 }

@@ -303,6 +303,53 @@ static void banks(void)
     }
 }
 
+/* Another master, with which nobody takes turns, moves the bank before our transfer number `at`. */
+static struct {
+    struct pintle_spi bus;
+    struct pintle_sim_chip *chip;
+    int calls, at;
+} intruder;
+
+static enum pintle_status intruded(void *context, const struct pintle_spi_way *way,
+                                   const struct pintle_segment *segments, uint8_t count)
+{
+    if (intruder.calls++ == intruder.at) {
+        pintle_sim_poke(intruder.chip, 0x7f, 1, 0x30);
+    }
+    return intruder.bus.calls->transfer(context, way, segments, count);
+}
+
+/* Whenever that happens, what comes is true, or the reading says that it was lost. */
+static void a_bank_moved_in_the_middle(void)
+{
+    static const struct pintle_spi_calls calls = { .transfer = intruded };
+    unsigned lost = 0;
+    for (int at = 0; at < 170; at++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, &pintle_icm20948, 0);
+        pintle_sim_pass(&bench.sim, 200000);
+        intruder.bus = bench.spi;
+        intruder.chip = bench.chip;
+        intruder.calls = 0;
+        intruder.at = at;
+        bench.spi.calls = &calls;
+        bench.spi.sole_master = 0;
+        enum pintle_status status = PINTLE_OK;
+        for (int k = 0; k < 3; k++) {
+            enum pintle_status now = pintle_sensor_read(&bench.sensor, &sample);
+            status = now == PINTLE_OK ? status : now;
+            EXPECT(bench_lies(&bench, &sample) == 0, "moved before transfer %d: wrong", at);
+        }
+        lost += status == PINTLE_ARBITRATION_LOST;
+        EXPECT(status == PINTLE_OK || status == PINTLE_ARBITRATION_LOST
+                   || status == PINTLE_WRONG_IDENTITY || status == PINTLE_NO_ANSWER
+                   || status == PINTLE_STAYED_BUSY,
+               "moved before transfer %d: %s", at, pintle_status_word(status));
+    }
+    EXPECT(lost >= 10, "%u readings lost", lost);
+}
+
 /* Proving a part with banks on a chip that is another must write nothing into that. */
 static void a_proof_writes_nothing(void)
 {
@@ -447,6 +494,7 @@ void add_spi_suite(void)
     SUITE("spi", { "four modes", four_modes }, { "edges", edges },
           { "four on one bus", four_on_one_bus }, { "banks", banks },
           { "a proof writes nothing", a_proof_writes_nothing }, { "converter", converter },
+          { "a bank moved in the middle", a_bank_moved_in_the_middle },
           { "nobody is selected", nobody_is_selected }, { "silence", silence },
           { "speeds", speeds }, { "thermistors and polynomials", thermistors_and_polynomials });
 }

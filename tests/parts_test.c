@@ -137,22 +137,6 @@ static const uint8_t example_trim[PINTLE_BME280_TRIM] = {
     0x70, 0x17, 0x00, 0x4b, 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e,
 };
 
-/* Keeps what the compensation reports of itself. */
-struct keeper {
-    struct pintle_notes notes;
-    int64_t t_fine, p;
-};
-
-static void keep_whole(struct pintle_notes *notes, const char *symbol, int64_t value)
-{
-    struct keeper *keeper = (struct keeper *)(void *)notes;
-    if (strcmp(symbol, "t_fine") == 0) {
-        keeper->t_fine = value;
-    } else if (strcmp(symbol, "p (Q24.8)") == 0) {
-        keeper->p = value;
-    }
-}
-
 static void bme280_example(void)
 {
     const uint8_t raw[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
@@ -161,11 +145,64 @@ static void bme280_example(void)
     CU_ASSERT_EQUAL(sample.channel[PINTLE_BME280_PRESSURE].raw, 415148);
     EXPECT_NEAR(sample.channel[PINTLE_BME280_TEMPERATURE].value, 25.08, 1e-6, "T");
     EXPECT_NEAR(sample.channel[PINTLE_BME280_PRESSURE].value, 100653.27, 0.021, "p");
-    struct keeper keeper = { .notes = { keep_whole } };
-    const struct pintle_block block = { .raw = raw, .trim = example_trim, .notes = &keeper.notes };
-    pintle_part_decode(&pintle_bme280, &block, &sample);
-    CU_ASSERT_EQUAL(keeper.t_fine, 128422);
-    CU_ASSERT_EQUAL(keeper.p, 25767233);
+}
+
+/* Keeps what a computation reports of itself. */
+struct keeper {
+    struct pintle_notes notes;
+    GString *text;
+};
+
+static void keep_whole(struct pintle_notes *notes, const char *symbol, int64_t value)
+{
+    struct keeper *keeper = (struct keeper *)(void *)notes;
+    g_string_append_printf(keeper->text, "%s %lld; ", symbol, (long long)value);
+}
+
+/* Every intermediate value, worked out from the same bytes in unbounded integers elsewhere. */
+static void every_note(void)
+{
+    static const struct {
+        const char *part;
+        uint8_t raw[11];
+        const char *notes;
+    } rows[] = {
+        { "BME280",
+          { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 },
+          "adc_T 519888; dig_T1 27504; dig_T2 26435; dig_T3 -1000; var1 (T) 128793; var2 (T) -371; "
+          "t_fine 128422; T (0.01 degC) 2508; adc_P 415148; dig_P1 36477; dig_P2 -10685; "
+          "dig_P3 3024; dig_P4 2855; dig_P5 140; dig_P6 -7; dig_P7 15500; dig_P8 -14600; "
+          "dig_P9 6000; var1 (P) 597560748; var2 (P) 98104795527812; "
+          "p (before the last terms) 6600644165; var1 (P, last) 116089612; "
+          "var2 (P, last) -183810053; p (Q24.8) 25767233; adc_H 33000; dig_H1 75; dig_H2 367; "
+          "dig_H3 0; dig_H4 313; dig_H5 50; dig_H6 30; v_x1_u32r 304592593; h (Q22.10) 74363; " },
+        { "DS18B20",
+          { 0x91, 0x01, 0x4b, 0x46, 0x7f, 0xff, 0x0f, 0x10, 0x25 },
+          "bits 12; TEMP (sixteenths) 401; " },
+        { "DS3231",
+          { 0x80, 0x00, 0x19, 0x40, 0x58, 0x31, 0x12, 0x05, 0x14, 0x06, 0x26 },
+          "OSF 1; year 2026; month 6; date 14; hours 12; minutes 31; seconds 58; " },
+    };
+    uint64_t seen = 0;
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const struct pintle_part *part = pintle_sheet_find(rows[i].part)->part;
+        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        struct pintle_sample sample;
+        struct keeper keeper = { { keep_whole }, g_string_new(NULL) };
+        const struct pintle_block block = {
+            .raw = rows[i].raw, .trim = example_trim, .settings = settings, .notes = &keeper.notes
+        };
+        pintle_part_initial(part, settings);
+        pintle_part_decode(part, &block, &sample);
+        EXPECT(strcmp(keeper.text->str, rows[i].notes) == 0, "%s: %s", rows[i].part,
+               keeper.text->str);
+        g_string_free(keeper.text, TRUE);
+        part_seen(&seen, part);
+    }
+    for (size_t p = 0; p < pintle_sheet_count(); p++) { /* the others are linear */
+        seen |= (uint64_t)!pintle_sheet_at(p)->part->decode << p;
+    }
+    expect_all_parts(seen, "notes");
 }
 
 /* The humidity formula of appendix 8.1, in double precision, written here once more from the
@@ -455,7 +492,7 @@ void add_parts_suite(void)
           { "BME280: the worked example", bme280_example },
           { "BME280: humidity against double precision", bme280_humidity },
           { "BME280: power-on values", bme280_power_on },
-          { "DS3231: time and temperature", ds3231_blocks },
+          { "DS3231: time and temperature", ds3231_blocks }, { "every note", every_note },
           { "DS18B20: the datasheet's table", ds18b20_table }, { "MCP3008: codes", mcp3008_codes },
           { "inertial scales", inertial_scales });
 }

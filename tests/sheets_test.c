@@ -110,6 +110,57 @@ static void fields_as_printed(void)
     }
 }
 
+/* Supplies, and the ends of the channels' ranges, in the datasheets' own units. */
+static void limits_as_printed(void)
+{
+    const double g = 9.80665;
+    const double degree_s = G_PI / 180;
+    const struct {
+        const char *part;
+        double supply[2];
+        struct {
+            const char *channel;
+            double lowest, highest, unit;
+        } ends[3];
+    } rows[] = {
+        { "BME280",
+          { 1.71, 3.6 },
+          { { "temperature", -40, 85, 1 },
+            { "pressure", 300, 1100, 100 },
+            { "humidity", 0, 100, 1 } } },
+        { "DS18B20", { 3, 5.5 }, { { "temperature", -55, 125, 1 } } },
+        { "DS3231", { 2.3, 5.5 }, { { "temperature", -40, 85, 1 }, { "time", 0, 4.3e9, 1 } } },
+        { "ICM20948",
+          { 1.71, 3.6 },
+          { { "accel-*", -16, 16, g }, { "rate-*", -2000, 2000, degree_s } } },
+        { "LIS331DLH", { 2.16, 3.6 }, { { "accel-*", -8, 8, g } } },
+        { "LIS331HH", { 2.16, 3.6 }, { { "accel-*", -24, 24, g } } },
+        { "MCP3008", { 2.7, 5.5 }, { { "ch*", 0, 3.3, 1 } } },
+        { "MCP9808", { 2.7, 5.5 }, { { "temperature", -40, 125, 1 } } },
+        { "SHT31", { 2.15, 5.5 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
+        { "TMP102", { 1.4, 3.6 }, { { "temperature", -40, 125, 1 } } },
+    };
+    uint64_t seen = 0;
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const struct pintle_sheet *sheet = pintle_sheet_find(rows[i].part);
+        EXPECT_NEAR(sheet->supply_lowest, rows[i].supply[0], 1e-6, rows[i].part);
+        EXPECT_NEAR(sheet->supply_highest, rows[i].supply[1], 1e-6, rows[i].part);
+        for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+            const struct pintle_channel *channel = &sheet->part->channels[c];
+            unsigned e = 0;
+            while (e < 2 && !g_pattern_match_simple(rows[i].ends[e].channel, channel->name)) {
+                e++;
+            }
+            double lowest = rows[i].ends[e].lowest * rows[i].ends[e].unit;
+            double highest = rows[i].ends[e].highest * rows[i].ends[e].unit;
+            EXPECT_NEAR(channel->lowest, lowest, 1e-6 * highest, channel->name);
+            EXPECT_NEAR(channel->highest, highest, 1e-6 * highest, channel->name);
+        }
+        part_seen(&seen, sheet->part);
+    }
+    expect_all_parts(seen, "limits");
+}
+
 static void found_by_name(void)
 {
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
@@ -140,6 +191,7 @@ struct broken {
     struct pintle_channel channels[3];
     struct pintle_linear row;
     struct pintle_mark marks[2];
+    struct pintle_map_reg regs[2];
 };
 
 static unsigned copy_steps(struct pintle_step *to, const struct pintle_step *from)
@@ -267,6 +319,14 @@ static void a_row_outside(struct broken *b)
     b->row.at = 7;
 }
 
+static void twin_registers(struct broken *b)
+{
+    memcpy(b->regs, b->sheet.regs, 2 * sizeof *b->regs);
+    b->sheet.regs = b->regs;
+    b->sheet.reg_count = 2;
+    b->regs[1].reg.address = b->regs[0].reg.address;
+}
+
 static void a_mirror_outside(struct broken *b)
 {
     b->channels[0].linear = &b->row;
@@ -321,6 +381,7 @@ static void broken_tables(void)
         { "a dotted channel", a_dotted_channel, "a channel whose name", true },
         { "twin channels", twin_channels, "two channels of one name", true },
         { "a row outside", a_row_outside, "doesn't lie in what is read", true },
+        { "twin registers", twin_registers, "or at one address", true },
         { "a mirror outside", a_mirror_outside, "no room for its bits once more", true },
         { "a long wait", a_long_wait, "more than ten minutes", true },
         { "a mark outside", a_mark_outside, "a mark of bits that are not there", true },
@@ -355,6 +416,7 @@ static void broken_tables(void)
 void add_sheets_suite(void)
 {
     SUITE("sheets", { "any bytes and any trim", any_bytes },
-          { "fields as printed", fields_as_printed }, { "found by name", found_by_name },
-          { "tables are whole", tables_are_whole }, { "broken tables", broken_tables });
+          { "fields as printed", fields_as_printed }, { "limits as printed", limits_as_printed },
+          { "found by name", found_by_name }, { "tables are whole", tables_are_whole },
+          { "broken tables", broken_tables });
 }

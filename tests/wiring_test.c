@@ -168,7 +168,37 @@ static void the_card(void)
     scratch_remove(folder);
 }
 
+static unsigned glyphs(const char *folder, const char *rig)
+{
+    file_write(folder, "w", "");
+    file_write(folder, "x.rig", rig);
+    expect_said(folder, "wiring --rig x.rig --draw x.svg", 0, "");
+    char *svg = file_text(folder, "x.svg");
+    unsigned count = 0;
+    for (const char *at = svg; (at = strstr(at, "<use ")) != NULL; at++) {
+        count++;
+    }
+    g_free(svg);
+    return count;
+}
+
+/* Each sensor is on the card, with its name, its part and its address at least. */
+static void every_sensor_is_drawn(void)
+{
+#define BUS "board { world = \"w\" }\nbus aft { pull-up = 4700 }\n"
+#define ONE "sensor a { part = \"TMP102\" address = 0x48 }\n"
+#define TWO_MORE                                                                                   \
+    "sensor bb { part = \"TMP102\" address = 0x49 }\n"                                             \
+    "sensor cc { part = \"TMP102\" address = 0x4a }\n"
+    char *folder = scratch_make();
+    unsigned one = glyphs(folder, BUS ONE);
+    unsigned three = glyphs(folder, BUS ONE TWO_MORE);
+    EXPECT(one > 0 && three >= one + 2 * strlen("bbTMP1020x49"), "%u, then %u", one, three);
+    scratch_remove(folder);
+}
+
 void add_wiring_suite(void)
 {
-    SUITE("wiring", { "figures by hand", figures }, { "faults", faults }, { "the card", the_card });
+    SUITE("wiring", { "figures by hand", figures }, { "faults", faults }, { "the card", the_card },
+          { "every sensor is drawn", every_sensor_is_drawn });
 }

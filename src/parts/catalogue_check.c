@@ -303,6 +303,21 @@ static const char *a_register(const struct pintle_map_reg *reg)
     return NULL;
 }
 
+/* One address may be read under one name and written under another. */
+static const char *twin_registers(const struct pintle_sheet *sheet, unsigned i)
+{
+    const uint8_t both = PINTLE_REG_READ_ONLY | PINTLE_REG_WRITE_ONLY;
+    const struct pintle_map_reg *a = &sheet->regs[i];
+    for (unsigned k = 0; k < i; k++) {
+        const struct pintle_map_reg *b = &sheet->regs[k];
+        uint8_t apart = ((a->reg.flags ^ b->reg.flags) & both) == both;
+        if (strcmp(a->name, b->name) == 0 || (a->reg.address == b->reg.address && !apart)) {
+            return "two registers of one name, or at one address";
+        }
+    }
+    return NULL;
+}
+
 static const char *bus(const struct pintle_sheet *sheet)
 {
     const struct pintle_part *part = sheet->part;
@@ -366,6 +381,7 @@ const char *pintle_sheet_fault(const struct pintle_sheet *sheet)
     }
     for (unsigned i = 0; i < sheet->reg_count && !fault; i++) {
         fault = a_register(&sheet->regs[i]);
+        fault = fault ? fault : twin_registers(sheet, i);
     }
     return fault;
 }

@@ -227,8 +227,6 @@ static enum pintle_status recover(void *context)
 
 void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bitbang_look *look)
 {
-    drive(&master->line, 1);
-    drive(&master->data, 1);
     rest(master, RISE_LIMIT_US);
     look->data_low = !level(&master->data);
     look->clock_low = !level(&master->line);

@@ -321,10 +321,10 @@ static void a_row_outside(struct broken *b)
 
 static void twin_registers(struct broken *b)
 {
-    memcpy(b->regs, b->sheet.regs, 2 * sizeof *b->regs);
+    b->regs[0] = b->regs[1] = b->sheet.regs[0];
+    b->regs[1].name = "other";
     b->sheet.regs = b->regs;
     b->sheet.reg_count = 2;
-    b->regs[1].reg.address = b->regs[0].reg.address;
 }
 
 static void a_mirror_outside(struct broken *b)

@@ -138,8 +138,9 @@ static void nobody_is_selected(void)
                             (struct pintle_clock){ &clock_calls, &time });
     struct pintle_spi bus = pintle_bitbang_spi(&master);
     uint8_t byte = 0;
-    const struct pintle_segment segment = { NULL, &byte, 1 };
+    const struct pintle_segment segment = { NULL, &byte, 1 }; /* zeros are sent */
     for (int k = 0; k < 2; k++) {
+        EXPECT(k == 0 || driven[1] == PINTLE_DRIVE_LOW, "data out is driven %d", driven[1]);
         for (size_t i = 3; i < COUNT(pins); i++) {
             EXPECT(driven[i] == PINTLE_DRIVE_HIGH, "select %zu is driven %d", i - 3, driven[i]);
         }

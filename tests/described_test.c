@@ -305,11 +305,13 @@ static void inputs_as_the_rig_says(void)
 {
     static const struct {
         const char *sensor; /* inside the section */
-        const char *hex;    /* of all eight inputs the first; the others are 0 */
+        const char *hex;    /* of the inputs from the first on; the others are 0 */
         const char *text;
     } rows[] = {
         { "", "400010", "ch0                        1.6500 V" },
         { "reference = 5", "400010", "ch0                        2.5000 V" },
+        { "reference = 5", "000000000000000000000000000000400010",
+          "ch5                        2.5000 V" },
         { "channel ch0 { divider = { 100000, 15000 } }", "400010",
           "ch0                       12.6500 V" },
         { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "200020",
@@ -328,8 +330,8 @@ static void inputs_as_the_rig_says(void)
         char *rig = g_strdup_printf("board { world = \"w\" }\n" SPI
                                     "sensor a { part = \"MCP3008\" select = \"P1\" %s }\n",
                                     rows[i].sensor);
-        char *arguments = g_strdup_printf(
-            "convert --rig x.rig a %s000000000000000000000000000000000000000000", rows[i].hex);
+        char *arguments = g_strdup_printf("convert --rig x.rig a %s%0*d", rows[i].hex,
+                                          48 - (int)strlen(rows[i].hex), 0);
         file_write(folder, "x.rig", rig);
         expect_said(folder, arguments, 0, rows[i].text);
         g_free(arguments);

@@ -287,6 +287,11 @@ static void a_transfer_is_drawn(void)
     char *picture = file_text(folder, "t.png");
     EXPECT(png.status == 0 && strncmp(picture, "\x89PNG", 4) == 0, "PNG: %s", png.err);
     EXPECT(svg.status == 0 && strstr(text, "<svg") != NULL, "SVG: %s", svg.err);
+    unsigned glyphs = 0;
+    for (const char *at = text; (at = strstr(at, "<use ")) != NULL; at++) {
+        glyphs++;
+    }
+    EXPECT(glyphs >= 150, "what the lines say is written beside them: %u glyphs", glyphs);
     g_free(text);
     g_free(picture);
     said_free(&png);

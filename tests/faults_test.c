@@ -395,6 +395,34 @@ static void found_by_wiring(void)
     scratch_remove(folder);
 }
 
+/* What a part is known for is said where it fits the failure, and only there. */
+static void known_for(void)
+{
+    static const struct {
+        const char *world;
+        bool said;
+    } fits[] = {
+        { SHAFT, false }, /* all well */
+        { "chip shaft { part = \"DS18B20\" code = \"28.a03b91070000\" power = \"parasite\" }\n",
+          true },
+        { "", false }, /* unplugged */
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(fits); i++) {
+        struct pintle_rig *rig =
+            load(folder,
+                 "bus h { kind = \"onewire\" pull-up = 4700 }\n"
+                 "sensor shaft { part = \"DS18B20\" code = \"28.a03b91070000\" }\n",
+                 fits[i].world, "transfers");
+        pintle_rig_free(rig);
+        struct said said = tool(folder, "read --rig x.rig");
+        EXPECT(!!strstr(said.out, "of a DS18B20 it is known") == fits[i].said, "row %zu: %s", i,
+               said.out);
+        said_free(&said);
+    }
+    scratch_remove(folder);
+}
+
 /* The page on troubles is what the tool says today. */
 static void the_page_is_current(void)
 {
@@ -423,5 +451,6 @@ static void the_page_is_current(void)
 void add_faults_suite(void)
 {
     SUITE("faults", { "found by scan", found_by_scan }, { "in any trouble", in_any_trouble },
-          { "found by wiring", found_by_wiring }, { "the page is current", the_page_is_current });
+          { "found by wiring", found_by_wiring }, { "known for", known_for },
+          { "the page is current", the_page_is_current });
 }

@@ -161,6 +161,33 @@ static void limits_as_printed(void)
     expect_all_parts(seen, "limits");
 }
 
+/* What is said of a thermometer's accuracy is what the tests of truth go by. */
+static void accuracies_as_said(void)
+{
+    unsigned checked = 0;
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+            const struct pintle_channel_text *text = &sheet->channels[c];
+            float n[6] = { 0 };
+            int count = sscanf(text->accuracy, "%f degC from %f to %f degC, %f degC from %f to %f",
+                               &n[0], &n[1], &n[2], &n[3], &n[4], &n[5]);
+            if (sheet->part->channels[c].quantity != PINTLE_QUANTITY_TEMPERATURE) {
+                continue;
+            }
+            bool wide = count == 6
+                            ? text->accuracy_wide == n[3] && sheet->part->channels[c].lowest == n[4]
+                                  && sheet->part->channels[c].highest == n[5]
+                            : text->accuracy_wide == n[0];
+            EXPECT(count >= 3 && text->accuracy_narrow == n[0] && text->narrow_lowest == n[1]
+                       && text->narrow_highest == n[2] && wide,
+                   "%s: %s", sheet->part->name, text->accuracy);
+            checked++;
+        }
+    }
+    EXPECT(checked >= 6, "%u thermometers", checked);
+}
+
 static void found_by_name(void)
 {
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
@@ -417,6 +444,6 @@ void add_sheets_suite(void)
 {
     SUITE("sheets", { "any bytes and any trim", any_bytes },
           { "fields as printed", fields_as_printed }, { "limits as printed", limits_as_printed },
-          { "found by name", found_by_name }, { "tables are whole", tables_are_whole },
-          { "broken tables", broken_tables });
+          { "accuracies as said", accuracies_as_said }, { "found by name", found_by_name },
+          { "tables are whole", tables_are_whole }, { "broken tables", broken_tables });
 }

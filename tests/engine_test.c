@@ -234,6 +234,8 @@ static void wrong_arguments(void)
     CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x76, &good, 0), PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x07, &good, 1), PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x78, &good, 1), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x08, &good, 1), PINTLE_NO_ANSWER);
+    CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, 0x77, &good, 1), PINTLE_NO_ANSWER);
     CU_ASSERT_PTR_NULL(pintle_sim_add(&bench.sim, "TMP103", 0, 0x48));
     CU_ASSERT_PTR_NULL(pintle_sim_add(&bench.sim, "TMP102", 1, 0x48));
 }

@@ -161,6 +161,22 @@ static void limits_as_printed(void)
     expect_all_parts(seen, "limits");
 }
 
+/* No two stretches of what 'convert' takes are called the same. */
+static void stretches_differ(void)
+{
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        for (unsigned i = 0; i < sheet->data_count; i++) {
+            for (unsigned k = 0; k < i; k++) {
+                EXPECT(g_strcmp0(sheet->data[i].from, sheet->data[k].from) != 0
+                           || g_strcmp0(sheet->data[i].what, sheet->data[k].what) != 0,
+                       "%s: %s, %s twice", sheet->part->name, sheet->data[i].from,
+                       sheet->data[i].what);
+            }
+        }
+    }
+}
+
 /* What is said of a thermometer's accuracy is what the tests of truth go by. */
 static void accuracies_as_said(void)
 {
@@ -444,6 +460,7 @@ void add_sheets_suite(void)
 {
     SUITE("sheets", { "any bytes and any trim", any_bytes },
           { "fields as printed", fields_as_printed }, { "limits as printed", limits_as_printed },
-          { "accuracies as said", accuracies_as_said }, { "found by name", found_by_name },
-          { "tables are whole", tables_are_whole }, { "broken tables", broken_tables });
+          { "accuracies as said", accuracies_as_said }, { "stretches differ", stretches_differ },
+          { "found by name", found_by_name }, { "tables are whole", tables_are_whole },
+          { "broken tables", broken_tables });
 }

@@ -89,8 +89,6 @@ enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
     return whole && code[0] == pintle_table_u8(&part->family) ? status : PINTLE_BAD_ARGUMENT;
 }
 
-/* Longer than any program: one with no end is a mistake of the part's. */
-
 /* What is under way ends; the next start begins with the identity. */
 static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status status)
 {

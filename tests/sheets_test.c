@@ -78,7 +78,9 @@ static char *fields_of(const struct pintle_map_reg *reg)
     GString *text = g_string_new(NULL);
     bool read_only = reg->reg.flags & PINTLE_REG_READ_ONLY;
     struct pintle_field *sorted = g_memdup2(reg->fields, reg->field_count * sizeof *sorted);
-    qsort(sorted, reg->field_count, sizeof *sorted, by_shift);
+    if (reg->field_count > 0) {
+        qsort(sorted, reg->field_count, sizeof *sorted, by_shift);
+    }
     for (unsigned i = 0; i < reg->field_count; i++) {
         unsigned top = sorted[i].shift + sorted[i].bits - 1u;
         g_string_append_printf(text, "%s%s %u", i ? ", " : "", sorted[i].name, top);

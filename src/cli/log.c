@@ -87,7 +87,7 @@ static unsigned columns_shown(const struct watch *watch)
     const struct column *columns = watch->columns;
     struct winsize size = { 0 };
     bool terminal = ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 60;
-    int room = terminal ? size.ws_col - 40 : INT_MAX;
+    int room = terminal ? size.ws_col - 56 : INT_MAX; /* a remark behind them, too */
     unsigned shown = 0;
     while (shown < watch->count && room > width_of(rig, &columns[shown])) {
         room -= terminal ? width_of(rig, &columns[shown]) + 1 : 0;

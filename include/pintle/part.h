@@ -30,7 +30,8 @@ enum pintle_op {
     PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
     PINTLE_OP_POLL,   /* read reg until (byte & mask) == want, or value's limit in ms is over */
     PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY; in a set-up
-                         or behind a measurement, MISFIT. Of more than two bytes (up to 8) the last one is `it` */
+                         or behind a measurement, MISFIT. Of more than two bytes (up to 8) the last
+                         one is `it` */
     PINTLE_OP_REFUSE, /* likewise, and it must not */
     PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in, write it */
     PINTLE_OP_POWER,  /* send command reg, then power the line hard for value us plus options' */
@@ -156,8 +157,9 @@ enum { PINTLE_QUALITY_LIST(PINTLE_MARK_BIT) };
 #define PINTLE_LINEAR_SIGNED 1        /* two's complement */
 #define PINTLE_LINEAR_LITTLE_ENDIAN 2 /* low byte first */
 #define PINTLE_LINEAR_POWER_ON 4      /* `power_on` may mean: not converted yet */
-#define PINTLE_LINEAR_MIRRORED 8      /* below the lowest bit the others come once more, from the low
-                                         end, then zeros; where they don't, the value is marked BUS */
+/* Below the lowest bit the others come once more, from the low end, then zeros; where they don't,
+ * the value is marked BUS. */
+#define PINTLE_LINEAR_MIRRORED 8
 
 /* A value that lies in the raw block as it is: value = integer x scale + zero, then through
  * `shape` where there is one (shape.h). */

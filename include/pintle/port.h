@@ -95,9 +95,9 @@ struct pintle_spi_calls {
 struct pintle_spi {
     const struct pintle_spi_calls *calls;
     void *context;
-    uint32_t top_hz;     /* the fastest that its wires stand; 0: whatever the part allows */
-    /* As in struct pintle_i2c. Where there are others, share the bus by claims: without, the bank of
-     * a part that has banks is asked after each access (ARBITRATION_LOST: it was moved), which
+    uint32_t top_hz; /* the fastest that its wires stand; 0: whatever the part allows */
+    /* As in struct pintle_i2c. Where there are others, share the bus by claims: without, the bank
+     * of a part that has banks is asked after each access (ARBITRATION_LOST: it was moved), which
      * notices all but one that is moved away and back in between. */
     uint8_t sole_master;
     struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: banks */

@@ -26,16 +26,20 @@ static const struct subject subjects[] = {
     { "DS3231", &pintle_ds3231, 0x68, hand_ds3231 },
 };
 
-/* Canned answers by part: what a read of so many bytes gets. */
-static const uint8_t bme280_trim[] = { 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43,
-                                       0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff,
-                                       0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
-static const uint8_t bme280_high[] = { 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e };
-static const uint8_t bme280_data[] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
-static const uint8_t sht31_data[] = { 0xbe, 0xef, 0x92, 0x80, 0x00, 0xa2 };
-static const uint8_t sht31_status[] = { 0x80, 0x10, 0xe1 };
-static const uint8_t ds3231_data[] = { 8, 0, 0x19, 0x40, 0, 0, 0, 5, 0x12, 6, 0x26 };
-static const uint8_t tmp102_data[] = { 0x19, 0x10 };
+/* Canned answers: a stretch of registers for each part that has an address counter. */
+static uint8_t bme280[256] = { [0x88] = 0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc,          0x7d,
+                               0x8e,          0x43, 0xd6, 0xd0, 0x0b, 0x27,          0x0b,
+                               0x8c,          0x00, 0xf9, 0xff, 0x8c, 0x3c,          0xf8,
+                               0xc6,          0x70, 0x17, 0x00, 0x4b, [0xd0] = 0x60, [0xe1] = 0x6f,
+                               0x01,          0x00, 0x13, 0x29, 0x03, 0x1e,          [0xf4] = 0x24,
+                               [0xf7] = 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00,          0x80,
+                               0xe8 };
+static uint8_t ds3231[] = { /* from STATUS on, around to the date */
+                            [0x0f] = 8, 0, 0x19, 0x40, 0, 0, 0, 5, 0x12, 6, 0x26
+};
+static uint8_t sht31_data[] = { 0xbe, 0xef, 0x92, 0x80, 0x00, 0xa2 };
+static uint8_t sht31_status[] = { 0x80, 0x10, 0xe1 };
+static uint8_t tmp102[2][2] = { { 0x19, 0x10 }, { 0x60, 0xa0 } };
 
 static const struct subject *subject;
 static uint64_t stub_us;
@@ -45,23 +49,13 @@ static const uint8_t *canned(const struct pintle_segment *segments, uint16_t len
     uint8_t reg = segments[0].out ? segments[0].out[0] : 0;
     switch (subject->address) {
     case 0x48:
-        return reg == 1 ? (const uint8_t *)"\x60\xa0" : tmp102_data;
+        return tmp102[reg & 1];
     case 0x44:
         return length == 3 ? sht31_status : sht31_data;
     case 0x68:
-        return length == 11 ? ds3231_data : (const uint8_t *)"\0";
+        return &ds3231[reg];
     default:
-        break;
-    }
-    switch (length) {
-    case 26:
-        return bme280_trim;
-    case 7:
-        return bme280_high;
-    case 8:
-        return bme280_data;
-    default:
-        return (const uint8_t *)(reg == 0xd0 ? "\x60" : "\0");
+        return &bme280[reg];
     }
 }
 
@@ -110,6 +104,8 @@ static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, l
             sum += (double)subject->by_hand(&hand);
         } else if (pintle_sensor_read(&sensor, &sample) == PINTLE_OK) {
             sum += (double)sample.channel[0].value;
+        } else {
+            return 1;
         }
     }
     printf("%s mean %.3f\n", subject->name, sum / (double)(count ? count : 1));

@@ -239,6 +239,13 @@ static void a_line_needs_two_places(void)
     CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_NOT_READY);
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 30, 31), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_OK);
+    /* Through two pairs it goes exactly; nothing of what was there before is left. */
+    fit = (struct pintle_fit){ 0 };
+    memset(&line, 0x55, sizeof line);
+    CU_ASSERT_EQUAL(pintle_fit_add(&fit, 20, 21), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_fit_add(&fit, 30, 31), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_OK);
+    CU_ASSERT(line.variance == 0 && line.gain_variance == 0 && line.offset_variance == 0);
 }
 
 static void corrections(void)

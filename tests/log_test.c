@@ -601,7 +601,7 @@ static void damaged_files(void)
         struct pintle_history *history = pintle_history_load(".", folder, &problem);
         int found = history ? (int)history->rows : -1;
         EXPECT(found == rows[i].rows, "%s: %d rows", rows[i].name, found);
-        EXPECT(strstr(problem.text, rows[i].answer) != NULL, "%s: %s", rows[i].name, problem.text);
+        EXPECT(says(problem.text, rows[i].answer), "%s: %s", rows[i].name, problem.text);
         pintle_history_free(history);
     }
     scratch_remove(folder);

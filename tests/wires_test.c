@@ -316,6 +316,34 @@ static void two_masters_at_once(void)
     }
 }
 
+static uint64_t no_time(void *context)
+{
+    (void)context;
+    return 1000;
+}
+
+static void pass_time(void *context, uint32_t us)
+{
+    pintle_sim_pass(context, us);
+}
+
+/* A clock line that stays low, timed by a clock that stands still: the waits are counted. */
+static void stuck_without_a_clock(void)
+{
+    static const struct pintle_clock_calls calls = { no_time, pass_time, NULL, NULL };
+    struct bench bench;
+    struct wired wired;
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    wire_up(&wired, &bench.sim, 100000);
+    wired.master.clock = (struct pintle_clock){ &calls, &bench.sim };
+    struct pintle_i2c bus = pintle_bitbang_i2c(&wired.master);
+    wired.wires.trouble = PINTLE_SIM_CLOCK_LOW;
+    uint64_t before = bench.sim.now_us;
+    CU_ASSERT_EQUAL(pintle_i2c_probe(&bus, 0x48), PINTLE_CLOCK_STUCK);
+    EXPECT(bench.sim.now_us - before < 100000, "it took %u us",
+           (unsigned)(bench.sim.now_us - before));
+}
+
 /* Over wires and over whole transfers the same chip gives the same readings. */
 static void both_depths_agree(void)
 {
@@ -402,6 +430,7 @@ void add_wires_suite(void)
     SUITE("wires", { "edges meet the standard", edges_meet_the_standard },
           { "troubles of lines", troubles_of_lines },
           { "two masters at once", two_masters_at_once },
+          { "stuck without a clock", stuck_without_a_clock },
           { "both depths agree", both_depths_agree }, { "speeds", speeds },
           { "looks at idle lines", looks });
 }

@@ -34,6 +34,7 @@ static void commands_do_their_job(void)
         { "--version", 0, "pintle 0.", "" },
         { "scan --help", 0, "pintle scan --demo --at 16h", "" },
         { "parts", 0, "TMP102    digital thermometer", "" },
+        { "parts", 0, "BME280    ", "" },
         { "parts bme280", 0, "88h    26 bytes, dig_T1", "" },
         { "parts TMP102", 0, "0x4b  ADD0 to SCL", "" },
         { "parts SHT31", 0, "[high] medium low", "" },

@@ -112,6 +112,12 @@ static void four_modes(void)
         struct pintle_spi_way wrong = way;
         wrong.select = 1;
         CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
+        wrong = way;
+        wrong.mode = 4;
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
+        wrong = way;
+        wrong.clock_hz = 0;
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
     }
 }
 

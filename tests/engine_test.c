@@ -369,6 +369,49 @@ static void brown_outs(void)
     }
 }
 
+/* The supply goes at any moment of a reading, for a moment or for longer than that. Over wires it
+ * goes between two bits. */
+static void supply_goes_at(const struct pintle_part *part, unsigned at, unsigned of,
+                           uint32_t for_us, bool over_wires)
+{
+    struct bench bench;
+    struct wired wired;
+    struct pintle_sample sample;
+    bench_make(&bench, part, bench_place(part));
+    if (over_wires) {
+        bench_wire(&bench, &wired);
+    }
+    pintle_sim_pass(&bench.sim, 500000);
+    EXPECT(bench_read(&bench, &sample) == PINTLE_OK, "%s before", part->name);
+    pintle_sim_pass(&bench.sim, 50000);
+    uint64_t begun = bench.sim.now_us;
+    EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s once more", part->name);
+    uint64_t took = bench.sim.now_us - begun;
+    pintle_sim_pass(&bench.sim, 50000);
+    const struct pintle_sim_fault out = { .kind = PINTLE_SIM_UNPLUGGED,
+                                          .from_us = bench.sim.now_us + took * at / of,
+                                          .to_us = bench.sim.now_us + took * at / of + for_us };
+    CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
+    for (int k = 0; k < 3; k++) {
+        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        EXPECT(bench_lies(&bench, &sample) == 0,
+               "%s, %u/%u of a reading, %u us: wrong in reading %d", part->name, at, of, for_us, k);
+        EXPECT(k < 2 || status == PINTLE_OK, "%s, %u/%u of a reading, %u us: %s", part->name, at,
+               of, for_us, pintle_status_word(status));
+        pintle_sim_pass(&bench.sim, 100000);
+    }
+}
+
+static void the_supply_goes_in_a_reading(void)
+{
+    static const uint32_t long_us[] = { 5, 40, 300, 20000 };
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        for (unsigned i = 0; i < 800; i++) {
+            supply_goes_at(pintle_sheet_at(p)->part, i / 8, 100, long_us[i % 4], i / 4 % 2);
+        }
+    }
+}
+
 /* A stuck line is recovered once and the transfer repeated; where that does not help, the first
  * cause comes out. */
 struct stuck {
@@ -793,6 +836,7 @@ void add_engine_suite(void)
           { "a round is as long as its slowest", a_round_is_as_long_as_the_slowest },
           { "wrong arguments", wrong_arguments }, { "identity", identity },
           { "faults come and go", faults_come_and_go }, { "brown-outs", brown_outs },
+          { "the supply goes in a reading", the_supply_goes_in_a_reading },
           { "a stuck bus is recovered", a_stuck_bus_is_recovered },
           { "a busy flag has a limit", a_busy_flag_has_a_limit }, { "registers", registers },
           { "command parts have registers too", command_parts_have_registers_too },

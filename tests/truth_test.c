@@ -144,6 +144,7 @@ static void specimens_differ_within_the_sheet(void)
 struct holder {
     uint8_t regs[256];
     uint8_t pointer;
+    uint8_t address;
 };
 
 static enum pintle_status holder_transfer(void *context, uint8_t address,
@@ -163,7 +164,7 @@ static enum pintle_status holder_transfer(void *context, uint8_t address,
             }
         }
     }
-    return address == 0x77 ? PINTLE_OK : PINTLE_NO_ANSWER;
+    return address == holder->address ? PINTLE_OK : PINTLE_NO_ANSWER;
 }
 
 static void the_worked_example_over_the_bus(void)
@@ -173,7 +174,7 @@ static void the_worked_example_over_the_bus(void)
                                      0xd6, 0xd0, 0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff,
                                      0x8c, 0x3c, 0xf8, 0xc6, 0x70, 0x17, 0x00, 0x4b };
     static const uint8_t data[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
-    struct holder holder = { .pointer = 0 };
+    struct holder holder = { .address = 0x77 };
     struct pintle_sim sim;
     struct pintle_sensor sensor;
     struct pintle_sample sample;
@@ -258,6 +259,40 @@ static void the_clock_chip_refuses(void)
                     PINTLE_OUT_OF_RANGE);
 }
 
+/* Another clock chip at its address: its counter goes on where this one's wraps, and what lies
+ * there is memory, or a time in other registers. It is refused, and nothing is written into it. */
+static void another_clock_chip(void)
+{
+    static const struct pintle_i2c_calls calls = { .transfer = holder_transfer };
+    for (int filled = 0; filled < 2; filled++) {
+        struct holder holder = { .address = 0x68 };
+        struct pintle_i2c bus = { .calls = &calls, .context = &holder };
+        struct bench bench;
+        struct pintle_sample sample;
+        uint8_t alarmed = 0;
+        bench_make(&bench, &pintle_ds3231, 0x68);
+        memcpy(holder.regs, "\x12\x30\x12\x05\x12\x06\x26", 7);
+        holder.regs[0x0f] = 0x01; /* as if an alarm had gone off */
+        memset(holder.regs + 0x13, filled ? 0xa5 : 0, 32);
+        const struct holder before = holder;
+        CU_ASSERT_EQUAL(
+            pintle_sensor_on_i2c(&bench.sensor, &pintle_ds3231, &bus, &bench.clock, 0x68, NULL),
+            PINTLE_OK);
+        const enum pintle_status said[] = { pintle_ds3231_set(&bench.sensor, 1781265600),
+                                            pintle_ds3231_alarm(&bench.sensor,
+                                                                PINTLE_DS3231_EVERY_DAY, 1, 2, 3),
+                                            pintle_ds3231_alarmed(&bench.sensor, &alarmed),
+                                            pintle_sensor_read(&bench.sensor, &sample) };
+        for (size_t i = 0; i < COUNT(said); i++) {
+            EXPECT(said[i] == PINTLE_WRONG_IDENTITY, "call %zu, memory %d: %s", i, filled,
+                   pintle_status_word(said[i]));
+        }
+        EXPECT(memcmp(holder.regs, before.regs, sizeof before.regs) == 0,
+               "memory %d: something was written", filled);
+        EXPECT(sample.channel[0].quality == PINTLE_QUALITY_BUS, "memory %d: marked", filled);
+    }
+}
+
 /* Set at 12:00:00, the alarm armed; each row: when it goes off for the first time, in seconds. */
 static void the_clock_chip_alarms(void)
 {
@@ -317,6 +352,7 @@ void add_truth_suite(void)
           { "curves of the world", curves }, { "the clock chip counts", the_clock_chip_counts },
           { "the clock chip ends", the_clock_chip_ends },
           { "the clock chip refuses", the_clock_chip_refuses },
+          { "another clock chip", another_clock_chip },
           { "the clock chip's alarm", the_clock_chip_alarms },
           { "thermostat limits", thermostat_limits });
 }

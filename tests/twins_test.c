@@ -53,6 +53,36 @@ static void scrambled(void)
     }
 }
 
+/* Bits that nothing but the loss of its supply can undo, as locks are: it is read all the same. One
+ * that was told to speak SPI over three wires says nothing on four. */
+static void locked(void)
+{
+    unsigned tried = 0;
+    for (size_t p = 0; p < pintle_sheet_count(); p++) {
+        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        struct bench bench;
+        make(&bench, sheet, 11);
+        const struct pintle_sim_register *r = bench.chip->model->map->registers;
+        for (; r->access; r++) {
+            struct pintle_sample sample;
+            if (!r->ends || r->width == 0) {
+                continue;
+            }
+            make(&bench, sheet, 11);
+            pintle_sim_poke(bench.chip, r->address, r->width, r->at_power_up | r->ends);
+            enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+            bool mute = sheet->part->link->kind == PINTLE_BUS_SPI;
+            EXPECT(status == (mute ? PINTLE_NO_ANSWER : PINTLE_OK), "%s, locked at %x: %s",
+                   sheet->part->name, r->address, pintle_status_word(status));
+            if (!mute) {
+                expect_truth(sheet, &bench, &sample, "locked", 11);
+                tried++;
+            }
+        }
+    }
+    EXPECT(tried > 0, "%u locks", tried);
+}
+
 /* --- register maps --- */
 
 static const struct pintle_sim_register *find(const struct pintle_sim_chip *chip, uint16_t address)
@@ -312,6 +342,6 @@ static void every_option(void)
 
 void add_twins_suite(void)
 {
-    SUITE("twins", { "scrambled chips", scrambled }, { "register maps", register_maps },
-          { "every option of every setting", every_option });
+    SUITE("twins", { "scrambled chips", scrambled }, { "locked chips", locked },
+          { "register maps", register_maps }, { "every option of every setting", every_option });
 }

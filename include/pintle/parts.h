@@ -71,7 +71,8 @@ PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_alarm(struct pintle_sensor *s
                                                          uint8_t hour, uint8_t minute,
                                                          uint8_t second);
 
-/* Has alarm 1 gone off since it was armed or asked last? Clears the flag. */
+/* Has alarm 1 gone off since it was armed or asked last? Clears the flag, of a chip that has proven
+ * itself; a measurement under way ends. */
 PINTLE_MUST_CHECK enum pintle_status pintle_ds3231_alarmed(struct pintle_sensor *sensor,
                                                            uint8_t *alarmed);
 

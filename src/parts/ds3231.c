@@ -253,7 +253,10 @@ enum pintle_status pintle_ds3231_alarmed(struct pintle_sensor *sensor, uint8_t *
     reg.address = STATUS;
     reg.width = 1;
     uint32_t value = 0;
-    enum pintle_status status = pintle_reg_read(sensor, &reg, &value);
+    enum pintle_status status = pintle_sensor_prove(sensor); /* a flag will be cleared */
+    if (status == PINTLE_OK) {
+        status = pintle_reg_read(sensor, &reg, &value);
+    }
     if (status != PINTLE_OK) {
         return status;
     }

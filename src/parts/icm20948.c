@@ -54,7 +54,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 /* All six in one burst: they belong to one moment. */
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(ACCEL_XOUT_H, 12),
-    PINTLE_EXPECT(PWR_MGMT_1, 1, SLEEP, 0), /* after power-up it sleeps */
+    PINTLE_EXPECT(PWR_MGMT_1, 1, SLEEP | CLKSEL, BEST_CLOCK), /* after power-up it sleeps */
     PINTLE_END(),
 };
 

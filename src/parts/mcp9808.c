@@ -8,8 +8,10 @@
 #define RESOLUTION 0x08
 
 /* CONFIG: a hysteresis of 1.5 degC for an alert that is off. After power-up there is none, so that
- * it tells a chip that lost its supply. */
+ * it tells a chip that lost its supply; so does a lock, which keeps what was there from being
+ * written and ends with the supply as well. */
 #define OURS 0x0200
+#define LOCKED 0x00c0
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x18, 0x19, 0x1a, 0x1b, 0x1c, 0x1d, 0x1e, 0x1f };
 
@@ -39,7 +41,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(AMBIENT, 2),
-    PINTLE_EXPECT(CONFIG, 2, 0xffff, OURS),
+    PINTLE_REFUSE(CONFIG, 2, OURS | LOCKED, 0),
     PINTLE_END(),
 };
 

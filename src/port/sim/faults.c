@@ -20,6 +20,17 @@ void pintle_sim_calm(struct pintle_sim *sim)
     sim->changes_us = 0;
 }
 
+/* A chip comes back with power-up values, and deaf to whatever is under way on its bus: until the
+ * next START or select; a probe has its reset. */
+static void come_back(struct pintle_sim_chip *chip)
+{
+    chip->model->power_up(chip);
+    chip->addressed = 0;
+    if (chip->model->kind != PINTLE_SIM_ONEWIRE) {
+        memset(&chip->side, 0, sizeof chip->side);
+    }
+}
+
 /* Chips lose their state while unplugged, even when nobody talks to them meanwhile. */
 static void plug(struct pintle_sim *sim)
 {
@@ -28,7 +39,7 @@ static void plug(struct pintle_sim *sim)
         chip->cut = chip->cut && sim_faulty(chip, PINTLE_SIM_CUT);
         uint8_t present = !chip->cut && !sim_faulty(chip, PINTLE_SIM_UNPLUGGED);
         if (present && !chip->present) {
-            chip->model->power_up(chip);
+            come_back(chip);
         }
         chip->present = present;
     }

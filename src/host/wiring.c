@@ -125,8 +125,7 @@ static void check_rise(const struct pintle_rig *rig, unsigned bus, const struct 
     if (w->rise_ns <= w->rise_limit_ns && !i2c && w->pull_up_ohm > w->most_ohm) {
         add(list, bus, -1,
             "a pull-up of %.0f ohm hardly holds the line against noise; take at most %.0f ohm, "
-            "4700 "
-            "is usual (DS18B20 datasheet, hardware configuration)",
+            "4700 is usual (DS18B20 datasheet, hardware configuration)",
             w->pull_up_ohm, w->most_ohm);
     }
     if (w->rise_ns <= w->rise_limit_ns) {

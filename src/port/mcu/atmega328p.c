@@ -262,7 +262,7 @@ static enum pintle_status exchange(void *context, const struct pintle_spi_way *w
                                    const struct pintle_segment *segments, uint8_t count)
 {
     static const uint8_t divisors[RATES] = { 16, 64, 128 };
-    uint8_t select = (uint8_t)(1 << (2 - way->select));
+    uint8_t select = way->select ? 1 << 1 : 1 << 2;
     uint8_t rate = 0;
     (void)context;
     while (rate < RATES && MHZ * 1000000UL / divisors[rate] > way->clock_hz) {

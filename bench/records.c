@@ -7,7 +7,7 @@
 #include <string.h>
 #include <time.h>
 
-#include "pintle/host/run.h"
+#include "pintle/host/run/run.h"
 
 static double now(void)
 {

@@ -6,7 +6,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "pintle/host/logger.h"
+#include "pintle/host/run/logger.h"
 
 #define MINUTE 60000000LL
 
@@ -45,7 +45,7 @@ static bool watch(const char *folder, int64_t from_min, int64_t for_min)
         }
         pintle_history_free(run);
     }
-    free(logged.path);
+    pintle_host_free(logged.path);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return ok;

@@ -5,7 +5,7 @@
  */
 #include <stdio.h>
 
-#include "pintle/host/survey.h"
+#include "pintle/host/check/survey.h"
 
 static const char rig_text[] = "board { depth = \"wires\" world = \"wrong.world\" }\n"
                                "bus cabin { }\nbus aft { }\n"

@@ -2,8 +2,8 @@
  * simulated time that a survey takes is printed, and bounded. */
 #include "support.h"
 
-#include "pintle/host/survey.h"
-#include "pintle/host/wiring.h"
+#include "pintle/host/check/survey.h"
+#include "pintle/host/check/wiring.h"
 
 #define TRANSFERS 1
 #define WIRES 2
@@ -389,7 +389,7 @@ static void found_by_wiring(void)
                count ? faults[0].text : "");
         EXPECT(count == 0 || g_str_has_prefix(faults[0].text, wired[i].text), "%s: %s",
                wired[i].name, count ? faults[0].text : "");
-        free(faults);
+        pintle_host_free(faults);
         pintle_rig_free(rig);
     }
     scratch_remove(folder);

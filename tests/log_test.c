@@ -8,8 +8,8 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "pintle/host/logger.h"
-#include "pintle/host/plot.h"
+#include "pintle/host/run/logger.h"
+#include "pintle/host/draw/draw.h"
 
 static struct pintle_history *load(const char *folder, const char *name)
 {

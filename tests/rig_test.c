@@ -1,8 +1,8 @@
 /* Rig files and world scripts: what is read, and what each mistake is answered with. */
 #include "support.h"
 
-#include "pintle/host/calibration.h"
-#include "pintle/host/station.h"
+#include "pintle/host/keep/calibration.h"
+#include "pintle/host/live/station.h"
 
 #define WORLD "board { world = \"x.rig\" }\n"
 #define SPI "bus main { kind = \"spi\" }\n"
@@ -588,7 +588,7 @@ static void any_other_text(void)
         if (!answered) {
             EXPECT(0, "no answer to %s / %s / %s", texts[0], texts[1], texts[2]);
         }
-        free(taken);
+        pintle_host_free(taken);
         pintle_rig_free(rig);
         for (size_t k = 0; k < COUNT(texts); k++) {
             g_free(texts[k]);

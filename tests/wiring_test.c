@@ -4,7 +4,7 @@
  */
 #include "support.h"
 
-#include "pintle/host/wiring.h"
+#include "pintle/host/check/wiring.h"
 
 static struct pintle_rig *load(const char *folder, const char *text)
 {
@@ -128,7 +128,7 @@ static void faults(void)
         EXPECT(count == rows[i].count, "%s: %u faults", rows[i].name, count);
         EXPECT(count == 0 || strstr(found[0].text, rows[i].text), "%s: %s", rows[i].name,
                count ? found[0].text : "");
-        free(found);
+        pintle_host_free(found);
         struct said said = tool(folder, "wiring --rig x.rig");
         EXPECT(said.status == (rows[i].count > 0), "%s: status %d", rows[i].name, said.status);
         EXPECT(

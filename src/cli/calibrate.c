@@ -1,11 +1,10 @@
 #include <math.h>
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
 #include "cli/cli.h"
-#include "pintle/host/calibration.h"
+#include "pintle/host/keep/calibration.h"
 
 struct calibrate_options {
     struct rig_options rig;
@@ -39,7 +38,7 @@ static const char *unit(const struct subject *subject)
 static void add_pair(struct subject *subject, double sensor, double reference)
 {
     double per = shown_per_base(subject);
-    subject->pairs = realloc(subject->pairs, (subject->count + 1) * sizeof *subject->pairs);
+    subject->pairs = g_renew(struct pintle_pair, subject->pairs, subject->count + 1);
     subject->pairs[subject->count++] = (struct pintle_pair){ sensor / per, reference / per };
 }
 
@@ -67,7 +66,7 @@ static bool take_file(struct subject *subject, const char *path, struct pintle_p
     for (unsigned i = 0; pairs && i < count; i++) {
         add_pair(subject, pairs[i].sensor, pairs[i].reference);
     }
-    free(pairs);
+    pintle_host_free(pairs);
     return pairs != NULL;
 }
 
@@ -179,7 +178,7 @@ static char *objections(const struct subject *subject, const struct pintle_calib
         g_string_append_printf(all, "%sit takes the place of one from %u pairs, and is from %u",
                                doubt ? "; " : "", kept, fit->pair_count);
     }
-    free(doubt);
+    pintle_host_free(doubt);
     return g_string_free(all, FALSE);
 }
 
@@ -335,7 +334,7 @@ static int calibrate(int argc, char **argv)
         print_fit(&subject, &fit);
         ok = keep(&subject, &fit, &options, &problem);
     }
-    free(subject.pairs);
+    g_free(subject.pairs);
     pintle_station_free(subject.station);
     pintle_rig_free(rig);
     return ok ? 0 : cli_fail(&problem);

@@ -7,7 +7,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "pintle/host/calibration.h"
+#include "pintle/host/keep/calibration.h"
 
 void cli_say(const char *format, ...)
 {

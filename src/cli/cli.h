@@ -4,8 +4,8 @@
 
 #include <glib.h>
 
-#include "pintle/host/station.h"
-#include "pintle/host/trace.h"
+#include "pintle/host/live/station.h"
+#include "pintle/host/trace/trace.h"
 
 /* A command: its function gets the arguments after its name, itself at index 0. */
 struct command {

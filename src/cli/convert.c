@@ -1,9 +1,8 @@
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/host/senml.h"
+#include "pintle/host/run/senml.h"
 
 /* The working: one line per intermediate value, as the part reports them. */
 static void print_whole(struct pintle_notes *notes, const char *symbol, int64_t value)
@@ -123,7 +122,7 @@ static void print_senml(const struct pintle_sheet *sheet, const struct pintle_sa
 {
     char *pack = pintle_senml_sample(sheet->part->name, sheet, sample);
     printf("%s\n", pack);
-    free(pack);
+    pintle_host_free(pack);
 }
 
 struct request {

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/host/run.h"
+#include "pintle/host/run/run.h"
 
 /* A stop of the tour: what is said, then the command that is run. */
 struct stop {

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/host/hint.h"
+#include "pintle/host/check/hint.h"
 
 static char *buses_text(unsigned buses)
 {

@@ -1,14 +1,13 @@
 #include <limits.h>
 #include <signal.h>
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
 
 #include "cli/cli.h"
-#include "pintle/host/logger.h"
-#include "pintle/host/senml.h"
+#include "pintle/host/run/logger.h"
+#include "pintle/host/run/senml.h"
 
 static volatile sig_atomic_t stop;
 
@@ -227,7 +226,7 @@ static bool on_record(void *context, const struct pintle_run *run, const char *l
     } else if (watch->format == FORMAT_SENML) {
         char *pack = pintle_senml(watch->station, NULL);
         printf("%s\n", pack);
-        free(pack);
+        pintle_host_free(pack);
     } else {
         print_row(watch, run->records, line);
     }
@@ -311,7 +310,7 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
     }
     int status = report(&logged, ok, &problem);
     end_watch(&watch);
-    free(logged.path);
+    pintle_host_free(logged.path);
     return status;
 }
 

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/host/plot.h"
+#include "pintle/host/draw/draw.h"
 
 struct plot_options {
     struct rig_options rig;
@@ -50,7 +50,7 @@ static bool draw(const struct pintle_history *history, const uint8_t *chosen, co
 {
     char *name = g_path_get_basename(history->path);
     char *title = g_strdup_printf("run %s", name);
-    bool ok = pintle_plot_write(history, chosen, title, path, problem);
+    bool ok = pintle_draw_plot(history, chosen, title, path, problem);
     if (ok) {
         printf("%s\n", path);
     }

@@ -1,9 +1,8 @@
 #include <stdio.h>
-#include <stdlib.h>
 
 #include "cli/cli.h"
-#include "pintle/host/hint.h"
-#include "pintle/host/senml.h"
+#include "pintle/host/check/hint.h"
+#include "pintle/host/run/senml.h"
 
 static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
                           const struct pintle_sample *sample)
@@ -94,7 +93,7 @@ static void print_senml(const struct pintle_station *station, const uint8_t *cho
 {
     char *pack = pintle_senml(station, chosen);
     printf("%s\n", pack);
-    free(pack);
+    pintle_host_free(pack);
 }
 
 /* No names: all sensors. */

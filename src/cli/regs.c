@@ -1,9 +1,8 @@
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/host/snapshot.h"
+#include "pintle/host/keep/snapshot.h"
 
 /* What the user named: REG, REG.FIELD, with =VALUE or without. */
 struct target {
@@ -331,8 +330,8 @@ static bool compare(struct pintle_station *station, unsigned index, const char *
     if (now) {
         printf("%u of %u registers differ from %s\n", different, sheet->reg_count, path);
     }
-    free(then);
-    free(now);
+    pintle_host_free(then);
+    pintle_host_free(now);
     return now != NULL;
 }
 
@@ -341,7 +340,7 @@ static bool save(struct pintle_station *station, unsigned index, const char *pat
 {
     struct pintle_snapshot *snapshot = pintle_snapshot_take(station, index, problem);
     bool ok = snapshot && pintle_snapshot_save(station, index, snapshot, path, problem);
-    free(snapshot);
+    pintle_host_free(snapshot);
     if (ok) {
         printf("saved in %s\n", path);
     }

@@ -1,7 +1,7 @@
 #include <stdio.h>
 
 #include "cli/cli.h"
-#include "pintle/host/survey.h"
+#include "pintle/host/check/survey.h"
 
 static const char *colour(enum pintle_finding_kind kind)
 {

@@ -1,9 +1,9 @@
 #include <stdio.h>
-#include <stdlib.h>
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/host/trace.h"
+#include "pintle/host/draw/draw.h"
+#include "pintle/host/trace/trace.h"
 
 struct trace_options {
     struct rig_options rig;
@@ -235,11 +235,11 @@ static bool deliver(const struct trace_options *options, const struct pintle_tra
     }
     char *text = pintle_trace_text(trace, rig);
     printf("%s", text);
-    free(text);
+    pintle_host_free(text);
     bool ok = !options->vcd || pintle_trace_vcd(trace, rig, options->vcd, problem);
     ok = ok
          && (!options->draw
-             || pintle_trace_draw(trace, rig, (unsigned)options->number, options->draw, problem));
+             || pintle_draw_timing(trace, rig, (unsigned)options->number, options->draw, problem));
     pintle_rig_free(rig);
     return ok;
 }

@@ -1,7 +1,8 @@
 #include <stdio.h>
 
 #include "cli/cli.h"
-#include "pintle/host/wiring.h"
+#include "pintle/host/draw/draw.h"
+#include "pintle/host/check/wiring.h"
 
 /* What one sensor is wired to, by kind of bus. */
 static void print_pins(const struct pintle_rig_bus *b, const struct pintle_rig_sensor *s)
@@ -86,7 +87,7 @@ static unsigned print_faults(const struct pintle_rig *rig)
                f->sensor >= 0 ? rig->sensor[f->sensor].name : rig->bus[f->bus].name, cli_plain(),
                f->text);
     }
-    free(faults);
+    pintle_host_free(faults);
     printf("%s\n",
            count ? "Mend this before you switch on." : "Nothing speaks against switching on.");
     return count;
@@ -115,7 +116,7 @@ static int run(int argc, char **argv)
         print_bus(rig, bus);
     }
     unsigned faults = print_faults(rig);
-    bool ok = !draw || pintle_wiring_draw(rig, draw, &problem);
+    bool ok = !draw || pintle_draw_card(rig, draw, &problem);
     pintle_rig_free(rig);
     return !ok ? cli_fail(&problem) : faults ? PINTLE_FAILURE_RIG : 0;
 }

@@ -93,10 +93,11 @@ static uint8_t lines_are_high(const struct machine *m)
 static uint8_t call(struct machine *m, uint8_t byte)
 {
     uint8_t reading = byte & 1;
-    struct pintle_sim_chip *chip = sim_first(&m->sim, 0, PINTLE_SIM_I2C);
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(&m->sim, 0, PINTLE_SIM_I2C);
     m->addressed = NULL;
-    for (; chip; chip = sim_next(chip)) {
-        if (sim_hears(chip) && sim_means(chip, byte >> 1) && sim_i2c_start(chip, reading)) {
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        if (pintle_priv_sim_hears(chip) && pintle_priv_sim_means(chip, byte >> 1)
+            && pintle_priv_sim_i2c_start(chip, reading)) {
             m->addressed = chip;
         }
     }
@@ -107,11 +108,13 @@ static uint8_t pass_byte(struct machine *m)
 {
     uint8_t *data = &m->avr->data[TWDR_DATA];
     if (m->twi.called & 1) {
-        *data = m->addressed && sim_hears(m->addressed) ? m->addressed->model->read(m->addressed)
-                                                        : 0xff;
+        *data = m->addressed && pintle_priv_sim_hears(m->addressed)
+                    ? m->addressed->model->read(m->addressed)
+                    : 0xff;
         return m->twi.control & TWEA ? 0x50 : 0x58;
     }
-    uint8_t ack = m->addressed && sim_hears(m->addressed) && sim_i2c_write(m->addressed, *data);
+    uint8_t ack = m->addressed && pintle_priv_sim_hears(m->addressed)
+                  && pintle_priv_sim_i2c_write(m->addressed, *data);
     return ack ? 0x28 : 0x30;
 }
 
@@ -175,9 +178,9 @@ static void on_select(avr_irq_t *irq, uint32_t value, void *param)
     struct machine *m = param;
     (void)irq;
     catch_up(m);
-    for (struct pintle_sim_chip *chip = sim_first(&m->sim, 0, PINTLE_SIM_SPI); chip;
-         chip = sim_next(chip)) {
-        sim_spi_select(chip, !value);
+    for (struct pintle_sim_chip *chip = pintle_priv_sim_first(&m->sim, 0, PINTLE_SIM_SPI); chip;
+         chip = pintle_priv_sim_next(chip)) {
+        pintle_priv_sim_spi_select(chip, !value);
         m->addressed = value ? NULL : chip;
     }
 }
@@ -192,7 +195,7 @@ static void on_spi(avr_irq_t *irq, uint32_t value, void *param)
         uint8_t high = !m->addressed || m->addressed->shown != PINTLE_SIM_SHOWS_0;
         in = (uint8_t)(in << 1 | high);
         if (m->addressed) {
-            sim_spi_clock(m->addressed, value >> bit & 1);
+            pintle_priv_sim_spi_clock(m->addressed, value >> bit & 1);
         }
     }
     avr_raise_irq(m->spi + SPI_IRQ_INPUT, in);

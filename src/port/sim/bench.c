@@ -62,10 +62,10 @@ static void draw(struct pintle_sim_chip *chip)
 {
     const struct pintle_sim_model *model = chip->model;
     for (int i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
-        chip->error[i] = model->errors[i] * sim_uniform(chip->sim);
+        chip->error[i] = model->errors[i] * pintle_priv_sim_uniform(chip->sim);
         chip->last[i] = (double)NAN;
     }
-    chip->slowness = (sim_uniform(chip->sim) + 1) / 2;
+    chip->slowness = (pintle_priv_sim_uniform(chip->sim) + 1) / 2;
     memset(&chip->state, 0, sizeof chip->state);
     model->power_up(chip);
 }
@@ -104,7 +104,7 @@ struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part,
     chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     chip->rom.code[0] = model->family;
     chip->rom.code[1] = address;
-    chip->rom.code[7] = sim_rom_crc(chip->rom.code, 7);
+    chip->rom.code[7] = pintle_priv_sim_rom_crc(chip->rom.code, 7);
     for (int i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
         chip->feels[i].level = everyday(model->inputs[i]);
     }
@@ -121,13 +121,13 @@ static struct pintle_sim_chip *of_kind(struct pintle_sim_chip *chip, enum pintle
     return chip;
 }
 
-struct pintle_sim_chip *sim_first(const struct pintle_sim *sim, uint16_t bus,
-                                  enum pintle_sim_kind kind)
+struct pintle_sim_chip *pintle_priv_sim_first(const struct pintle_sim *sim, uint16_t bus,
+                                              enum pintle_sim_kind kind)
 {
     return of_kind(sim->bus[bus].first, kind);
 }
 
-struct pintle_sim_chip *sim_next(const struct pintle_sim_chip *chip)
+struct pintle_sim_chip *pintle_priv_sim_next(const struct pintle_sim_chip *chip)
 {
     return of_kind(chip->next, chip->model->kind);
 }

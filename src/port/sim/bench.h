@@ -11,83 +11,85 @@
     _Static_assert(sizeof(type) <= PINTLE_SIM_STATE, "PINTLE_SIM_STATE is too small")
 
 /* 64 random bits; a number from -1 to 1. */
-uint64_t sim_random(struct pintle_sim *sim);
-double sim_uniform(struct pintle_sim *sim);
+uint64_t pintle_priv_sim_random(struct pintle_sim *sim);
+double pintle_priv_sim_uniform(struct pintle_sim *sim);
 
 /* What a chip's sensing element delivers now: the truth with the specimen's error and noise. */
-double sim_sense(struct pintle_sim_chip *chip, int input);
+double pintle_priv_sim_sense(struct pintle_sim_chip *chip, int input);
 
 /* How long a conversion of this chip takes, in microseconds: the typical time, or the longest, or
  * in between. */
-uint64_t sim_conversion(const struct pintle_sim_chip *chip, double typical_us, double longest_us);
+uint64_t pintle_priv_sim_conversion(const struct pintle_sim_chip *chip, double typical_us,
+                                    double longest_us);
 
 /* The chips of one kind on a bus: the first, and the one after `chip`; null: no more. */
-struct pintle_sim_chip *sim_first(const struct pintle_sim *sim, uint16_t bus,
-                                  enum pintle_sim_kind kind);
-struct pintle_sim_chip *sim_next(const struct pintle_sim_chip *chip);
+struct pintle_sim_chip *pintle_priv_sim_first(const struct pintle_sim *sim, uint16_t bus,
+                                              enum pintle_sim_kind kind);
+struct pintle_sim_chip *pintle_priv_sim_next(const struct pintle_sim_chip *chip);
 
 /* What a bus does to a chip. Behind the first byte that is written its power may go. */
-uint8_t sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading);
-uint8_t sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte);
-void sim_spi_select(struct pintle_sim_chip *chip, uint8_t on);
-void sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit);
-void sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte);
+uint8_t pintle_priv_sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading);
+uint8_t pintle_priv_sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte);
+void pintle_priv_sim_spi_select(struct pintle_sim_chip *chip, uint8_t on);
+void pintle_priv_sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit);
+void pintle_priv_sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte);
 
 /* A transfer is about to begin: the moment for another master to ask the chips something. */
-void sim_meddle(struct pintle_sim *sim, uint16_t bus, enum pintle_sim_kind kind);
+void pintle_priv_sim_meddle(struct pintle_sim *sim, uint16_t bus, enum pintle_sim_kind kind);
 
 /* Does the chip take part in traffic now: powered, wired, not silent? */
-uint8_t sim_hears(const struct pintle_sim_chip *chip);
+uint8_t pintle_priv_sim_hears(const struct pintle_sim_chip *chip);
 
 /* Does this address mean the chip? */
-uint8_t sim_means(const struct pintle_sim_chip *chip, uint8_t address);
+uint8_t pintle_priv_sim_means(const struct pintle_sim_chip *chip, uint8_t address);
 
 /* Does this fault lie on the chip now? */
-uint8_t sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind);
+uint8_t pintle_priv_sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind);
 
 /* The troubles that faults lay on the lines of a bus now, and the last one's amount. */
-uint8_t sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount);
+uint8_t pintle_priv_sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount);
 
 /* Is the bus switched off? */
-uint8_t sim_off(struct pintle_sim *sim, uint16_t bus);
+uint8_t pintle_priv_sim_off(struct pintle_sim *sim, uint16_t bus);
 
 /* The troubles in force on a bus, those of `more` among them. */
-uint8_t sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more);
+uint8_t pintle_priv_sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more);
 
 /* A bit as the master sees it on a noisy line. */
-uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit);
+uint8_t pintle_priv_sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit);
 
 /* A 1-Wire chip's dealings before a command reaches its model: after a reset; a slot in which it
  * sends (its bit) or takes one. */
-void sim_rom_reset(struct pintle_sim_chip *chip);
-uint8_t sim_rom_sends(const struct pintle_sim_chip *chip);
-uint8_t sim_rom_give(struct pintle_sim_chip *chip);
-void sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit);
-uint8_t sim_rom_crc(const uint8_t *bytes, int count);
+void pintle_priv_sim_rom_reset(struct pintle_sim_chip *chip);
+uint8_t pintle_priv_sim_rom_sends(const struct pintle_sim_chip *chip);
+uint8_t pintle_priv_sim_rom_give(struct pintle_sim_chip *chip);
+void pintle_priv_sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit);
+uint8_t pintle_priv_sim_rom_crc(const uint8_t *bytes, int count);
 
 /* Drive a 1-Wire line hard, or no longer. */
-void sim_rom_strong(struct pintle_sim *sim, uint16_t bus, uint8_t on);
+void pintle_priv_sim_rom_strong(struct pintle_sim *sim, uint16_t bus, uint8_t on);
 
 /* For SPI models that work byte by byte: collects the bits and shows those of the byte to send,
  * high bit first. Returns 1 when `in` is whole; the next `out` is wanted then. */
 struct sim_shifter {
     uint8_t bits, in, out;
 };
-uint8_t sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t bit);
-void sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out);
+uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter,
+                              uint8_t bit);
+void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out);
 
 /* One line per chip; models.c lists the same. */
-extern const struct pintle_sim_model sim_as5600;
-extern const struct pintle_sim_model sim_bme280;
-extern const struct pintle_sim_model sim_ds18b20;
-extern const struct pintle_sim_model sim_ds3231;
-extern const struct pintle_sim_model sim_icm20948;
-extern const struct pintle_sim_model sim_lis331dlh;
-extern const struct pintle_sim_model sim_lis331hh;
-extern const struct pintle_sim_model sim_max31855;
-extern const struct pintle_sim_model sim_mcp3008;
-extern const struct pintle_sim_model sim_mcp9808;
-extern const struct pintle_sim_model sim_sht31;
-extern const struct pintle_sim_model sim_tmp102;
+extern const struct pintle_sim_model pintle_priv_sim_as5600;
+extern const struct pintle_sim_model pintle_priv_sim_bme280;
+extern const struct pintle_sim_model pintle_priv_sim_ds18b20;
+extern const struct pintle_sim_model pintle_priv_sim_ds3231;
+extern const struct pintle_sim_model pintle_priv_sim_icm20948;
+extern const struct pintle_sim_model pintle_priv_sim_lis331dlh;
+extern const struct pintle_sim_model pintle_priv_sim_lis331hh;
+extern const struct pintle_sim_model pintle_priv_sim_max31855;
+extern const struct pintle_sim_model pintle_priv_sim_mcp3008;
+extern const struct pintle_sim_model pintle_priv_sim_mcp9808;
+extern const struct pintle_sim_model pintle_priv_sim_sht31;
+extern const struct pintle_sim_model pintle_priv_sim_tmp102;
 
 #endif

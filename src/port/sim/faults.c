@@ -36,8 +36,8 @@ static void plug(struct pintle_sim *sim)
 {
     for (uint16_t i = 0; i < sim->chips; i++) {
         struct pintle_sim_chip *chip = &sim->chip[i];
-        chip->cut = chip->cut && sim_faulty(chip, PINTLE_SIM_CUT);
-        uint8_t present = !chip->cut && !sim_faulty(chip, PINTLE_SIM_UNPLUGGED);
+        chip->cut = chip->cut && pintle_priv_sim_faulty(chip, PINTLE_SIM_CUT);
+        uint8_t present = !chip->cut && !pintle_priv_sim_faulty(chip, PINTLE_SIM_UNPLUGGED);
         if (present && !chip->present) {
             come_back(chip);
         }
@@ -87,58 +87,58 @@ static void refresh(struct pintle_sim *sim)
     }
 }
 
-uint8_t sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount)
+uint8_t pintle_priv_sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount)
 {
     refresh(sim);
     *amount = sim->bus[bus].amount;
     return sim->bus[bus].troubles;
 }
 
-uint8_t sim_off(struct pintle_sim *sim, uint16_t bus)
+uint8_t pintle_priv_sim_off(struct pintle_sim *sim, uint16_t bus)
 {
     refresh(sim);
     return sim->bus[bus].off;
 }
 
-uint8_t sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more)
+uint8_t pintle_priv_sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more)
 {
     refresh(sim);
     return sim->bus[bus].troubles | more;
 }
 
 /* One bit in 256 is wrong. */
-uint8_t sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
+uint8_t pintle_priv_sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
 {
-    return (active & PINTLE_SIM_NOISE) && sim_random(sim) % 256 == 0 ? !bit : bit;
+    return (active & PINTLE_SIM_NOISE) && pintle_priv_sim_random(sim) % 256 == 0 ? !bit : bit;
 }
 
-uint8_t sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind)
+uint8_t pintle_priv_sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind)
 {
     return chip->ails >> kind & 1;
 }
 
-uint8_t sim_hears(const struct pintle_sim_chip *chip)
+uint8_t pintle_priv_sim_hears(const struct pintle_sim_chip *chip)
 {
     refresh(chip->sim);
-    return chip->present && !sim_faulty(chip, PINTLE_SIM_SILENT);
+    return chip->present && !pintle_priv_sim_faulty(chip, PINTLE_SIM_SILENT);
 }
 
 /* In the middle of a write, this is the moment for the power to go. */
 static void written(struct pintle_sim_chip *chip)
 {
-    if (sim_faulty(chip, PINTLE_SIM_CUT)) {
+    if (pintle_priv_sim_faulty(chip, PINTLE_SIM_CUT)) {
         chip->cut = 1;
         chip->present = 0;
     }
 }
 
-uint8_t sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading)
+uint8_t pintle_priv_sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading)
 {
     chip->heard = 0;
     return chip->model->start(chip, reading);
 }
 
-uint8_t sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte)
+uint8_t pintle_priv_sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte)
 {
     uint8_t taken = chip->model->write(chip, byte);
     chip->heard = (uint8_t)(chip->heard < 255 ? chip->heard + 1 : 255);
@@ -148,13 +148,13 @@ uint8_t sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte)
     return taken;
 }
 
-void sim_spi_select(struct pintle_sim_chip *chip, uint8_t on)
+void pintle_priv_sim_spi_select(struct pintle_sim_chip *chip, uint8_t on)
 {
     chip->heard = 0;
     chip->model->select(chip, on);
 }
 
-void sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit)
+void pintle_priv_sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit)
 {
     chip->model->clock(chip, bit);
     chip->heard = (uint8_t)(chip->heard < 255 ? chip->heard + 1 : 255);
@@ -163,7 +163,7 @@ void sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
-void sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte)
+void pintle_priv_sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte)
 {
     chip->model->take(chip, byte);
     written(chip);

@@ -1,9 +1,9 @@
 /* I2C by whole transfers, byte after byte through the chips that are addressed. */
 #include "port/sim/bench.h"
 
-uint8_t sim_means(const struct pintle_sim_chip *chip, uint8_t address)
+uint8_t pintle_priv_sim_means(const struct pintle_sim_chip *chip, uint8_t address)
 {
-    return chip->address == address || sim_faulty(chip, PINTLE_SIM_DEAFENING);
+    return chip->address == address || pintle_priv_sim_faulty(chip, PINTLE_SIM_DEAFENING);
 }
 
 static void byte_passes(struct pintle_sim *sim, struct pintle_sim_bus *bus)
@@ -17,26 +17,26 @@ static void byte_passes(struct pintle_sim *sim, struct pintle_sim_bus *bus)
 static struct pintle_sim_chip *listener(struct pintle_sim_chip *chip)
 {
     while (chip && !(chip->addressed && chip->present)) {
-        chip = sim_next(chip);
+        chip = pintle_priv_sim_next(chip);
     }
     return chip;
 }
 
 static struct pintle_sim_chip *first(const struct pintle_sim_bus *bus)
 {
-    return listener(sim_first(bus->sim, bus->index, PINTLE_SIM_I2C));
+    return listener(pintle_priv_sim_first(bus->sim, bus->index, PINTLE_SIM_I2C));
 }
 
 static struct pintle_sim_chip *next(const struct pintle_sim_chip *chip)
 {
-    return listener(sim_next(chip));
+    return listener(pintle_priv_sim_next(chip));
 }
 
 static void listen(struct pintle_sim_bus *bus, uint8_t address)
 {
-    struct pintle_sim_chip *chip = sim_first(bus->sim, bus->index, PINTLE_SIM_I2C);
-    for (; chip; chip = sim_next(chip)) {
-        chip->addressed = sim_hears(chip) && sim_means(chip, address);
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(bus->sim, bus->index, PINTLE_SIM_I2C);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        chip->addressed = pintle_priv_sim_hears(chip) && pintle_priv_sim_means(chip, address);
     }
 }
 
@@ -44,7 +44,7 @@ static uint8_t call_all(struct pintle_sim_bus *bus, uint8_t reading)
 {
     uint8_t ack = 0;
     for (struct pintle_sim_chip *chip = first(bus); chip; chip = next(chip)) {
-        ack |= sim_i2c_start(chip, reading);
+        ack |= pintle_priv_sim_i2c_start(chip, reading);
     }
     byte_passes(bus->sim, bus);
     return ack;
@@ -54,7 +54,7 @@ static uint8_t write_all(struct pintle_sim_bus *bus, uint8_t byte)
 {
     uint8_t ack = 0;
     for (struct pintle_sim_chip *chip = first(bus); chip; chip = next(chip)) {
-        ack |= sim_i2c_write(chip, byte);
+        ack |= pintle_priv_sim_i2c_write(chip, byte);
     }
     byte_passes(bus->sim, bus);
     return ack;
@@ -91,8 +91,8 @@ static void flip_one_bit(struct pintle_sim_bus *bus, const struct pintle_segment
 {
     const struct pintle_sim_chip *chip = first(bus);
     for (uint8_t i = 0; chip && i < count; i++) {
-        if (segments[i].in && sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
-            uint64_t random = sim_random(bus->sim);
+        if (segments[i].in && pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+            uint64_t random = pintle_priv_sim_random(bus->sim);
             segments[i].in[(random >> 3) % segments[i].length] ^= (uint8_t)(1u << (random & 7));
             return;
         }
@@ -124,18 +124,18 @@ static enum pintle_status transfer(void *context, uint8_t address,
                                    uint32_t limit_us)
 {
     struct pintle_sim_bus *bus = context;
-    if (sim_off(bus->sim, bus->index)) {
+    if (pintle_priv_sim_off(bus->sim, bus->index)) {
         return PINTLE_UNSUPPORTED;
     }
     uint64_t begun = bus->sim->now_us;
     uint32_t amount = 0;
-    uint8_t troubles = sim_troubles(bus->sim, bus->index, &amount);
+    uint8_t troubles = pintle_priv_sim_troubles(bus->sim, bus->index, &amount);
     enum pintle_status status = lines_say(bus, troubles, amount, limit_us);
     if (status != PINTLE_OK) {
         pintle_sim_pass(bus->sim, status == PINTLE_CLOCK_STUCK ? limit_us : 10);
         return status;
     }
-    sim_meddle(bus->sim, bus->index, PINTLE_SIM_I2C);
+    pintle_priv_sim_meddle(bus->sim, bus->index, PINTLE_SIM_I2C);
     listen(bus, address);
     for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
         status = do_segment(bus, &segments[i]);
@@ -154,7 +154,7 @@ static enum pintle_status recover(void *context)
 {
     struct pintle_sim_bus *bus = context;
     uint32_t amount = 0;
-    uint8_t troubles = sim_troubles(bus->sim, bus->index, &amount);
+    uint8_t troubles = pintle_priv_sim_troubles(bus->sim, bus->index, &amount);
     bus->held = 1; /* its chips have seen nine clocks */
     return lines_say(bus, troubles, amount, 1000);
 }

@@ -26,8 +26,8 @@ static uint8_t anybody_pulls(const struct pintle_sim_i2c_wires *w, uint8_t line)
     low |= (w->active & PINTLE_SIM_CLOCK_LOW) && line == PINTLE_SIM_CLOCK;
     low |= (w->active & PINTLE_SIM_HELD) && line == PINTLE_SIM_DATA && w->held_clocks > 0;
     low |= line == PINTLE_SIM_CLOCK && w->sim->now_us < w->stretched_until_us;
-    const struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_I2C);
-    for (; chip; chip = sim_next(chip)) {
+    const struct pintle_sim_chip *chip = pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_I2C);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         low |= chip->side.i2c.low[line];
     }
     return low;
@@ -50,7 +50,7 @@ static void slave_idle(struct pintle_sim_chip *chip)
 static void slave_start(struct pintle_sim_chip *chip)
 {
     slave_idle(chip);
-    if (sim_hears(chip)) {
+    if (pintle_priv_sim_hears(chip)) {
         chip->side.i2c.state = ADDRESS;
         chip->side.i2c.bits = 0;
     }
@@ -81,8 +81,8 @@ static void slave_next_out(struct pintle_sim_chip *chip, uint8_t first)
 {
     struct pintle_sim_i2c_slave *s = &chip->side.i2c;
     s->shifted = chip->model->read(chip);
-    if (first && sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
-        s->shifted ^= (uint8_t)(1u << (sim_random(chip->sim) & 7));
+    if (first && pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+        s->shifted ^= (uint8_t)(1u << (pintle_priv_sim_random(chip->sim) & 7));
     }
     s->bits = 0;
     s->state = READ;
@@ -102,9 +102,9 @@ static uint8_t slave_take_byte(struct pintle_sim_chip *chip)
     uint8_t address = s->state == ADDRESS;
     uint8_t ack = 0;
     if (!address) {
-        ack = sim_i2c_write(chip, s->shifted);
-    } else if (sim_means(chip, s->shifted >> 1)) {
-        ack = sim_i2c_start(chip, s->shifted & 1);
+        ack = pintle_priv_sim_i2c_write(chip, s->shifted);
+    } else if (pintle_priv_sim_means(chip, s->shifted >> 1)) {
+        ack = pintle_priv_sim_i2c_start(chip, s->shifted & 1);
     }
     s->low[PINTLE_SIM_DATA] = ack;
     s->state = ack ? ACK_TO_MASTER : address ? IDLE : DEAF;
@@ -159,10 +159,10 @@ static void all_see(struct pintle_sim_i2c_wires *w, uint8_t line)
     uint8_t clock = w->level[PINTLE_SIM_CLOCK];
     uint8_t answered = 0;
     if (line == PINTLE_SIM_DATA && clock && data) {
-        sim_meddle(w->sim, w->bus, PINTLE_SIM_I2C); /* after a STOP the bus is free */
+        pintle_priv_sim_meddle(w->sim, w->bus, PINTLE_SIM_I2C); /* after a STOP the bus is free */
     }
-    struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_I2C);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_I2C);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         if (line == PINTLE_SIM_DATA && clock) {
             (data ? slave_stop : slave_start)(chip);
         } else if (line == PINTLE_SIM_CLOCK && clock) {
@@ -183,7 +183,7 @@ static void all_see(struct pintle_sim_i2c_wires *w, uint8_t line)
 static void update_troubles(struct pintle_sim_i2c_wires *w)
 {
     uint32_t amount = 0;
-    uint8_t scheduled = sim_troubles(w->sim, w->bus, &amount);
+    uint8_t scheduled = pintle_priv_sim_troubles(w->sim, w->bus, &amount);
     uint8_t begun = scheduled & (uint8_t)~w->active;
     if (begun & PINTLE_SIM_HELD) {
         w->held_clocks = (uint8_t)(amount < 255 ? amount : 255);
@@ -238,7 +238,8 @@ static uint8_t pin_level(void *context)
 {
     struct pintle_sim_i2c_wire *wire = context;
     settle(wire->wires);
-    return sim_noisy(wire->wires->sim, wire->wires->active, wire->wires->level[net(wire)]);
+    return pintle_priv_sim_noisy(wire->wires->sim, wire->wires->active,
+                                 wire->wires->level[net(wire)]);
 }
 
 void pintle_sim_i2c_wires_init(struct pintle_sim_i2c_wires *wires, struct pintle_sim *sim,
@@ -248,8 +249,8 @@ void pintle_sim_i2c_wires_init(struct pintle_sim_i2c_wires *wires, struct pintle
     wires->sim = sim;
     wires->bus = bus;
     wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
-    struct pintle_sim_chip *chip = sim_first(sim, bus, PINTLE_SIM_I2C);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus, PINTLE_SIM_I2C);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         chip->side.i2c = (struct pintle_sim_i2c_slave){ .state = IDLE };
     }
     for (uint8_t line = 0; line < 2; line++) {

@@ -10,18 +10,18 @@ static enum pintle_status reset(void *context)
     const struct pintle_sim_bus *bus = context;
     struct pintle_sim *sim = bus->sim;
     uint8_t there = 0;
-    if (sim_off(sim, bus->index)) {
+    if (pintle_priv_sim_off(sim, bus->index)) {
         return PINTLE_UNSUPPORTED;
     }
-    sim_rom_strong(sim, bus->index, 0);
+    pintle_priv_sim_rom_strong(sim, bus->index, 0);
     pintle_sim_pass(sim, RESET_US);
-    if (sim_active(sim, bus->index, 0) & STUCK) {
+    if (pintle_priv_sim_active(sim, bus->index, 0) & STUCK) {
         return PINTLE_DATA_STUCK;
     }
-    struct pintle_sim_chip *chip = sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
-    for (; chip; chip = sim_next(chip)) {
-        if (sim_hears(chip)) {
-            sim_rom_reset(chip);
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        if (pintle_priv_sim_hears(chip)) {
+            pintle_priv_sim_rom_reset(chip);
             there = 1;
         }
     }
@@ -32,27 +32,27 @@ static uint8_t slot(const struct pintle_sim_bus *bus, uint8_t out)
 {
     struct pintle_sim *sim = bus->sim;
     uint8_t level = out;
-    struct pintle_sim_chip *chip = sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
-    for (; chip; chip = sim_next(chip)) {
-        if (sim_hears(chip) && sim_rom_sends(chip)) {
-            level &= sim_rom_give(chip);
-        } else if (sim_hears(chip)) {
-            sim_rom_take(chip, out);
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        if (pintle_priv_sim_hears(chip) && pintle_priv_sim_rom_sends(chip)) {
+            level &= pintle_priv_sim_rom_give(chip);
+        } else if (pintle_priv_sim_hears(chip)) {
+            pintle_priv_sim_rom_take(chip, out);
         }
     }
     pintle_sim_pass(sim, SLOT_US);
-    uint8_t active = sim_active(sim, bus->index, 0);
-    return active & STUCK ? 0 : sim_noisy(sim, active, level);
+    uint8_t active = pintle_priv_sim_active(sim, bus->index, 0);
+    return active & STUCK ? 0 : pintle_priv_sim_noisy(sim, active, level);
 }
 
 /* One bit of what was read is wrong. */
 static void flip(const struct pintle_sim_bus *bus, uint8_t *in, uint16_t count)
 {
     struct pintle_sim *sim = bus->sim;
-    const struct pintle_sim_chip *chip = sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
-    for (; chip; chip = sim_next(chip)) {
-        if (sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
-            uint64_t bit = sim_random(sim) % count;
+    const struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        if (pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+            uint64_t bit = pintle_priv_sim_random(sim) % count;
             in[bit / 8] ^= (uint8_t)(1u << bit % 8);
             return;
         }
@@ -63,7 +63,7 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
                                 uint8_t strong)
 {
     struct pintle_sim_bus *bus = context;
-    sim_rom_strong(bus->sim, bus->index, 0);
+    pintle_priv_sim_rom_strong(bus->sim, bus->index, 0);
     for (uint16_t i = 0; i < count; i++) {
         uint8_t mask = (uint8_t)(1u << (i & 7));
         uint8_t seen = slot(bus, !out || (out[i / 8] & mask));
@@ -75,7 +75,7 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
     if (in && count >= 8) {
         flip(bus, in, count);
     }
-    sim_rom_strong(bus->sim, bus->index, strong);
+    pintle_priv_sim_rom_strong(bus->sim, bus->index, strong);
     return PINTLE_OK;
 }
 

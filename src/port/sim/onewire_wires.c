@@ -15,7 +15,7 @@ static double now_ns(const struct pintle_sim_onewire_wires *w)
 
 static struct pintle_sim_chip *first(const struct pintle_sim_onewire_wires *w)
 {
-    return sim_first(w->sim, w->bus, PINTLE_SIM_ONEWIRE);
+    return pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_ONEWIRE);
 }
 
 static void set_level(struct pintle_sim_onewire_wires *w, uint8_t level, double at_ns)
@@ -32,7 +32,7 @@ static void set_level(struct pintle_sim_onewire_wires *w, uint8_t level, double 
 static double pulled_until(const struct pintle_sim_onewire_wires *w, double at)
 {
     double until = 0;
-    for (const struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+    for (const struct pintle_sim_chip *chip = first(w); chip; chip = pintle_priv_sim_next(chip)) {
         const struct pintle_sim_probe *p = &chip->side.onewire;
         if (p->low_from_ns <= at && at < p->low_until_ns && p->low_until_ns > until) {
             until = p->low_until_ns;
@@ -45,7 +45,7 @@ static double pulled_until(const struct pintle_sim_onewire_wires *w, double at)
 static double next_pull(const struct pintle_sim_onewire_wires *w, double at)
 {
     double next = NEVER;
-    for (const struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+    for (const struct pintle_sim_chip *chip = first(w); chip; chip = pintle_priv_sim_next(chip)) {
         double from = chip->side.onewire.low_from_ns;
         next = from > at && from < next ? from : next;
     }
@@ -63,7 +63,7 @@ static uint8_t stuck(const struct pintle_sim_onewire_wires *w)
 static double released(const struct pintle_sim_onewire_wires *w, double at)
 {
     double last = w->released_ns;
-    for (const struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+    for (const struct pintle_sim_chip *chip = first(w); chip; chip = pintle_priv_sim_next(chip)) {
         double until = chip->side.onewire.low_until_ns;
         last = chip->side.onewire.low_from_ns < NEVER && until <= at && until > last ? until : last;
     }
@@ -101,13 +101,16 @@ static void falls(struct pintle_sim_onewire_wires *w)
     set_level(w, 0, now_ns(w));
     w->fell_ns = now_ns(w);
     w->in_slot = 1;
-    for (struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+    for (struct pintle_sim_chip *chip = first(w); chip; chip = pintle_priv_sim_next(chip)) {
         struct pintle_sim_probe *p = &chip->side.onewire;
         p->low_from_ns = NEVER;
-        p->sent = sim_hears(chip) && sim_rom_sends(chip);
+        p->sent = pintle_priv_sim_hears(chip) && pintle_priv_sim_rom_sends(chip);
         if (p->sent) {
-            uint8_t bit = sim_rom_give(chip);
-            bit = sim_faulty(chip, PINTLE_SIM_FLIPPED) && sim_random(w->sim) % 32 == 0 ? !bit : bit;
+            uint8_t bit = pintle_priv_sim_rom_give(chip);
+            bit = pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)
+                          && pintle_priv_sim_random(w->sim) % 32 == 0
+                      ? !bit
+                      : bit;
             p->low_from_ns = bit ? NEVER : w->fell_ns;
             p->low_until_ns = w->fell_ns + p->holds_ns;
         }
@@ -117,7 +120,7 @@ static void falls(struct pintle_sim_onewire_wires *w)
 static void was_reset(struct pintle_sim_onewire_wires *w, struct pintle_sim_chip *chip)
 {
     struct pintle_sim_probe *p = &chip->side.onewire;
-    sim_rom_reset(chip);
+    pintle_priv_sim_rom_reset(chip);
     p->low_from_ns = now_ns(w) + p->shows_ns;
     p->low_until_ns = p->low_from_ns + p->shown_ns;
 }
@@ -127,14 +130,14 @@ static void rises(struct pintle_sim_onewire_wires *w)
 {
     double low = now_ns(w) - w->fell_ns + (w->drive == PINTLE_DRIVE_HIGH ? 0 : w->rise_ns);
     w->in_slot = 0;
-    for (struct pintle_sim_chip *chip = first(w); chip; chip = sim_next(chip)) {
+    for (struct pintle_sim_chip *chip = first(w); chip; chip = pintle_priv_sim_next(chip)) {
         struct pintle_sim_probe *p = &chip->side.onewire;
-        if (!sim_hears(chip)) {
+        if (!pintle_priv_sim_hears(chip)) {
             p->low_from_ns = NEVER;
         } else if (low >= RESET_NS) {
             was_reset(w, chip);
         } else if (!p->sent) {
-            sim_rom_take(chip, low < p->samples_ns);
+            pintle_priv_sim_rom_take(chip, low < p->samples_ns);
         }
     }
 }
@@ -142,33 +145,33 @@ static void rises(struct pintle_sim_onewire_wires *w)
 static void drive(void *context, enum pintle_drive drive)
 {
     struct pintle_sim_onewire_wires *w = context;
-    w->active = sim_active(w->sim, w->bus, w->trouble);
+    w->active = pintle_priv_sim_active(w->sim, w->bus, w->trouble);
     if (w->drive != PINTLE_DRIVE_LOW) {
         settle(w);
     }
     w->drive = (uint8_t)drive;
     w->charged = drive == PINTLE_RELEASE ? w->charged : drive == PINTLE_DRIVE_HIGH;
     if (drive == PINTLE_DRIVE_LOW && !w->in_slot && w->level) {
-        sim_rom_strong(w->sim, w->bus, 0);
+        pintle_priv_sim_rom_strong(w->sim, w->bus, 0);
         falls(w);
     } else if (drive != PINTLE_DRIVE_LOW) {
         if (w->in_slot) {
             rises(w);
             w->released_ns = w->seen_ns = now_ns(w);
         }
-        sim_rom_strong(w->sim, w->bus, drive == PINTLE_DRIVE_HIGH);
+        pintle_priv_sim_rom_strong(w->sim, w->bus, drive == PINTLE_DRIVE_HIGH);
     }
 }
 
 static uint8_t level(void *context)
 {
     struct pintle_sim_onewire_wires *w = context;
-    w->active = sim_active(w->sim, w->bus, w->trouble);
+    w->active = pintle_priv_sim_active(w->sim, w->bus, w->trouble);
     if (w->drive == PINTLE_DRIVE_LOW) {
         return 0;
     }
     settle(w);
-    return sim_noisy(w->sim, w->active, w->level);
+    return pintle_priv_sim_noisy(w->sim, w->active, w->level);
 }
 
 void pintle_sim_onewire_wires_init(struct pintle_sim_onewire_wires *wires, struct pintle_sim *sim,
@@ -182,12 +185,12 @@ void pintle_sim_onewire_wires_init(struct pintle_sim_onewire_wires *wires, struc
     wires->released_ns = -NEVER;
     wires->seen_ns = now_ns(wires);
     wires->rise_ns = pull_up_ohm * capacitance_pf * 1e-3 * LN_RISE;
-    for (struct pintle_sim_chip *chip = first(wires); chip; chip = sim_next(chip)) {
+    for (struct pintle_sim_chip *chip = first(wires); chip; chip = pintle_priv_sim_next(chip)) {
         chip->side.onewire = (struct pintle_sim_probe){
-            .samples_ns = 30000 + 14000 * sim_uniform(sim),
-            .holds_ns = 30000 + 14000 * sim_uniform(sim),
-            .shows_ns = 37000 + 21000 * sim_uniform(sim),
-            .shown_ns = 150000 + 85000 * sim_uniform(sim),
+            .samples_ns = 30000 + 14000 * pintle_priv_sim_uniform(sim),
+            .holds_ns = 30000 + 14000 * pintle_priv_sim_uniform(sim),
+            .shows_ns = 37000 + 21000 * pintle_priv_sim_uniform(sim),
+            .shown_ns = 150000 + 85000 * pintle_priv_sim_uniform(sim),
             .low_from_ns = NEVER,
         };
     }

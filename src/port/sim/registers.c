@@ -87,13 +87,13 @@ static void spi_write(struct pintle_sim_chip *chip, uint16_t address, const uint
 static void say(struct pintle_sim_chip *chip, uint8_t byte)
 {
     for (uint8_t bit = 0; bit < 8; bit++) {
-        sim_rom_take(chip, byte >> bit & 1);
+        pintle_priv_sim_rom_take(chip, byte >> bit & 1);
     }
 }
 
 static void call(struct pintle_sim_chip *chip, uint8_t command)
 {
-    sim_rom_reset(chip);
+    pintle_priv_sim_rom_reset(chip);
     say(chip, 0xcc);
     say(chip, command);
 }
@@ -103,12 +103,12 @@ static void onewire_read(struct pintle_sim_chip *chip, uint16_t address, uint8_t
     call(chip, 0xbe);
     for (unsigned bit = 0; bit < 8u * (address + count); bit++) {
         uint8_t *byte = bit / 8 < address ? NULL : &to[bit / 8 - address];
-        uint8_t sent = sim_rom_give(chip);
+        uint8_t sent = pintle_priv_sim_rom_give(chip);
         if (byte) {
             *byte = (uint8_t)(*byte >> 1 | sent << 7);
         }
     }
-    sim_rom_reset(chip);
+    pintle_priv_sim_rom_reset(chip);
 }
 
 static void onewire_write(struct pintle_sim_chip *chip, uint16_t address, const uint8_t *from,
@@ -125,7 +125,7 @@ static void onewire_write(struct pintle_sim_chip *chip, uint16_t address, const 
     for (uint8_t i = 0; i < 3; i++) {
         say(chip, pad[i]);
     }
-    sim_rom_reset(chip);
+    pintle_priv_sim_rom_reset(chip);
 }
 
 /* --- all of them --- */
@@ -177,7 +177,8 @@ static const struct pintle_sim_register *any(struct pintle_sim_chip *chip, uint8
     const struct pintle_sim_register *found = NULL;
     unsigned count = 0;
     for (const struct pintle_sim_register *r = map ? map->registers : NULL; r && r->access; r++) {
-        if ((r->access & access) && !(r->access & but) && sim_random(chip->sim) % ++count == 0) {
+        if ((r->access & access) && !(r->access & but)
+            && pintle_priv_sim_random(chip->sim) % ++count == 0) {
             found = r;
         }
     }
@@ -186,7 +187,7 @@ static const struct pintle_sim_register *any(struct pintle_sim_chip *chip, uint8
 
 static uint32_t anything(struct pintle_sim *sim)
 {
-    uint64_t random = sim_random(sim);
+    uint64_t random = pintle_priv_sim_random(sim);
     return random >> 62 ? (uint32_t)random : random & 1 ? UINT32_MAX : 0;
 }
 
@@ -201,11 +202,12 @@ void pintle_sim_scramble(struct pintle_sim_chip *chip)
 }
 
 /* Every other time; not in the middle of what a 1-Wire master begun with a reset. */
-void sim_meddle(struct pintle_sim *sim, uint16_t bus, enum pintle_sim_kind kind)
+void pintle_priv_sim_meddle(struct pintle_sim *sim, uint16_t bus, enum pintle_sim_kind kind)
 {
-    struct pintle_sim_chip *chip = sim->faults ? sim_first(sim, bus, kind) : NULL;
-    for (; chip; chip = sim_next(chip)) {
-        if (sim_faulty(chip, PINTLE_SIM_MEDDLED) && sim_hears(chip) && sim_random(sim) % 2) {
+    struct pintle_sim_chip *chip = sim->faults ? pintle_priv_sim_first(sim, bus, kind) : NULL;
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        if (pintle_priv_sim_faulty(chip, PINTLE_SIM_MEDDLED) && pintle_priv_sim_hears(chip)
+            && pintle_priv_sim_random(sim) % 2) {
             const struct pintle_sim_register *r = any(chip, PINTLE_SIM_READS, PINTLE_SIM_CLEARS);
             uint8_t bytes[4];
             if (r) {

@@ -3,7 +3,7 @@
 
 enum { ASLEEP, COMMAND, MATCHING, SENDING_CODE, SEARCHING, ADDRESSED };
 
-uint8_t sim_rom_crc(const uint8_t *bytes, int count)
+uint8_t pintle_priv_sim_rom_crc(const uint8_t *bytes, int count)
 {
     unsigned crc = 0;
     for (int bit = 0; bit < 8 * count; bit++) {
@@ -14,7 +14,7 @@ uint8_t sim_rom_crc(const uint8_t *bytes, int count)
     return (uint8_t)crc;
 }
 
-void sim_rom_reset(struct pintle_sim_chip *chip)
+void pintle_priv_sim_rom_reset(struct pintle_sim_chip *chip)
 {
     chip->rom.state = COMMAND;
     chip->rom.bits = 0;
@@ -27,14 +27,14 @@ static uint8_t code_bit(const struct pintle_sim_chip *chip, uint8_t bit)
     return chip->rom.code[bit / 8] >> bit % 8 & 1;
 }
 
-uint8_t sim_rom_sends(const struct pintle_sim_chip *chip)
+uint8_t pintle_priv_sim_rom_sends(const struct pintle_sim_chip *chip)
 {
     const struct pintle_sim_rom *rom = &chip->rom;
     return rom->state == SENDING_CODE || (rom->state == SEARCHING && rom->bits % 3 != 2)
            || (rom->state == ADDRESSED && rom->giving);
 }
 
-uint8_t sim_rom_give(struct pintle_sim_chip *chip)
+uint8_t pintle_priv_sim_rom_give(struct pintle_sim_chip *chip)
 {
     struct pintle_sim_rom *rom = &chip->rom;
     uint8_t bit = 1;
@@ -106,7 +106,7 @@ static void hear_code(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
-void sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit)
+void pintle_priv_sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit)
 {
     struct pintle_sim_rom *rom = &chip->rom;
     if (rom->state == SEARCHING) {
@@ -120,20 +120,20 @@ void sim_rom_take(struct pintle_sim_chip *chip, uint8_t bit)
             if (rom->state == COMMAND) {
                 hear_command(chip, rom->byte);
             } else {
-                sim_onewire_take(chip, rom->byte);
+                pintle_priv_sim_onewire_take(chip, rom->byte);
             }
         }
     }
 }
 
-void sim_rom_strong(struct pintle_sim *sim, uint16_t bus, uint8_t on)
+void pintle_priv_sim_rom_strong(struct pintle_sim *sim, uint16_t bus, uint8_t on)
 {
     if (sim->bus[bus].strong == on) {
         return;
     }
     sim->bus[bus].strong = on;
-    struct pintle_sim_chip *chip = sim_first(sim, bus, PINTLE_SIM_ONEWIRE);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus, PINTLE_SIM_ONEWIRE);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         if (chip->present) {
             chip->model->powered(chip, on);
         }

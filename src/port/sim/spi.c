@@ -15,32 +15,33 @@ struct talk {
 static struct pintle_sim_chip *listener(struct pintle_sim_chip *chip)
 {
     while (chip && !(chip->addressed && chip->present)) {
-        chip = sim_next(chip);
+        chip = pintle_priv_sim_next(chip);
     }
     return chip;
 }
 
 static struct pintle_sim_chip *first(const struct talk *talk)
 {
-    return listener(sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI));
+    return listener(pintle_priv_sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI));
 }
 
 static struct pintle_sim_chip *next(const struct pintle_sim_chip *chip)
 {
-    return listener(sim_next(chip));
+    return listener(pintle_priv_sim_next(chip));
 }
 
 static void select_chips(struct talk *talk, const struct pintle_spi_way *way)
 {
-    struct pintle_sim_chip *chip = sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip =
+        pintle_priv_sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         const struct pintle_sim_model *model = chip->model;
-        chip->addressed = chip->address == way->select && sim_hears(chip);
+        chip->addressed = chip->address == way->select && pintle_priv_sim_hears(chip);
         if (chip->addressed) {
             talk->late |= !(model->modes >> way->mode & 1) || way->low_bit_first;
             talk->lost |= !(model->modes & (way->mode % 3 ? 6 : 9)) || way->low_bit_first;
             talk->hasty |= way->clock_hz > model->top_hz;
-            sim_spi_select(chip, 1);
+            pintle_priv_sim_spi_select(chip, 1);
         }
     }
 }
@@ -64,15 +65,17 @@ static uint8_t pass_bit(struct talk *talk, uint8_t bit)
     talk->shown_before = now;
     struct pintle_sim_chip *chip = talk->active & PINTLE_SIM_CLOCK_LOW ? NULL : first(talk);
     for (; chip; chip = next(chip)) {
-        sim_spi_clock(chip, (talk->active & PINTLE_SIM_SWAPPED) ? 1 : taken);
+        pintle_priv_sim_spi_clock(chip, (talk->active & PINTLE_SIM_SWAPPED) ? 1 : taken);
     }
-    if (talk->hasty && sim_random(talk->sim) % 4 == 0) {
+    if (talk->hasty && pintle_priv_sim_random(talk->sim) % 4 == 0) {
         seen = !seen;
     }
     if (talk->active & (PINTLE_SIM_SWAPPED | PINTLE_SIM_CLOCK_LOW)) {
         seen = 1;
     }
-    return talk->active & PINTLE_SIM_DATA_LOW ? 0 : sim_noisy(talk->sim, talk->active, seen);
+    return talk->active & PINTLE_SIM_DATA_LOW
+               ? 0
+               : pintle_priv_sim_noisy(talk->sim, talk->active, seen);
 }
 
 static uint8_t pass_byte(struct talk *talk, uint8_t out)
@@ -93,8 +96,9 @@ static void pass_segment(struct talk *talk, const struct pintle_segment *segment
         }
     }
     const struct pintle_sim_chip *chip = first(talk);
-    if (segment->in && chip && segment->length > 0 && sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
-        uint64_t random = sim_random(talk->sim);
+    if (segment->in && chip && segment->length > 0
+        && pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+        uint64_t random = pintle_priv_sim_random(talk->sim);
         segment->in[(random >> 3) % segment->length] ^= (uint8_t)(1u << (random & 7));
     }
 }
@@ -104,13 +108,15 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
 {
     struct pintle_sim_bus *bus = context;
     struct pintle_sim *sim = bus->sim;
-    if (sim_off(sim, bus->index)) {
+    if (pintle_priv_sim_off(sim, bus->index)) {
         return PINTLE_UNSUPPORTED;
     }
-    struct talk talk = { .sim = sim, .bus = bus, .active = sim_active(sim, bus->index, 0) };
+    struct talk talk = { .sim = sim,
+                         .bus = bus,
+                         .active = pintle_priv_sim_active(sim, bus->index, 0) };
     uint64_t bytes = 0;
     if (!bus->claimed) {
-        sim_meddle(sim, bus->index, PINTLE_SIM_SPI);
+        pintle_priv_sim_meddle(sim, bus->index, PINTLE_SIM_SPI);
     }
     select_chips(&talk, way);
     for (uint8_t i = 0; i < count; i++) {
@@ -118,7 +124,7 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
         bytes += segments[i].length;
     }
     for (struct pintle_sim_chip *chip = first(&talk); chip; chip = next(chip)) {
-        sim_spi_select(chip, 0);
+        pintle_priv_sim_spi_select(chip, 0);
         chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     }
     bus->bytes += bytes;
@@ -126,14 +132,15 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
     return PINTLE_OK;
 }
 
-void sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out)
+void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out)
 {
     shifter->bits = 0;
     shifter->out = out;
     chip->shown = out >> 7;
 }
 
-uint8_t sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t bit)
+uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter,
+                              uint8_t bit)
 {
     shifter->in = (uint8_t)(shifter->in << 1 | bit);
     shifter->out = (uint8_t)(shifter->out << 1);
@@ -146,7 +153,7 @@ uint8_t sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uin
 static enum pintle_status acquire(void *context)
 {
     struct pintle_sim_bus *bus = context;
-    sim_meddle(bus->sim, bus->index, PINTLE_SIM_SPI);
+    pintle_priv_sim_meddle(bus->sim, bus->index, PINTLE_SIM_SPI);
     bus->claimed = 1;
     return PINTLE_OK;
 }

@@ -14,15 +14,15 @@ static void set_level(struct pintle_sim_spi_wires *w, uint8_t line, uint8_t leve
 
 static uint8_t hears(const struct pintle_sim_chip *chip)
 {
-    return chip->side.spi.selected && sim_hears(chip);
+    return chip->side.spi.selected && pintle_priv_sim_hears(chip);
 }
 
 /* What the chips' common output is. */
 static void settle_in(struct pintle_sim_spi_wires *w)
 {
     uint8_t level = 1;
-    const struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
-    for (; chip; chip = sim_next(chip)) {
+    const struct pintle_sim_chip *chip = pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         level &= !(hears(chip) && chip->side.spi.visible == PINTLE_SIM_SHOWS_0);
     }
     level = w->active & PINTLE_SIM_SWAPPED ? 1 : level;
@@ -33,15 +33,15 @@ static void settle_in(struct pintle_sim_spi_wires *w)
 static void clock_edge(struct pintle_sim_spi_wires *w, uint8_t level)
 {
     uint8_t data = w->active & PINTLE_SIM_SWAPPED ? 1 : w->level[PINTLE_SIM_DATA];
-    struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         struct pintle_sim_spi_slave *s = &chip->side.spi;
         uint8_t taking = level == (chip->model->modes & 9 ? 1 : 0);
         if (!hears(chip)) {
             continue;
         }
         if (taking) {
-            sim_spi_clock(chip, data);
+            pintle_priv_sim_spi_clock(chip, data);
         } else {
             s->visible = s->behind ? s->before : chip->shown;
             s->before = chip->shown;
@@ -51,21 +51,21 @@ static void clock_edge(struct pintle_sim_spi_wires *w, uint8_t level)
 
 static void select_edge(struct pintle_sim_spi_wires *w, uint8_t select, uint8_t level)
 {
-    struct pintle_sim_chip *chip = sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         struct pintle_sim_spi_slave *s = &chip->side.spi;
         if (chip->address == select) {
             s->selected = !level;
             s->behind = chip->model->modes == 1 << 3 && !w->level[PINTLE_SIM_CLOCK];
             s->before = PINTLE_SIM_SHOWS_NOTHING;
-            if (sim_hears(chip)) {
-                sim_spi_select(chip, !level);
+            if (pintle_priv_sim_hears(chip)) {
+                pintle_priv_sim_spi_select(chip, !level);
             }
             s->visible = chip->shown;
         }
     }
     if (level) {
-        sim_meddle(w->sim, w->bus, PINTLE_SIM_SPI);
+        pintle_priv_sim_meddle(w->sim, w->bus, PINTLE_SIM_SPI);
     }
 }
 
@@ -75,7 +75,7 @@ static void drive(void *context, enum pintle_drive drive)
     struct pintle_sim_spi_wires *w = wire->wires;
     uint8_t level = drive != PINTLE_DRIVE_LOW;
     uint8_t before = w->level[wire->line];
-    w->active = sim_active(w->sim, w->bus, w->trouble);
+    w->active = pintle_priv_sim_active(w->sim, w->bus, w->trouble);
     if (wire->line == PINTLE_SIM_CLOCK && (w->active & PINTLE_SIM_CLOCK_LOW)) {
         level = 0;
     }
@@ -92,9 +92,9 @@ static uint8_t level(void *context)
 {
     const struct pintle_sim_spi_wire *wire = context;
     struct pintle_sim_spi_wires *w = wire->wires;
-    w->active = sim_active(w->sim, w->bus, w->trouble);
+    w->active = pintle_priv_sim_active(w->sim, w->bus, w->trouble);
     settle_in(w);
-    return sim_noisy(w->sim, w->active, w->level[wire->line]);
+    return pintle_priv_sim_noisy(w->sim, w->active, w->level[wire->line]);
 }
 
 void pintle_sim_spi_wires_init(struct pintle_sim_spi_wires *wires, struct pintle_sim *sim,
@@ -103,8 +103,8 @@ void pintle_sim_spi_wires_init(struct pintle_sim_spi_wires *wires, struct pintle
     memset(wires, 0, sizeof *wires);
     wires->sim = sim;
     wires->bus = bus;
-    struct pintle_sim_chip *chip = sim_first(sim, bus, PINTLE_SIM_SPI);
-    for (; chip; chip = sim_next(chip)) {
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
         chip->side.spi = (struct pintle_sim_spi_slave){ .visible = PINTLE_SIM_SHOWS_NOTHING };
     }
     for (unsigned line = 0; line < PINTLE_SIM_LINES_MAX; line++) {

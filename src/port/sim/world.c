@@ -39,7 +39,7 @@ double pintle_curve_at(const struct pintle_curve *curve, double t)
 }
 
 /* SplitMix64: each state gives one well-mixed number. */
-uint64_t sim_random(struct pintle_sim *sim)
+uint64_t pintle_priv_sim_random(struct pintle_sim *sim)
 {
     uint64_t z = sim->seed += 0x9e3779b97f4a7c15u;
     z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9u;
@@ -48,9 +48,9 @@ uint64_t sim_random(struct pintle_sim *sim)
 }
 
 /* Uniform in -1 to 1. */
-double sim_uniform(struct pintle_sim *sim)
+double pintle_priv_sim_uniform(struct pintle_sim *sim)
 {
-    return (double)(sim_random(sim) >> 11) / 4503599627370496.0 - 1.0;
+    return (double)(pintle_priv_sim_random(sim) >> 11) / 4503599627370496.0 - 1.0;
 }
 
 /* About normal with deviation 1, never beyond 3: a specimen stays within its data sheet. */
@@ -58,7 +58,7 @@ static double bell(struct pintle_sim *sim)
 {
     double sum = 0;
     for (int i = 0; i < 3; i++) {
-        sum += sim_uniform(sim);
+        sum += pintle_priv_sim_uniform(sim);
     }
     return sum;
 }
@@ -105,16 +105,17 @@ double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input)
     return i < 0 ? (double)NAN : pintle_curve_at(&chip->feels[i], now_s(chip));
 }
 
-double sim_sense(struct pintle_sim_chip *chip, int input)
+double pintle_priv_sim_sense(struct pintle_sim_chip *chip, int input)
 {
-    if (isnan(chip->last[input]) || !sim_faulty(chip, PINTLE_SIM_FROZEN)) {
+    if (isnan(chip->last[input]) || !pintle_priv_sim_faulty(chip, PINTLE_SIM_FROZEN)) {
         chip->last[input] = pintle_curve_at(&chip->feels[input], now_s(chip)) + chip->error[input]
                             + chip->model->noises[input] * bell(chip->sim);
     }
     return chip->last[input];
 }
 
-uint64_t sim_conversion(const struct pintle_sim_chip *chip, double typical_us, double longest_us)
+uint64_t pintle_priv_sim_conversion(const struct pintle_sim_chip *chip, double typical_us,
+                                    double longest_us)
 {
     return (uint64_t)(typical_us + chip->slowness * (longest_us - typical_us));
 }

@@ -50,7 +50,7 @@ static void power_up(struct pintle_sim_chip *chip)
 static void measure(struct pintle_sim_chip *chip)
 {
     struct as5600 *s = self(chip);
-    double turns = sim_sense(chip, 0) / 360;
+    double turns = pintle_priv_sim_sense(chip, 0) / 360;
     unsigned code = (unsigned)floor((turns - floor(turns)) * 4096 + 0.5) & 0xfff;
     unsigned zero = (unsigned)s->regs[1] << 8 | s->regs[2]; /* ZPOS */
     unsigned angle = (code - zero) & 0xfff;
@@ -94,7 +94,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model sim_as5600 = {
+const struct pintle_sim_model pintle_priv_sim_as5600 = {
     .name = "AS5600",
     .inputs = { "angle" },
     .errors = { 0.8 },

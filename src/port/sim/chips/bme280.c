@@ -141,7 +141,7 @@ static uint32_t search(const struct trim *trim, formula of, double t_fine, uint3
 /* A number about `middle`, whole, as far as `spread` from it. */
 static double about(struct pintle_sim *sim, double middle, double spread)
 {
-    return floor(middle + spread * sim_uniform(sim) + 0.5);
+    return floor(middle + spread * pintle_priv_sim_uniform(sim) + 0.5);
 }
 
 static void draw_trim(struct pintle_sim *sim, struct trim *trim)
@@ -209,7 +209,8 @@ static void power_up(struct pintle_sim_chip *chip)
     *s = (struct bme280){ .trim = trim,
                           .drawn = 1,
                           .data = { 0x80, 0, 0, 0x80, 0, 0, 0x80, 0 },
-                          .ready = chip->sim->now_us + (uint64_t)sim_conversion(chip, 1500, 2000) };
+                          .ready = chip->sim->now_us
+                                   + (uint64_t)pintle_priv_sim_conversion(chip, 1500, 2000) };
 }
 
 static double samples(uint8_t osrs)
@@ -243,9 +244,9 @@ static void begin(struct pintle_sim_chip *chip, uint64_t at)
 {
     struct bme280 *s = self(chip);
     s->measuring = 1;
-    s->ready =
-        at
-        + sim_conversion(chip, measuring_us(s, 1000, 2000, 500), measuring_us(s, 1250, 2300, 575));
+    s->ready = at
+               + pintle_priv_sim_conversion(chip, measuring_us(s, 1000, 2000, 500),
+                                            measuring_us(s, 1250, 2300, 575));
 }
 
 /* Section 3.4.4. */
@@ -267,12 +268,13 @@ static void put_twenty(uint8_t *to, uint32_t code)
 static void finish(struct pintle_sim_chip *chip)
 {
     struct bme280 *s = self(chip);
-    double t = smooth(&s->smooth_t, sim_sense(chip, TEMPERATURE), s->config, s->filled);
-    double p = smooth(&s->smooth_p, sim_sense(chip, PRESSURE), s->config, s->filled);
+    double t = smooth(&s->smooth_t, pintle_priv_sim_sense(chip, TEMPERATURE), s->config, s->filled);
+    double p = smooth(&s->smooth_p, pintle_priv_sim_sense(chip, PRESSURE), s->config, s->filled);
     uint32_t adc_T = search(&s->trim, celsius_of, 0, 0xfffff, t, 1);
     double t_fine = t_fine_of(&s->trim, adc_T);
     uint32_t adc_P = search(&s->trim, pascal_of, t_fine, 0xfffff, p, 0);
-    uint32_t adc_H = search(&s->trim, percent_of, t_fine, 0xffff, sim_sense(chip, HUMIDITY), 1);
+    uint32_t adc_H =
+        search(&s->trim, percent_of, t_fine, 0xffff, pintle_priv_sim_sense(chip, HUMIDITY), 1);
     s->filled = 1;
     put_twenty(s->data, (s->ctrl_meas & 0x1c) ? adc_P : 0x80000);
     put_twenty(s->data + 3, (s->ctrl_meas & 0xe0) ? adc_T : 0x80000);
@@ -415,7 +417,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model sim_bme280 = {
+const struct pintle_sim_model pintle_priv_sim_bme280 = {
     .name = "BME280",
     .inputs = { "temperature", "pressure", "humidity" },
     .errors = { 0.5, 60, 1.5 },

@@ -62,7 +62,7 @@ static void wake(struct pintle_sim_chip *chip)
     struct ds18b20 *s = self(chip);
     const uint8_t pad[9] = { 0x50, 0x05, s->kept[0], s->kept[1], s->kept[2], 0xff, 0x0c, 0x10, 0 };
     memcpy(s->pad, pad, sizeof pad);
-    s->pad[8] = sim_rom_crc(s->pad, 8);
+    s->pad[8] = pintle_priv_sim_rom_crc(s->pad, 8);
     s->converting = 0;
     s->doing = NOTHING;
 }
@@ -92,7 +92,7 @@ static uint32_t settles_us(const struct pintle_sim_chip *chip)
 
 static uint64_t conversion_us(const struct pintle_sim_chip *chip)
 {
-    return sim_conversion(chip, 0.7 * longest_us(chip), longest_us(chip));
+    return pintle_priv_sim_conversion(chip, 0.7 * longest_us(chip), longest_us(chip));
 }
 
 /* Bits below the resolution are undefined (table 2). */
@@ -100,13 +100,13 @@ static void convert(struct pintle_sim_chip *chip)
 {
     struct ds18b20 *s = self(chip);
     int unused = 3 - (s->pad[4] >> 5 & 3);
-    double degrees = fmin(fmax(sim_sense(chip, 0), -55), 125);
+    double degrees = fmin(fmax(pintle_priv_sim_sense(chip, 0), -55), 125);
     int counts = (int)floor(degrees * 16 / (1 << unused) + 0.5) * (1 << unused);
-    counts += (int)(sim_random(chip->sim) % (1u << unused));
+    counts += (int)(pintle_priv_sim_random(chip->sim) % (1u << unused));
     s->pad[0] = (uint8_t)counts;
     s->pad[1] = (uint8_t)(counts >> 8);
     s->pad[6] = (uint8_t)(0x10 - (counts & 15));
-    s->pad[8] = sim_rom_crc(s->pad, 8);
+    s->pad[8] = pintle_priv_sim_rom_crc(s->pad, 8);
 }
 
 /* A chip that lives on the line and isn't driven hard while it converts loses its supply. */
@@ -170,7 +170,7 @@ static void command(struct pintle_sim_chip *chip, uint8_t code)
         break;
     case 0xb8:
         memcpy(s->pad + 2, s->kept, 3);
-        s->pad[8] = sim_rom_crc(s->pad, 8);
+        s->pad[8] = pintle_priv_sim_rom_crc(s->pad, 8);
         break;
     case 0xb4:
         tell(chip, TELLING_POWER);
@@ -189,7 +189,7 @@ static void take(struct pintle_sim_chip *chip, uint8_t byte)
     } else if (s->at < 3) {
         s->pad[2 + s->at] = s->at == 2 ? (uint8_t)((byte & 0x60) | 0x1f) : byte;
         s->at++;
-        s->pad[8] = sim_rom_crc(s->pad, 8);
+        s->pad[8] = pintle_priv_sim_rom_crc(s->pad, 8);
     }
 }
 
@@ -225,7 +225,7 @@ static uint8_t alarm(struct pintle_sim_chip *chip)
     return degrees >= whole(s->pad[2]) || degrees <= whole(s->pad[3]);
 }
 
-const struct pintle_sim_model sim_ds18b20 = {
+const struct pintle_sim_model pintle_priv_sim_ds18b20 = {
     .name = "DS18B20",
     .kind = PINTLE_SIM_ONEWIRE,
     .inputs = { "temperature" },

@@ -138,7 +138,7 @@ static void tick(struct ds3231 *s)
 static void convert(struct pintle_sim_chip *chip)
 {
     struct ds3231 *s = self(chip);
-    int quarters = (int)floor(sim_sense(chip, 0) * 4 + 0.5);
+    int quarters = (int)floor(pintle_priv_sim_sense(chip, 0) * 4 + 0.5);
     quarters = quarters < -512 ? -512 : quarters > 511 ? 511 : quarters;
     unsigned word = (unsigned)(quarters * 64) & 0xffffu;
     s->regs[0x11] = (uint8_t)(word >> 8);
@@ -153,7 +153,7 @@ static void begin(struct pintle_sim_chip *chip, uint64_t at)
 {
     struct ds3231 *s = self(chip);
     s->regs[0x0f] |= 0x04;
-    s->converts_until = at + sim_conversion(chip, 125000, 200000);
+    s->converts_until = at + pintle_priv_sim_conversion(chip, 125000, 200000);
     s->until_conversion = CONVERT_EVERY_S;
 }
 
@@ -280,7 +280,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model sim_ds3231 = {
+const struct pintle_sim_model pintle_priv_sim_ds3231 = {
     .name = "DS3231",
     .inputs = { "temperature" },
     .errors = { 1.5 },

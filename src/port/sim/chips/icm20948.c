@@ -115,7 +115,8 @@ static void power_up(struct pintle_sim_chip *chip)
     s->regs[2][GYRO_CONFIG_1] = 0x01;
     s->regs[2][ACCEL_CONFIG] = 0x01;
     /* table 3; at the world's beginning it has been on for long */
-    s->ready_us = chip->sim->now_us ? chip->sim->now_us + sim_conversion(chip, 11000, 100000) : 0;
+    s->ready_us =
+        chip->sim->now_us ? chip->sim->now_us + pintle_priv_sim_conversion(chip, 11000, 100000) : 0;
 }
 
 static void put(struct icm20948 *s, int at, double counts)
@@ -142,9 +143,9 @@ static void sample(struct pintle_sim_chip *chip)
     int range = s->regs[2][ACCEL_CONFIG] >> 1 & 3;
     double degree = per_degree[s->regs[2][GYRO_CONFIG_1] >> 1 & 3];
     for (int axis = 0; axis < 3; axis++) {
-        double rate = sim_sense(chip, 3 + axis) * 57.29577951308232 + offset(s, axis);
+        double rate = pintle_priv_sim_sense(chip, 3 + axis) * 57.29577951308232 + offset(s, axis);
         if (!(s->regs[0][PWR_MGMT_2] & 0x38)) {
-            put(s, 2 * axis, sim_sense(chip, axis) / 9.80665 * (16384 >> range));
+            put(s, 2 * axis, pintle_priv_sim_sense(chip, axis) / 9.80665 * (16384 >> range));
         }
         if (!(s->regs[0][PWR_MGMT_2] & 0x07)) {
             put(s, 6 + 2 * axis, rate * degree);
@@ -163,7 +164,7 @@ static uint32_t longest_us(const struct pintle_sim_chip *chip)
 /* Table 3: start-up of the registers, which can be asked, and of the gyroscope. */
 static uint32_t settles_us(const struct pintle_sim_chip *chip)
 {
-    return (uint32_t)sim_conversion(chip, 11000, 100000) + GYRO_START_US;
+    return (uint32_t)pintle_priv_sim_conversion(chip, 11000, 100000) + GYRO_START_US;
 }
 
 static uint8_t keeps(uint8_t bank, uint8_t address)
@@ -242,7 +243,7 @@ static void select(struct pintle_sim_chip *chip, uint8_t on)
 static void clock(struct pintle_sim_chip *chip, uint8_t bit)
 {
     struct icm20948 *s = self(chip);
-    if (!sim_shift(chip, &s->shifter, bit)) {
+    if (!pintle_priv_sim_shift(chip, &s->shifter, bit)) {
         if (!s->reading || s->bytes == 0) {
             chip->shown = PINTLE_SIM_SHOWS_NOTHING;
         }
@@ -257,14 +258,14 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
         write_reg(chip, s->shifter.in);
     }
     if (s->reading) {
-        sim_show(chip, &s->shifter, read_reg(chip));
+        pintle_priv_sim_show(chip, &s->shifter, read_reg(chip));
     } else {
         chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     }
 }
 
 /* Tables 1 and 2: within 5 deg/s and 25 mg. */
-const struct pintle_sim_model sim_icm20948 = {
+const struct pintle_sim_model pintle_priv_sim_icm20948 = {
     .name = "ICM20948",
     .kind = PINTLE_SIM_SPI,
     .inputs = { "accel-x", "accel-y", "accel-z", "rate-x", "rate-y", "rate-z" },

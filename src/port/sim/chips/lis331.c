@@ -107,7 +107,7 @@ static double digit(struct pintle_sim_chip *chip)
     static const double low[] = { 0.001, 0.002, 0, 0.0039 };
     static const double high[] = { 0.003, 0.006, 0, 0.012 };
     int range = self(chip)->regs[CTRL_REG4] >> 4 & 3;
-    double g = (chip->model == &sim_lis331hh ? high : low)[range];
+    double g = (chip->model == &pintle_priv_sim_lis331hh ? high : low)[range];
     return (g > 0 ? g : 1) * 9.80665;
 }
 
@@ -118,7 +118,7 @@ static void sample(struct pintle_sim_chip *chip)
         if (!(s->regs[CTRL_REG1] >> axis & 1)) {
             continue; /* this axis is switched off */
         }
-        double felt = sim_sense(chip, axis);
+        double felt = pintle_priv_sim_sense(chip, axis);
         double pushed = s->regs[CTRL_REG4] & ST ? (s->regs[CTRL_REG4] & STSIGN ? -3 : 3) : 0;
         double passed = s->regs[CTRL_REG2] & FDS ? felt - s->steady[axis] : felt;
         s->steady[axis] = felt;
@@ -223,14 +223,14 @@ static void take_byte(struct pintle_sim_chip *chip, uint8_t byte)
         s->address = (uint8_t)(s->head & 0x40 ? (s->address + 1) & 63 : s->address);
     }
     if (s->head & 0x80) {
-        sim_show(chip, &s->shifter, read_reg(s));
+        pintle_priv_sim_show(chip, &s->shifter, read_reg(s));
     }
 }
 
 static void clock(struct pintle_sim_chip *chip, uint8_t bit)
 {
     struct lis331 *s = self(chip);
-    if (sim_shift(chip, &s->shifter, bit)) {
+    if (pintle_priv_sim_shift(chip, &s->shifter, bit)) {
         s->shifter.bits = 0;
         take_byte(chip, s->shifter.in);
     }
@@ -247,5 +247,5 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
         .top_hz = 10000000, .select = select, .clock = clock                                       \
     }
 
-const struct pintle_sim_model sim_lis331dlh = LIS331("LIS331DLH", dlh_map);
-const struct pintle_sim_model sim_lis331hh = LIS331("LIS331HH", hh_map);
+const struct pintle_sim_model pintle_priv_sim_lis331dlh = LIS331("LIS331DLH", dlh_map);
+const struct pintle_sim_model pintle_priv_sim_lis331hh = LIS331("LIS331HH", hh_map);

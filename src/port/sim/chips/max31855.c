@@ -24,8 +24,8 @@ static void power_up(struct pintle_sim_chip *chip)
 /* Tables 2 to 4: thermocouple in quarters, cold junction in sixteenths of a degree. */
 static void convert(struct pintle_sim_chip *chip)
 {
-    int couple = (int)floor(fmin(fmax(sim_sense(chip, 0), -2048), 2047.75) * 4 + 0.5);
-    int cold = (int)floor(fmin(fmax(sim_sense(chip, 1), -128), 127.9375) * 16 + 0.5);
+    int couple = (int)floor(fmin(fmax(pintle_priv_sim_sense(chip, 0), -2048), 2047.75) * 4 + 0.5);
+    int cold = (int)floor(fmin(fmax(pintle_priv_sim_sense(chip, 1), -128), 127.9375) * 16 + 0.5);
     self(chip)->word = ((uint32_t)couple & 0x3fff) << 18 | ((uint32_t)cold & 0xfff) << 4;
 }
 
@@ -50,7 +50,7 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     chip->shown = s->at < 32 && (s->word >> (31 - s->at) & 1);
 }
 
-const struct pintle_sim_model sim_max31855 = {
+const struct pintle_sim_model pintle_priv_sim_max31855 = {
     .name = "MAX31855",
     .kind = PINTLE_SIM_SPI,
     .inputs = { "temperature", "junction" },

@@ -47,11 +47,11 @@ static void sample(struct pintle_sim_chip *chip)
 {
     struct mcp3008 *s = self(chip);
     int channel = s->how & 7;
-    double volts = sim_sense(chip, channel);
+    double volts = pintle_priv_sim_sense(chip, channel);
     if (!(s->how & 8)) {
-        volts -= sim_sense(chip, channel ^ 1);
+        volts -= pintle_priv_sim_sense(chip, channel ^ 1);
     }
-    double code = floor(volts / sim_sense(chip, REFERENCE) * 1024);
+    double code = floor(volts / pintle_priv_sim_sense(chip, REFERENCE) * 1024);
     s->code = (uint16_t)fmin(fmax(code, 0), 1023);
 }
 
@@ -79,7 +79,7 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
-const struct pintle_sim_model sim_mcp3008 = {
+const struct pintle_sim_model pintle_priv_sim_mcp3008 = {
     .name = "MCP3008",
     .kind = PINTLE_SIM_SPI,
     .inputs = { "ch0", "ch1", "ch2", "ch3", "ch4", "ch5", "ch6", "ch7", "reference" },

@@ -79,7 +79,7 @@ static void begin(struct pintle_sim_chip *chip, uint64_t at)
 {
     struct mcp9808 *s = self(chip);
     s->under_way = s->regs[REG_RES] & 3;
-    s->ends = at + sim_conversion(chip, 0.9 * times[s->under_way], times[s->under_way]);
+    s->ends = at + pintle_priv_sim_conversion(chip, 0.9 * times[s->under_way], times[s->under_way]);
 }
 
 static void power_up(struct pintle_sim_chip *chip)
@@ -101,7 +101,7 @@ static void convert(struct pintle_sim_chip *chip)
 {
     struct mcp9808 *s = self(chip);
     int step = 8 >> s->under_way;
-    int sixteenths = (int)floor(sim_sense(chip, 0) * 16 / step + 0.5) * step;
+    int sixteenths = (int)floor(pintle_priv_sim_sense(chip, 0) * 16 / step + 0.5) * step;
     unsigned word = (unsigned)sixteenths & 0x1fffu;
     word |= sixteenths >= limit(s->regs[REG_CRIT]) ? 0x8000u : 0;
     word |= sixteenths > limit(s->regs[REG_UPPER]) ? 0x4000u : 0;
@@ -184,7 +184,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model sim_mcp9808 = {
+const struct pintle_sim_model pintle_priv_sim_mcp9808 = {
     .name = "MCP9808",
     .inputs = { "temperature" },
     .errors = { 0.2 },

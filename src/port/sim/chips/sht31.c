@@ -92,8 +92,9 @@ static uint32_t settles_us(const struct pintle_sim_chip *chip)
 static void power_up(struct pintle_sim_chip *chip)
 {
     /* Table 4; table 18: alert pending, reset detected. */
-    *self(chip) = (struct sht31){ .status = 0x8010,
-                                  .ready = chip->sim->now_us + sim_conversion(chip, 500, 1500) };
+    *self(chip) =
+        (struct sht31){ .status = 0x8010,
+                        .ready = chip->sim->now_us + pintle_priv_sim_conversion(chip, 500, 1500) };
 }
 
 /* Section 4.12, by long division of the message polynomial: x^8 + x^5 + x^4 + 1, the first eight
@@ -130,8 +131,9 @@ static void finish(struct pintle_sim_chip *chip)
     struct sht31 *s = self(chip);
     s->measuring = 0;
     s->out_count = 0;
-    put_word(s, code((sim_sense(chip, TEMPERATURE) + (s->heater ? 4.0 : 0.0) + 45.0) / 175.0));
-    put_word(s, code(sim_sense(chip, HUMIDITY) / 100.0));
+    put_word(s, code((pintle_priv_sim_sense(chip, TEMPERATURE) + (s->heater ? 4.0 : 0.0) + 45.0)
+                     / 175.0));
+    put_word(s, code(pintle_priv_sim_sense(chip, HUMIDITY) / 100.0));
 }
 
 static void measure(struct pintle_sim_chip *chip, uint16_t command)
@@ -141,7 +143,7 @@ static void measure(struct pintle_sim_chip *chip, uint16_t command)
     s->measured = command;
     s->measuring = 1;
     s->out_count = 0;
-    s->ready = chip->sim->now_us + sim_conversion(chip, typical[how], longest[how]);
+    s->ready = chip->sim->now_us + pintle_priv_sim_conversion(chip, typical[how], longest[how]);
 }
 
 /* Table 10: measurements per second, by the command's high byte; 0x2b32: four a second, "ART". */
@@ -251,7 +253,7 @@ static void stop(struct pintle_sim_chip *chip)
     }
 }
 
-const struct pintle_sim_model sim_sht31 = {
+const struct pintle_sim_model pintle_priv_sim_sht31 = {
     .name = "SHT31",
     .inputs = { "temperature", "humidity" },
     .errors = { 0.1, 1.2 },

@@ -60,7 +60,7 @@ static const struct pintle_sim_map map = { .registers = registers, .choices = ch
 
 static uint64_t conversion_us(const struct pintle_sim_chip *chip)
 {
-    return sim_conversion(chip, TYPICAL_US, LONGEST_US);
+    return pintle_priv_sim_conversion(chip, TYPICAL_US, LONGEST_US);
 }
 
 static void power_up(struct pintle_sim_chip *chip)
@@ -75,7 +75,7 @@ static void convert(struct pintle_sim_chip *chip)
     struct tmp102 *s = self(chip);
     int extended = ((s->latched ? s->before : s->regs[REG_CONFIG]) >> 4) & 1;
     double limit = extended ? 4095 : 2047;
-    double counts = floor(sim_sense(chip, 0) / 0.0625 + 0.5);
+    double counts = floor(pintle_priv_sim_sense(chip, 0) / 0.0625 + 0.5);
     counts = fmin(fmax(counts, -limit - 1), limit);
     s->regs[REG_TEMP] = extended ? (uint16_t)((int)counts * 8 | 1) : (uint16_t)((int)counts * 16);
     s->latched = 0;
@@ -188,7 +188,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model sim_tmp102 = {
+const struct pintle_sim_model pintle_priv_sim_tmp102 = {
     .name = "TMP102",
     .inputs = { "temperature" },
     .errors = { 1.0 },

@@ -1,0 +1,12 @@
+/* host/base/duration.h: spans of time as people write them.
+ */
+#ifndef PINTLE_HOST_BASE_DURATION_H
+#define PINTLE_HOST_BASE_DURATION_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+/* A duration such as "20 s", "1h30m", "500 ms", "2 d" in microseconds. False: it is none. */
+bool pintle_duration_parse(const char *text, int64_t *us);
+
+#endif

@@ -1,0 +1,54 @@
+/* host/check/survey.h: who is on the buses, and is that what the rig expects?
+ */
+#ifndef PINTLE_HOST_CHECK_SURVEY_H
+#define PINTLE_HOST_CHECK_SURVEY_H
+
+#include "pintle/host/check/hint.h"
+#include "pintle/host/live/station.h"
+
+/* X(NAME, "word") */
+#define PINTLE_FINDING_LIST(X)                                                                     \
+    X(PROVEN, "proven")         /* expected, and its identity register says so */                  \
+    X(LIKELY, "likely")         /* expected, and nothing speaks against it */                      \
+    X(WRONG, "wrong")           /* something else answers where a sensor is expected */            \
+    X(MISSING, "missing")       /* expected, and nothing answers */                                \
+    X(UNEXPECTED, "unexpected") /* answers, and the rig does not know it */                        \
+    X(UNSTEADY, "unsteady")     /* there, and not reliably */                                      \
+    X(MARGINAL, "marginal")     /* the bus works, and its lines are not as they should be */       \
+    X(BROKEN, "broken")         /* the whole bus does not work */
+
+enum pintle_finding_kind {
+#define PINTLE_FINDING_VALUE(name, word) PINTLE_FINDING_##name,
+    PINTLE_FINDING_LIST(PINTLE_FINDING_VALUE)
+#undef PINTLE_FINDING_VALUE
+};
+
+struct pintle_finding {
+    enum pintle_finding_kind kind;
+    unsigned bus;
+    union pintle_place place;
+    char *where;                      /* the place in words; empty: the bus itself */
+    enum pintle_hint hint;            /* what it is, where something is amiss */
+    int sensor;                       /* index in the rig, or -1 */
+    const struct pintle_sheet *sheet; /* what it is, or is expected to be; may be null */
+    char text[300];                   /* how that is known, or the likely cause and what to do */
+};
+
+struct pintle_survey {
+    unsigned count;
+    unsigned amiss; /* findings other than PROVEN and LIKELY */
+    struct pintle_finding **finding;
+};
+
+/* Ask every address from 0x08 to 0x77 of every I2C bus, every select pin of every SPI bus that a
+ * sensor names, and search every 1-Wire line; prove what answers, compare with the rig. The
+ * findings are in order of bus and place. Never hangs: at most about 8 s of bus time for a bus on
+ * which every transfer runs into its limit. Free with pintle_survey_free. */
+struct pintle_survey *pintle_survey_run(struct pintle_station *station);
+
+void pintle_survey_free(struct pintle_survey *survey);
+
+/* The kind's word. */
+const char *pintle_finding_word(enum pintle_finding_kind kind);
+
+#endif

@@ -1,0 +1,22 @@
+/* host/draw/draw.h: pictures, 1280x800. The file's ending, .png or .svg, says the format.
+ */
+#ifndef PINTLE_HOST_DRAW_DRAW_H
+#define PINTLE_HOST_DRAW_DRAW_H
+
+#include "pintle/host/run/run.h"
+#include "pintle/host/trace/trace.h"
+
+/* A run: the columns whose `chosen` byte is 1 over time, one panel per quantity. Gaps stay open;
+ * suspect readings are marked. */
+bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
+                      const char *title, const char *path, struct pintle_problem *problem);
+
+/* The wiring card of a rig. */
+bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
+                      struct pintle_problem *problem);
+
+/* Transfer number `number` (from 1) of a trace as a timing diagram. */
+bool pintle_draw_timing(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                        unsigned number, const char *path, struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,79 @@
+/* host/live/station.h: a rig brought to life.
+ *
+ * A station has the ports that the rig names, a sensor object for each of its sensors, and the
+ * corrections and limits that belong to them.
+ */
+#ifndef PINTLE_HOST_LIVE_STATION_H
+#define PINTLE_HOST_LIVE_STATION_H
+
+#include "pintle/host/rig/rig.h"
+#include "pintle/pintle.h"
+#include "pintle/sim.h"
+
+#define PINTLE_TRIM_MAX 64
+
+struct pintle_post {
+    struct pintle_sensor sensor;
+    uint8_t trim[PINTLE_TRIM_MAX];
+    struct pintle_correction correction[PINTLE_CHANNELS_MAX];
+    struct pintle_judge judge[PINTLE_CHANNELS_MAX];
+    float before[PINTLE_CHANNELS_MAX]; /* the last values without correction */
+};
+
+struct pintle_station {
+    const struct pintle_rig *rig;
+    char *world; /* the script of what is really there */
+    struct pintle_sim sim;
+    struct pintle_i2c *i2c; /* of each bus the one of its kind is in use */
+    struct pintle_spi *spi;
+    struct pintle_onewire *onewire;
+    struct pintle_clock clock;
+    struct pintle_post *post; /* in the order of the rig's sensors, */
+    struct pintle_seat *seat; /* and so are these */
+    struct pintle_cable {     /* where the rig asks for wires: lines, and the master on them */
+        struct pintle_sim_i2c_wires i2c;
+        struct pintle_bitbang_i2c i2c_master;
+        struct pintle_sim_spi_wires spi;
+        struct pintle_pin *selects;
+        struct pintle_bitbang_spi spi_master;
+        struct pintle_sim_onewire_wires onewire;
+        struct pintle_bitbang_onewire onewire_master;
+        double pull_up_ohm;
+        double capacitance_pf;
+    } * cable;                   /* of each bus */
+    struct pintle_curve *curves; /* the world's quantities */
+    unsigned curve_count;
+    struct pintle_sim_step *steps; /* of its wall clock */
+};
+
+/* Build a station. `at_us` is where in the world's time to begin. The rig must outlive it. Null on
+ * failure. Free with pintle_station_free. */
+struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
+                                           struct pintle_problem *problem);
+
+void pintle_station_free(struct pintle_station *station);
+
+/* Prepare a sensor object of `part` on bus `bus` of the station, at `place`, whatever kind of bus
+ * it is. Statuses as of pintle_sensor_on_i2c and its like. */
+PINTLE_MUST_CHECK enum pintle_status
+pintle_station_seat(struct pintle_station *station, struct pintle_sensor *sensor,
+                    const struct pintle_part *part, unsigned bus, const union pintle_place *place,
+                    uint8_t *trim);
+
+/* Measure every sensor once: read, judge, correct. Returns how many sensors failed. */
+size_t pintle_station_round(struct pintle_station *station);
+
+/* Measure one sensor, likewise. With `fresh`, a first reading after power-up is thrown away. */
+enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh);
+
+/* The wall clock, UTC microseconds since 1970; where the port has none, or it was never set, the
+ * time that the port's own clock has run. */
+int64_t pintle_station_now(const struct pintle_station *station);
+
+/* Is it the wall clock that pintle_station_now says? */
+bool pintle_station_knows_time(const struct pintle_station *station);
+
+/* Tie simulated time to the real clock from now on. */
+void pintle_station_pace(struct pintle_station *station);
+
+#endif

@@ -1,0 +1,112 @@
+/* host/rig/rig.h: the rig file, which describes a whole setup.
+ *
+ * pintle_rig_load reads a file, pintle_rig_demo the built-in one. Everything is checked on the way
+ * in: after that, names are unique and made of letters, digits, hyphens and underscores, addresses
+ * fit their parts, settings exist. The syntax and each option are explained in docs/rig-file.md.
+ */
+#ifndef PINTLE_HOST_RIG_RIG_H
+#define PINTLE_HOST_RIG_RIG_H
+
+#include "pintle/correction.h"
+#include "pintle/host/base/duration.h"
+#include "pintle/host/base/problem.h"
+#include "pintle/sheet.h"
+
+struct pintle_rig_bus {
+    char *name;
+    enum pintle_bus_kind kind;
+    bool shared; /* somebody else talks on it too */
+    uint32_t speed_hz;
+    /* Pins of the board, as its owner calls them; may be empty. SPI's data pin is the one that the
+     * board sends on, data_in the other. */
+    char *data_pin, *clock_pin, *data_in_pin;
+    char **select_pin; /* SPI, in the order of the sensors */
+    unsigned selects;
+    double pull_up_ohm; /* beside those on the sensors' boards; 0: none */
+    double pull_up_v;
+    double cable_m, cable_pf_m;
+};
+
+/* What the rig says about one channel. */
+struct pintle_rig_channel {
+    struct pintle_correction correction;
+    float jump;      /* base unit; 0: not watched */
+    uint16_t frozen; /* readings; 0: not watched */
+};
+
+struct pintle_rig_sensor {
+    char *name;
+    const struct pintle_sheet *sheet;
+    unsigned bus;
+    union pintle_place place;
+    char *where; /* the place in words: "0x76", "select P24", "28.4c1e72070000.e5" */
+    int line;    /* of the rig file, for messages */
+    double supply_v;
+    double reference_v; /* of a converter */
+    double pull_up_ohm; /* on its own board; 0: none */
+    uint8_t settings[PINTLE_SETTINGS_MAX];
+    struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
+};
+
+struct pintle_rig {
+    char *path;   /* the file, or null for the built-in rig */
+    char *folder; /* where its calibration and its runs go by default */
+    char *text;   /* the file's content */
+    char *board;
+    bool wires;             /* simulate down to the lines */
+    double logic_v;         /* of the board's pins */
+    const char *world_path; /* null: the rig has no world */
+    const char *world_text; /* of the built-in rig's; null: it is in the file */
+    char *runs;             /* folder of the run folders */
+    int64_t every_us;
+    unsigned buses;
+    struct pintle_rig_bus *bus;
+    unsigned sensors;
+    struct pintle_rig_sensor *sensor;
+    unsigned described; /* parts that the rig file describes itself */
+    const struct pintle_sheet **part;
+    char *conflict; /* two sensors in one place, as a sentence; null: none */
+    void *own;      /* memory that lives as long as the rig: texts, parts */
+};
+
+/* Read a rig file; the world that it names is read when a station is opened. Null on failure. Free
+ * with pintle_rig_free. */
+struct pintle_rig *pintle_rig_load(const char *path, struct pintle_problem *problem);
+
+/* The built-in rig, with the sloop's world. */
+struct pintle_rig *pintle_rig_demo(struct pintle_problem *problem);
+
+void pintle_rig_free(struct pintle_rig *rig);
+
+/* The sensor of this name: its index, or -1 with the problem set. */
+int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem);
+
+/* The part of this name, described by the rig (may be null) or in the catalogue; or null with the
+ * problem set. */
+const struct pintle_sheet *pintle_rig_part(const struct pintle_rig *rig, const char *name,
+                                           struct pintle_problem *problem);
+
+/* All parts there are: first those that the rig (may be null) describes, then the catalogue; null
+ * beyond the end. */
+const struct pintle_sheet *pintle_rig_part_at(const struct pintle_rig *rig, size_t index);
+
+/* "I2C", "SPI", "1-Wire". */
+const char *pintle_bus_word(enum pintle_bus_kind kind);
+
+/* A 1-Wire code as text ("28.4c1e72070000.e5": family, serial number and CRC in the order in which
+ * they come), and back. Reading, dots are optional and the CRC may be left out; false: it is no
+ * code. */
+void pintle_code_text(const uint8_t code[8], char text[20]);
+bool pintle_code_parse(const char *text, uint8_t code[8]);
+
+/* Are these two sensors in one place? */
+bool pintle_rig_same_place(const struct pintle_rig *rig, unsigned a, unsigned b);
+
+/* Apply "NAME=VALUE" to a part's settings. A mistake is answered with what there is. */
+bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment, uint8_t *settings,
+                        struct pintle_problem *problem);
+
+/* The bus of this name: its index, or -1. */
+int pintle_rig_bus(const struct pintle_rig *rig, const char *name);
+
+#endif

@@ -1,0 +1,41 @@
+/* host/run/logger.h: logging a station into a run until its time is over or somebody stops it.
+ */
+#ifndef PINTLE_HOST_RUN_LOGGER_H
+#define PINTLE_HOST_RUN_LOGGER_H
+
+#include <signal.h>
+
+#include "pintle/host/run/run.h"
+
+struct pintle_logging {
+    struct pintle_station *station;
+    const char *folder; /* of run folders */
+    int64_t every_us;   /* between slots */
+    int64_t for_us;     /* from the first slot on, by the port's own clock, whatever the
+                           wall clock does; 0: until stopped */
+    const volatile sig_atomic_t *stop; /* becomes other than 0 to end; may be null */
+    /* Called after each record is on the disk; may be null. `line` is it as CSV. False, with the
+     * problem set: log no further. */
+    bool (*record)(void *context, const struct pintle_run *run, const char *line,
+                   struct pintle_problem *problem);
+    void *context;
+};
+
+/* What came of it. */
+struct pintle_logged {
+    unsigned number;
+    uint32_t records;
+    uint32_t suspect;
+    uint32_t missed; /* slots that nobody measured */
+    unsigned steps;  /* of the wall clock */
+    bool unset;      /* it began with a wall clock that was never set */
+    bool interrupted;
+    char *path; /* of the run's folder; null: none was made; to be freed with pintle_host_free */
+};
+
+/* Log. A sensor that fails is marked in its records and tried again every time. On failure (the
+ * disk) what was logged so far stays, and `logged` says where. */
+bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
+                struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,45 @@
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#include "pintle/host/base/duration.h"
+
+static const struct {
+    const char *name;
+    double us;
+} units[] = { { "ms", 1e3 },  { "s", 1e6 },    { "sec", 1e6 },    { "min", 60e6 },   { "m", 60e6 },
+              { "h", 3.6e9 }, { "d", 86.4e9 }, { "day", 86.4e9 }, { "days", 86.4e9 } };
+
+static double unit_us(const char *text, size_t length)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(units); i++) {
+        if (strlen(units[i].name) == length && strncmp(units[i].name, text, length) == 0) {
+            return units[i].us;
+        }
+    }
+    return 0;
+}
+
+bool pintle_duration_parse(const char *text, int64_t *us)
+{
+    double sum = 0;
+    const char *at = text + strspn(text, " ");
+    while (g_ascii_isdigit(*at) || *at == '.') {
+        char *end = NULL;
+        double number = g_ascii_strtod(at, &end);
+        end += strspn(end, " ");
+        size_t letters = strspn(end, "abcdefghijklmnopqrstuvwxyz");
+        double unit = unit_us(end, letters);
+        if (unit == 0) {
+            return false;
+        }
+        sum += number * unit;
+        at = end + letters;
+        at += strspn(at, " ");
+    }
+    if (*at != '\0' || at == text || !(sum < 9e18)) {
+        return false;
+    }
+    *us = (int64_t)llround(sum);
+    return true;
+}

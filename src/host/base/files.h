@@ -1,0 +1,19 @@
+/* Files, with a sentence where they fail. */
+#ifndef PINTLE_PRIV_BASE_FILES_H
+#define PINTLE_PRIV_BASE_FILES_H
+
+#include <stddef.h>
+
+#include "pintle/host/base/problem.h"
+
+/* A whole file as text (g_free it), or null. `what` names it in the sentence ("rig file"). */
+char *pintle_priv_files_read(const char *path, const char *what, struct pintle_problem *problem);
+
+/* Write a file beside its final name, put it on the disk, then move it there: it is replaced whole
+ * or stays as it was. */
+bool pintle_priv_files_replace(const char *path, const char *text, struct pintle_problem *problem);
+
+/* Why writing `path` failed (an errno value), and what to do. Returns false. */
+bool pintle_priv_files_unwritable(const char *path, int error, struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,28 @@
+#include "host/base/json.h"
+
+#include <glib.h>
+#include <stdlib.h>
+
+#include "host/base/files.h"
+
+/* In memory of the allocator that the rest of pintle-host has. */
+static char *text_of(const json_t *root, size_t flags)
+{
+    char *text = json_dumps(root, flags);
+    char *copy = g_strdup(text);
+    free(text);
+    return copy;
+}
+
+char *pintle_priv_json_line(const json_t *root)
+{
+    return text_of(root, JSON_COMPACT | JSON_REAL_PRECISION(15));
+}
+
+bool pintle_priv_json_write(const json_t *root, const char *path, struct pintle_problem *problem)
+{
+    char *text = text_of(root, JSON_INDENT(2) | JSON_REAL_PRECISION(8));
+    bool ok = pintle_priv_files_replace(path, text, problem);
+    g_free(text);
+    return ok;
+}

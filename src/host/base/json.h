@@ -1,0 +1,15 @@
+/* JSON as text and files. */
+#ifndef PINTLE_PRIV_BASE_JSON_H
+#define PINTLE_PRIV_BASE_JSON_H
+
+#include <jansson.h>
+
+#include "pintle/host/base/problem.h"
+
+/* The value as text on one line, with every digit of its numbers; g_free it. */
+char *pintle_priv_json_line(const json_t *root);
+
+/* Write a file of it, indented, whole or not at all. */
+bool pintle_priv_json_write(const json_t *root, const char *path, struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,154 @@
+/* An I2C bus: its lines, then every address. */
+#include <glib.h>
+#include <string.h>
+
+#include "host/check/survey_part.h"
+#include "pintle/host/check/wiring.h"
+
+/* More answers than a bus has room for chips: something is wrong with the lines. */
+#define CROWD 100
+
+static void ask(const struct surveying *s, uint8_t address)
+{
+    char where[8];
+    g_snprintf(where, sizeof where, "0x%02x", address);
+    int sensor = pintle_priv_survey_expected(s, where);
+    enum pintle_status status = pintle_i2c_probe(&s->station->i2c[s->bus], address);
+    if (status != PINTLE_OK && sensor < 0) {
+        return;
+    }
+    struct pintle_finding *finding = pintle_priv_survey_add(s, where, sensor);
+    finding->place.address = address;
+    if (status != PINTLE_OK) {
+        finding->kind = PINTLE_FINDING_MISSING;
+    } else {
+        pintle_priv_survey_judge(s, finding);
+    }
+}
+
+/* The look counts whole microseconds: one less have surely passed. */
+static bool is_slow(const struct pintle_bitbang_look *look, uint32_t speed_hz)
+{
+    return look->rise_us > 1 && look->rise_us != UINT16_MAX
+           && look->rise_us - 1 > pintle_wiring_rise_us(speed_hz);
+}
+
+/* From what the lines do at rest to what is wrong with them, the surest first. */
+static enum pintle_hint hint_of(const struct pintle_bitbang_look *look, uint32_t speed_hz)
+{
+    if (look->touching) {
+        return PINTLE_HINT_TOUCHING;
+    }
+    if (look->data_low && look->clock_low) {
+        return PINTLE_HINT_BOTH_LOW;
+    }
+    if (look->clock_low) {
+        return PINTLE_HINT_CLOCK_LOW;
+    }
+    if (look->data_low) {
+        return PINTLE_HINT_DATA_LOW;
+    }
+    if (look->rise_us == UINT16_MAX) {
+        return PINTLE_HINT_NO_RISE;
+    }
+    return is_slow(look, speed_hz) ? PINTLE_HINT_SLOW_RISE : PINTLE_HINT_LOW_WHILE_TALKING;
+}
+
+static enum pintle_hint hint_without_pins(enum pintle_status status)
+{
+    return status == PINTLE_UNSUPPORTED  ? PINTLE_HINT_SWITCHED_OFF
+           : status == PINTLE_DATA_STUCK ? PINTLE_HINT_DATA_LOW
+                                         : PINTLE_HINT_CLOCK_STUCK;
+}
+
+/* A stretched clock shows only once a chip has taken its address, so the rig's own are tried too.
+ */
+static enum pintle_status try_bus(const struct surveying *s)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    enum pintle_status status = pintle_i2c_probe(&s->station->i2c[s->bus], 0x08);
+    for (unsigned i = 0; i < rig->sensors && status == PINTLE_NO_ANSWER; i++) {
+        if (rig->sensor[i].bus == s->bus) {
+            status = pintle_i2c_probe(&s->station->i2c[s->bus], rig->sensor[i].place.address);
+        }
+    }
+    return status;
+}
+
+static unsigned count_answers(const struct surveying *s)
+{
+    unsigned answers = 0;
+    for (uint8_t address = 0x08; address <= 0x77; address++) {
+        answers += pintle_i2c_probe(&s->station->i2c[s->bus], address) == PINTLE_OK;
+    }
+    return answers;
+}
+
+/* The lines are looked at before anything is said on them: a chip that hangs may hold them low
+ * afterwards. */
+void pintle_priv_survey_i2c(const struct surveying *s)
+{
+    struct pintle_bitbang_look look = { 0 };
+    bool wires = s->station->rig->wires;
+    uint32_t speed_hz = s->station->rig->bus[s->bus].speed_hz;
+    if (wires) {
+        pintle_bitbang_i2c_look(&s->station->cable[s->bus].i2c_master, &look);
+    }
+    enum pintle_status status = try_bus(s);
+    if (status != PINTLE_OK && status != PINTLE_NO_ANSWER) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN,
+                               wires ? hint_of(&look, speed_hz) : hint_without_pins(status));
+        return;
+    }
+    if (status == PINTLE_OK && pintle_i2c_probe(&s->station->i2c[s->bus], 0x08) == PINTLE_OK
+        && count_answers(s) >= CROWD) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_EVERYBODY);
+        return;
+    }
+    if (wires && is_slow(&look, speed_hz)) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_MARGINAL, PINTLE_HINT_SLOW_RISE);
+    }
+    for (uint8_t address = 0x08; address <= 0x77; address++) {
+        ask(s, address);
+    }
+}
+
+/* An unexpected part that could be the missing one. */
+static const struct pintle_finding *stray(const struct pintle_survey *survey,
+                                          const struct pintle_finding *missing)
+{
+    for (unsigned i = 0; i < survey->count; i++) {
+        const struct pintle_finding *finding = survey->finding[i];
+        if (finding->kind == PINTLE_FINDING_UNEXPECTED && finding->sheet == missing->sheet) {
+            return finding;
+        }
+    }
+    return NULL;
+}
+
+static bool alone(const struct pintle_survey *survey, const struct pintle_finding *missing)
+{
+    for (unsigned i = 0; i < survey->count; i++) {
+        if (survey->finding[i]->bus == missing->bus && survey->finding[i]->where[0]
+            && survey->finding[i]->kind != PINTLE_FINDING_MISSING) {
+            return false;
+        }
+    }
+    return true;
+}
+
+void pintle_priv_survey_explain_i2c(const struct surveying *s, struct pintle_finding *missing)
+{
+    const struct pintle_finding *other = stray(s->survey, missing);
+    struct pintle_hint_names names = { .part = missing->sheet->part->name };
+    enum pintle_hint hint =
+        alone(s->survey, missing) ? PINTLE_HINT_NOBODY : PINTLE_HINT_ONE_MISSING;
+    names.strap = pintle_sheet_strap(missing->sheet, missing->place.address);
+    if (other) {
+        hint = other->bus == missing->bus ? PINTLE_HINT_OTHER_STRAP : PINTLE_HINT_ON_OTHER_BUS;
+        names.place = other->where;
+        names.bus = s->station->rig->bus[other->bus].name;
+        names.strap = pintle_sheet_strap(missing->sheet, other->place.address);
+    }
+    pintle_priv_survey_tell(missing, PINTLE_FINDING_MISSING, hint, &names);
+}

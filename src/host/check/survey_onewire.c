@@ -1,0 +1,171 @@
+/* A 1-Wire line: who is on it, searched for several times, since a bad plug shows as codes that are
+ * there and then are not. */
+#include <glib.h>
+#include <string.h>
+
+#include "host/check/survey_part.h"
+#include "pintle/onewire.h"
+
+#define PASSES 4
+#define CODES_MAX 64
+#define READ_POWER_SUPPLY 0xb4
+
+struct found {
+    uint8_t code[CODES_MAX][8];
+    unsigned seen[CODES_MAX]; /* in how many passes */
+    unsigned count;
+    unsigned garbled, partial, zeros; /* passes with such a thing in them */
+};
+
+static void note(struct found *found, const uint8_t *code)
+{
+    unsigned i = 0;
+    while (i < found->count && memcmp(found->code[i], code, 8) != 0) {
+        i++;
+    }
+    if (i == found->count && i < CODES_MAX) {
+        memcpy(found->code[found->count++], code, 8);
+    }
+    if (i < CODES_MAX) {
+        found->seen[i]++;
+    }
+}
+
+static void search(const struct surveying *s, struct found *found)
+{
+    struct pintle_onewire_search search = { 0 };
+    enum pintle_status status = PINTLE_OK;
+    bool garbled = false;
+    bool partial = false;
+    bool zeros = false;
+    for (unsigned i = 0; i < CODES_MAX && (status == PINTLE_OK || status == PINTLE_BAD_CRC); i++) {
+        status = pintle_onewire_next(&s->station->onewire[s->bus], &s->station->clock, &search);
+        bool zero = pintle_onewire_crc(search.code, 8) == 0;
+        zeros = zeros || (status == PINTLE_BAD_CRC && search.bits == 64 && zero);
+        garbled = garbled || (status == PINTLE_BAD_CRC && search.bits == 64 && !zero);
+        partial = partial || (status == PINTLE_BAD_CRC && search.bits < 64);
+        if (status == PINTLE_OK) {
+            note(found, search.code);
+        }
+    }
+    found->garbled += garbled;
+    found->partial += partial;
+    found->zeros += zeros;
+}
+
+/* Does the chip say that it lives on the line, where the rig has a wire for it? */
+static bool starves(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_rig_sensor *sensor = &s->station->rig->sensor[finding->sensor];
+    const struct pintle_part *part = sensor->sheet->part;
+    struct pintle_onewire *line = &s->station->onewire[s->bus];
+    const uint8_t command = READ_POWER_SUPPLY;
+    uint8_t answer = 0xff;
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    memcpy(settings, sensor->settings, sizeof settings);
+    if (pintle_sheet_set(sensor->sheet, "power", "external", settings) != PINTLE_OK
+        || memcmp(settings, sensor->settings, part->setting_count) != 0) {
+        return false;
+    }
+    return pintle_onewire_select(line, &s->station->clock, sensor->place.code) == PINTLE_OK
+           && pintle_onewire_write(line, &command, 1) == PINTLE_OK
+           && pintle_onewire_read(line, &answer, 1) == PINTLE_OK && answer == 0;
+}
+
+static void judge(const struct surveying *s, const struct found *found, unsigned i)
+{
+    char where[20];
+    pintle_code_text(found->code[i], where);
+    struct pintle_finding *finding =
+        pintle_priv_survey_add(s, where, pintle_priv_survey_expected(s, where));
+    memcpy(finding->place.code, found->code[i], 8);
+    if (found->seen[i] < PASSES) {
+        pintle_priv_survey_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_FLICKERING, NULL);
+        return;
+    }
+    pintle_priv_survey_judge(s, finding);
+    if (finding->kind == PINTLE_FINDING_UNEXPECTED && !finding->sheet) {
+        pintle_priv_survey_tell(finding, PINTLE_FINDING_UNEXPECTED, PINTLE_HINT_UNKNOWN_FAMILY,
+                                NULL);
+    } else if (finding->sensor >= 0 && finding->kind <= PINTLE_FINDING_LIKELY
+               && starves(s, finding)) {
+        pintle_priv_survey_tell(finding, PINTLE_FINDING_WRONG, PINTLE_HINT_NEEDS_POWER, NULL);
+    }
+}
+
+static void report_missing(const struct surveying *s, const struct found *found)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        unsigned k = 0;
+        while (k < found->count && memcmp(found->code[k], rig->sensor[i].place.code, 8) != 0) {
+            k++;
+        }
+        if (rig->sensor[i].bus == s->bus && k == found->count) {
+            struct pintle_finding *finding =
+                pintle_priv_survey_add(s, rig->sensor[i].where, (int)i);
+            pintle_priv_survey_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_CODE_MISSING,
+                                    NULL);
+        }
+    }
+}
+
+static bool expects(const struct surveying *s)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        if (rig->sensor[i].bus == s->bus) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* Where the pin can be looked at, a short and a missing pull-up are told apart. */
+static enum pintle_hint why_low(const struct surveying *s)
+{
+    if (!s->station->rig->wires) {
+        return PINTLE_HINT_LINE_LOW;
+    }
+    enum pintle_status status =
+        pintle_bitbang_onewire_look(&s->station->cable[s->bus].onewire_master);
+    return status == PINTLE_DATA_STUCK  ? PINTLE_HINT_LINE_SHORTED
+           : status == PINTLE_NOT_READY ? PINTLE_HINT_LINE_FLOATS
+                                        : PINTLE_HINT_LINE_LOW;
+}
+
+/* A code that came with a wrong CRC in every pass may have cost the others their turn. */
+void pintle_priv_survey_onewire(const struct surveying *s)
+{
+    struct found found = { .count = 0 };
+    enum pintle_status there =
+        s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
+    if (there == PINTLE_DATA_STUCK || there == PINTLE_UNSUPPORTED) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN,
+                               there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
+        return;
+    }
+    if (there == PINTLE_NO_ANSWER) {
+        if (expects(s)) {
+            pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_PRESENCE);
+        }
+        return;
+    }
+    for (unsigned pass = 0; pass < PASSES; pass++) {
+        search(s, &found);
+    }
+    if (found.zeros > 0) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_ZERO_CODE);
+    } else if (found.garbled > 0) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_GARBLED_CODE);
+    } else if (found.partial > 0) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_PARTIAL_CODE);
+    } else if (found.count == 0) {
+        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_CODE);
+        return;
+    }
+    for (unsigned i = 0; i < found.count; i++) {
+        judge(s, &found, i);
+    }
+    report_missing(s, &found);
+}

@@ -1,0 +1,180 @@
+/* An SPI bus: nobody has an address, so the part behind each select pin must prove itself. What
+ * does not is looked at byte by byte: silence is all ones or all zeros. */
+#include <glib.h>
+#include <string.h>
+
+#include "host/check/survey_part.h"
+
+static bool unproven(const struct pintle_sheet *sheet)
+{
+    return sheet->part->identity->op == PINTLE_OP_END;
+}
+
+/* Read `count` bytes from register `reg`, as raw as can be; of a part with nothing to prove
+ * whatever it says unasked. */
+static bool read_raw(const struct surveying *s, const struct pintle_finding *finding, uint16_t reg,
+                     uint8_t *bytes, uint8_t count)
+{
+    struct pintle_sensor sensor;
+    uint8_t trim[PINTLE_TRIM_MAX];
+    return pintle_station_seat(s->station, &sensor, finding->sheet->part, finding->bus,
+                               &finding->place, trim)
+               == PINTLE_OK
+           && (unproven(finding->sheet)
+                   ? finding->sheet->part->link->fetch(&sensor, bytes, count)
+                   : finding->sheet->part->link->receive(&sensor, reg, bytes, count))
+                  == PINTLE_OK;
+}
+
+/* Does the bus transfer anything at all? */
+static bool carries(const struct surveying *s, const struct pintle_rig_sensor *sensor)
+{
+    const struct pintle_finding there = { .bus = s->bus,
+                                          .place = sensor->place,
+                                          .sheet = sensor->sheet };
+    uint8_t byte = 0;
+    return read_raw(s, &there, sensor->sheet->part->identity->reg, &byte, 1);
+}
+
+static bool all(const uint8_t *bytes, uint8_t value)
+{
+    return bytes[0] == value && bytes[1] == value && bytes[2] == value && bytes[3] == value;
+}
+
+/* The identity that is read, shifted one bit to the right, with either bit coming in? */
+static bool one_bit_late(const struct pintle_step *expect, uint8_t is)
+{
+    uint8_t want = (uint8_t)expect->value;
+    return expect->width == 1 && (expect->value >> 16 & 0xff) == 0xff && is != want
+           && (is == want >> 1 || is == (want >> 1 | 0x80));
+}
+
+/* The other select pin of this bus at which the part is, if any. */
+static const char *elsewhere(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    struct pintle_finding there = *finding;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_rig_sensor *other = &rig->sensor[i];
+        there.place = other->place;
+        if (other->bus == s->bus && (int)i != finding->sensor && other->sheet != finding->sheet
+            && pintle_priv_survey_proves(s, finding->sheet, &there)) {
+            return other->where;
+        }
+    }
+    return NULL;
+}
+
+/* Another part that tells who it is; zeros are no identity. */
+static bool another(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_sheet *is = pintle_priv_survey_recognise(s, finding);
+    return is && (is->part->identity->value & 0xffff) != 0;
+}
+
+/* It does not prove itself: from the surest sign to the least. */
+static void explain(const struct surveying *s, struct pintle_finding *finding)
+{
+    const struct pintle_step *identity = finding->sheet->part->identity;
+    struct pintle_hint_names names = { .part = finding->sheet->part->name };
+    uint8_t bytes[4] = { 0 };
+    uint8_t again[4] = { 0 };
+    bool steady = true;
+    for (int i = 0; i < 8 && steady; i++) {
+        read_raw(s, finding, identity->reg, again, 4);
+        steady = i == 0 || memcmp(bytes, again, 1) == 0;
+        memcpy(bytes, again, 4);
+    }
+    enum pintle_hint hint = PINTLE_HINT_COUNT;
+    if (!steady) {
+        hint = PINTLE_HINT_UNSTEADY;
+    } else if ((names.place = elsewhere(s, finding)) != NULL) {
+        hint = PINTLE_HINT_OTHER_SELECT;
+    } else if (one_bit_late(identity, bytes[0])) {
+        hint = PINTLE_HINT_ONE_BIT_LATE;
+    } else if (another(s, finding)) {
+        hint = PINTLE_HINT_COUNT;
+    } else if (all(bytes, 0xff)) {
+        hint = PINTLE_HINT_ALL_ONES;
+    } else if (all(bytes, 0x00)) {
+        hint = PINTLE_HINT_ALL_ZEROS;
+    }
+    if (hint == PINTLE_HINT_COUNT) {
+        pintle_priv_survey_judge(s, finding);
+    } else {
+        bool silent = hint == PINTLE_HINT_ALL_ONES || hint == PINTLE_HINT_ALL_ZEROS;
+        pintle_priv_survey_tell(finding,
+                                silent                         ? PINTLE_FINDING_MISSING
+                                : hint == PINTLE_HINT_UNSTEADY ? PINTLE_FINDING_UNSTEADY
+                                                               : PINTLE_FINDING_WRONG,
+                                hint, &names);
+    }
+}
+
+#define PROOFS 256
+
+/* Does it prove itself every time? */
+static unsigned proofs(const struct surveying *s, const struct pintle_finding *finding)
+{
+    unsigned count = 0;
+    for (int i = 0; i < PROOFS; i++) {
+        count += pintle_priv_survey_proves(s, finding->sheet, finding);
+    }
+    return count;
+}
+
+/* A converter has no identity: zeros on all its inputs are as good as nothing. */
+static bool only_zeros(const struct surveying *s, const struct pintle_finding *finding)
+{
+    const struct pintle_part *part = finding->sheet->part;
+    uint8_t bytes[4] = { 0 };
+    bool zeros = !finding->sheet->proof_is_certain && finding->sheet->reg_count > 0
+                 && (part->identity->value & 0xffff) == 0;
+    for (unsigned i = 0; zeros && i < finding->sheet->reg_count; i++) {
+        zeros = read_raw(s, finding, finding->sheet->regs[i].reg.address, bytes, 2) && bytes[0] == 0
+                && bytes[1] == 0;
+    }
+    return zeros;
+}
+
+/* A part with nothing to prove: it is there when something drives the line. */
+static void judge_unproven(const struct surveying *s, struct pintle_finding *finding)
+{
+    uint8_t bytes[4] = { 0xff, 0xff, 0xff, 0xff };
+    if (!read_raw(s, finding, 0, bytes, 4) || all(bytes, 0xff) || all(bytes, 0x00)) {
+        pintle_priv_survey_tell(finding, PINTLE_FINDING_MISSING,
+                                all(bytes, 0x00) ? PINTLE_HINT_ALL_ZEROS : PINTLE_HINT_ALL_ONES,
+                                NULL);
+    } else {
+        pintle_priv_survey_judge(s, finding);
+    }
+}
+
+void pintle_priv_survey_spi(const struct surveying *s)
+{
+    const struct pintle_rig *rig = s->station->rig;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        if (rig->sensor[i].bus != s->bus) {
+            continue;
+        }
+        if (!carries(s, &rig->sensor[i])) {
+            pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_SWITCHED_OFF);
+            return;
+        }
+        struct pintle_finding *finding = pintle_priv_survey_add(s, rig->sensor[i].where, (int)i);
+        if (unproven(finding->sheet)) {
+            judge_unproven(s, finding);
+            continue;
+        }
+        unsigned proven = proofs(s, finding);
+        if (proven > 0 && proven < PROOFS) {
+            pintle_priv_survey_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
+        } else if (proven == PROOFS && only_zeros(s, finding)) {
+            pintle_priv_survey_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
+        } else if (proven == PROOFS) {
+            pintle_priv_survey_judge(s, finding);
+        } else {
+            explain(s, finding);
+        }
+    }
+}

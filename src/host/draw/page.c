@@ -1,0 +1,39 @@
+#include "host/draw/page.h"
+
+#include <errno.h>
+#include <glib.h>
+#include <stdio.h>
+
+#include "host/base/files.h"
+
+/* PLplot ends the program where it cannot write, so that is tried first. */
+static bool can_write(const char *path, struct pintle_problem *problem)
+{
+    FILE *file = fopen(path, "wb");
+    if (!file) {
+        return pintle_priv_files_unwritable(path, errno, problem);
+    }
+    fclose(file);
+    return true;
+}
+
+bool pintle_priv_page_begin(const char *path, const PLINT *reds, const PLINT *greens,
+                            const PLINT *blues, PLINT colours, struct pintle_problem *problem)
+{
+    bool svg = g_str_has_suffix(path, ".svg");
+    if (!svg && !g_str_has_suffix(path, ".png")) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "%s: a drawing's file name ends in .png or .svg", path);
+    }
+    if (!can_write(path, problem)) {
+        return false;
+    }
+    plsdev(svg ? "svgcairo" : "pngcairo");
+    plsfnam(path);
+    plspage(0, 0, 1280, 800, 0, 0);
+    plscmap0(reds, greens, blues, colours);
+    plinit();
+    plfontld(1);
+    plsfont(PL_FCI_SANS, -1, -1);
+    return true;
+}

@@ -1,0 +1,54 @@
+/* World scripts: what is really there in simulation. The syntax is in docs/rig-file.md. */
+#ifndef PINTLE_PRIV_LIVE_WORLD_H
+#define PINTLE_PRIV_LIVE_WORLD_H
+
+#include <glib.h>
+
+#include "host/base/conf.h"
+#include "pintle/host/live/station.h"
+
+/* The rig's world script (g_free it). False: it has none, or it cannot be read. */
+bool pintle_priv_world_text(const struct pintle_rig *rig, char **text,
+                            struct pintle_problem *problem);
+
+/* Fill the station's simulation from it. */
+bool pintle_priv_world_build(struct pintle_station *station, struct pintle_problem *problem);
+
+/* What the words build on: libconfuse hands no context to its callbacks. Sections come in order:
+ * quantities, chips that feel them, what goes wrong with those. */
+struct building {
+    struct pintle_station *station;
+    GPtrArray *quantities; /* names, of the station's curves */
+    GPtrArray *chips;      /* names, of the simulation's chips */
+    GPtrArray *clocks;     /* chips that somebody has set before the world began */
+    GPtrArray *lines;      /* buses that have been described */
+};
+extern struct building pintle_priv_building;
+
+/* Every word of a world script. */
+cfg_opt_t *pintle_priv_world_schema(void);
+
+/* What follows a word has been read. */
+int pintle_priv_world_began(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_seed(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_clock_set(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_steps(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_quantity(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_chip(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_fault(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_lines(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_trouble(cfg_t *cfg, cfg_opt_t *opt);
+
+/* Set a clock chip to the time at which the world begins. */
+bool pintle_priv_world_set(struct pintle_sim_chip *chip, struct pintle_problem *problem);
+
+/* The index of a name, or -1. */
+int pintle_priv_world_index(const GPtrArray *names, const char *name);
+
+/* Remember a title that may come only once. */
+int pintle_priv_world_title(cfg_t *cfg, GPtrArray *names, const char *what, const char *title);
+
+/* A duration in seconds. False: it is none, and that is said. */
+bool pintle_priv_world_seconds(cfg_t *cfg, const char *text, double *s);
+
+#endif

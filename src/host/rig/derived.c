@@ -1,0 +1,200 @@
+/* A converter's inputs as the rig describes them: with a reference of its own, a divider or a
+ * thermistor in front, a name, and only those in use. The sensor then has a part of its own, which
+ * differs from the catalogue's in its channels. */
+#include <glib.h>
+#include <string.h>
+
+#include "host/rig/loading.h"
+#include "pintle/shape.h"
+
+/* The part's figures are for this reference. */
+#define CATALOGUE_REFERENCE 3.3
+
+struct making {
+    cfg_t *cfg, *section;
+    struct pintle_part *part;
+    struct pintle_sheet *sheet;
+    struct pintle_channel *channel;
+    struct pintle_channel_text *text;
+    struct pintle_linear *linear;
+};
+
+static int wrong_part(cfg_t *cfg, const struct pintle_sheet *sheet, const char *word)
+{
+    return pintle_priv_conf_complain(cfg, "'%s' is for a converter's voltages; a %s has none", word,
+                                     sheet->part->name);
+}
+
+/* Two resistors: the input sees lower / (upper + lower) of what is to be measured. */
+static int divide(const struct making *m, unsigned c, cfg_t *words)
+{
+    double upper = cfg_getnfloat(words, "divider", 0);
+    double lower = cfg_getnfloat(words, "divider", 1);
+    if (cfg_size(words, "divider") != 2 || !(upper >= 0) || !(lower > 0)) {
+        return pintle_priv_conf_complain(
+            m->cfg, "'divider' takes two resistors in ohms, from the voltage to the input "
+                    "and from there to ground, as in { 100000, 15000 }");
+    }
+    m->linear[c].scale *= (float)((upper + lower) / lower);
+    m->channel[c].highest *= (float)((upper + lower) / lower);
+    m->text[c].formula = "V = code x reference / 1024 x (upper + lower) / lower";
+    m->text[c].accuracy = "7 counts and the resistors'";
+    m->text[c].accuracy_narrow *= (float)((upper + lower) / lower);
+    m->text[c].accuracy_wide = m->text[c].accuracy_narrow;
+    return 0;
+}
+
+static int warm(const struct making *m, unsigned c, cfg_t *words)
+{
+    float *constants = pintle_priv_loading_own(3 * sizeof *constants);
+    bool ok = cfg_size(words, "thermistor") == 3;
+    for (unsigned i = 0; ok && i < 3; i++) {
+        constants[i] = (float)cfg_getnfloat(words, "thermistor", i);
+        ok = constants[i] > 0;
+    }
+    if (!ok) {
+        return pintle_priv_conf_complain(
+            m->cfg, "'thermistor' takes three numbers: the resistor to the reference in "
+                    "ohms, the thermistor's ohms at 25 degC, its B in kelvin, as in "
+                    "{ 10000, 10000, 3950 }");
+    }
+    m->linear[c].scale = 1.0f / 1024;
+    m->linear[c].shape = pintle_shape_thermistor;
+    m->linear[c].constants = constants;
+    m->channel[c].quantity = PINTLE_QUANTITY_TEMPERATURE;
+    m->channel[c].decimals = 2;
+    m->channel[c].lowest = -55;
+    m->channel[c].highest = 150;
+    m->text[c].formula = "1/T = 1/298.15 K + ln(R / R25) / B, R = resistor x code / (1024 - code)";
+    m->text[c].resolution = "about 0.1 degC at 25 degC";
+    m->text[c].accuracy = "the thermistor's, and 7 counts";
+    m->text[c].accuracy_narrow = m->text[c].accuracy_wide = 2;
+    return 0;
+}
+
+static int take_words(const struct making *m, unsigned c, cfg_t *words)
+{
+    const char *as = cfg_getstr(words, "as");
+    unsigned divider = cfg_size(words, "divider");
+    unsigned thermistor = cfg_size(words, "thermistor");
+    if (as && pintle_priv_conf_name(m->cfg, "a channel", as) != 0) {
+        return -1;
+    }
+    if (as && strlen(as) >= sizeof m->channel[c].name) {
+        return pintle_priv_conf_complain(
+            m->cfg, "'%s' is too long for a channel's name: at most %u letters", as,
+            (unsigned)sizeof m->channel[c].name - 1);
+    }
+    if (as) {
+        g_strlcpy(m->channel[c].name, as, sizeof m->channel[c].name);
+    }
+    if (divider && thermistor) {
+        return pintle_priv_conf_complain(
+            m->cfg, "channel '%s' has a divider and a thermistor; it can have one",
+            cfg_title(words));
+    }
+    return divider ? divide(m, c, words) : thermistor ? warm(m, c, words) : 0;
+}
+
+/* Copies of everything that is going to differ. */
+static void copy(struct making *m, const struct pintle_sheet *from)
+{
+    unsigned count = from->part->channel_count;
+    m->part = pintle_priv_loading_own(sizeof *m->part);
+    m->sheet = pintle_priv_loading_own(sizeof *m->sheet);
+    m->channel = pintle_priv_loading_own(count * sizeof *m->channel);
+    m->text = pintle_priv_loading_own(count * sizeof *m->text);
+    m->linear = pintle_priv_loading_own(count * sizeof *m->linear);
+    *m->part = *from->part;
+    *m->sheet = *from;
+    memcpy(m->channel, from->part->channels, count * sizeof *m->channel);
+    memcpy(m->text, from->channels, count * sizeof *m->text);
+    for (unsigned c = 0; c < count; c++) {
+        m->linear[c] = *m->channel[c].linear;
+        m->channel[c].linear = &m->linear[c];
+    }
+    m->part->channels = m->channel;
+    m->sheet->part = m->part;
+    m->sheet->channels = m->text;
+}
+
+static void change_reference(const struct making *m, double volts)
+{
+    float factor = (float)(volts / CATALOGUE_REFERENCE);
+    for (unsigned c = 0; c < m->part->channel_count; c++) {
+        m->linear[c].scale *= factor;
+        m->channel[c].highest *= factor;
+        m->text[c].accuracy_narrow *= factor;
+        m->text[c].accuracy_wide *= factor;
+    }
+}
+
+/* Keep the channels that the rig names, in its order. */
+static int choose(const struct making *m, const struct pintle_sheet *from)
+{
+    struct pintle_channel kept[PINTLE_CHANNELS_MAX];
+    struct pintle_channel_text texts[PINTLE_CHANNELS_MAX];
+    unsigned count = cfg_size(m->section, "use");
+    for (unsigned i = 0; i < count; i++) {
+        const char *name = cfg_getnstr(m->section, "use", i);
+        int c = pintle_sheet_channel(from, name);
+        if (c < 0 || i >= PINTLE_CHANNELS_MAX) {
+            return pintle_priv_conf_complain(m->cfg, "'use': a %s has no channel '%s'",
+                                             from->part->name, name);
+        }
+        kept[i] = m->channel[c];
+        texts[i] = m->text[c];
+    }
+    if (count > 0) {
+        memcpy(m->channel, kept, count * sizeof *kept);
+        memcpy(m->text, texts, count * sizeof *texts);
+        m->part->channel_count = (uint8_t)count;
+    }
+    return 0;
+}
+
+/* Does any channel of the section have this option? */
+static bool anywhere(cfg_t *section, const char *option)
+{
+    for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
+        if (cfg_size(cfg_getnsec(section, "channel", i), option) > 0
+            && (strcmp(option, "as") != 0
+                || cfg_getstr(cfg_getnsec(section, "channel", i), "as"))) {
+            return true;
+        }
+    }
+    return false;
+}
+
+int pintle_priv_derived_sheet(cfg_t *cfg, cfg_t *section, const struct pintle_sheet **sheet)
+{
+    const struct pintle_sheet *from = *sheet;
+    struct making m = { .cfg = cfg, .section = section };
+    double reference = cfg_getfloat(section, "reference");
+    bool own_reference = reference != CATALOGUE_REFERENCE;
+    bool analogue = anywhere(section, "divider") || anywhere(section, "thermistor");
+    if (!own_reference && !analogue && !anywhere(section, "as") && cfg_size(section, "use") == 0) {
+        return 0;
+    }
+    if (from->part->decode || from->part->channels[0].scale_by != PINTLE_ALWAYS
+        || from->part->channels[0].quantity != PINTLE_QUANTITY_VOLTAGE) {
+        return wrong_part(cfg, from,
+                          own_reference ? "reference"
+                          : analogue    ? "divider or thermistor"
+                                        : "as or use");
+    }
+    if (!(reference > 0)) {
+        return pintle_priv_conf_complain(cfg, "'reference' is a voltage above 0");
+    }
+    copy(&m, from);
+    change_reference(&m, reference);
+    for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
+        cfg_t *words = cfg_getnsec(section, "channel", i);
+        int c = pintle_sheet_channel(from, cfg_title(words));
+        if (c >= 0 && take_words(&m, (unsigned)c, words) != 0) {
+            return -1;
+        }
+    }
+    *sheet = m.sheet;
+    return choose(&m, from);
+}

@@ -1,0 +1,105 @@
+/* A part section of a rig file: a chip that the catalogue lacks, in the words of part.h and
+ * sheet.h. It becomes the same tables. */
+#include "host/rig/described.h"
+
+#include <glib.h>
+#include <stdarg.h>
+#include <string.h>
+
+int pintle_priv_described_complain(const struct describing *d, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *text = g_strdup_vprintf(format, args);
+    va_end(args);
+    int result = pintle_priv_conf_complain(d->cfg, "part '%s': %s", cfg_title(d->section), text);
+    g_free(text);
+    return result;
+}
+
+const struct pintle_map_reg *pintle_priv_described_reg(const struct describing *d, const char *name)
+{
+    for (unsigned i = 0; i < d->sheet->reg_count; i++) {
+        if (g_ascii_strcasecmp(d->sheet->regs[i].name, name) == 0) {
+            return &d->sheet->regs[i];
+        }
+    }
+    return NULL;
+}
+
+static int take_flags(struct describing *d)
+{
+    const char *order = cfg_getstr(d->section, "order");
+    if (strcmp(order, "high") != 0 && strcmp(order, "low") != 0) {
+        return pintle_priv_described_complain(d, "order says which byte comes first, high or low");
+    }
+    d->part->flags |= order[0] == 'h' ? PINTLE_PART_BIG_ENDIAN : 0;
+    d->part->flags |= cfg_getbool(d->section, "wide-address") ? PINTLE_PART_WIDE_ADDRESS : 0;
+    d->part->flags |= cfg_getbool(d->section, "first-suspect") ? PINTLE_PART_FIRST_SUSPECT : 0;
+    return 0;
+}
+
+/* What 'convert' and 'parts' say of the raw block. */
+static void describe_block(struct describing *d)
+{
+    struct pintle_stretch *data = pintle_priv_loading_own(sizeof *data);
+    *data = (struct pintle_stretch){ "read", (uint8_t)d->raw, "what the measuring steps read" };
+    d->sheet->data = data;
+    d->sheet->data_count = 1;
+    d->part->raw_size = (uint8_t)d->raw;
+}
+
+static void take_texts(struct describing *d)
+{
+    d->sheet->part = d->part;
+    d->sheet->described = 1;
+    d->sheet->what = pintle_priv_loading_text("%s", cfg_getstr(d->section, "what"));
+    d->sheet->source = pintle_priv_loading_text("%s", cfg_getstr(d->section, "source"));
+    d->sheet->supply_lowest = (float)cfg_getnfloat(d->section, "supply", 0);
+    d->sheet->supply_highest = (float)cfg_getnfloat(d->section, "supply", 1);
+    d->sheet->proof_is_certain = cfg_size(d->section, "identity") > 0;
+    d->sheet->proof = d->sheet->proof_is_certain ? "the identity that the rig file describes"
+                                                 : "no identity; it answers";
+}
+
+int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct pintle_rig *rig = pintle_priv_loading.rig;
+    struct describing d = { .cfg = cfg,
+                            .section = pintle_priv_conf_section(opt),
+                            .part = pintle_priv_loading_own(sizeof *d.part),
+                            .sheet = pintle_priv_loading_own(sizeof *d.sheet) };
+    const char *name = cfg_title(d.section);
+    struct pintle_problem unsaid = { 0 };
+    if (pintle_priv_conf_name(cfg, "a part", name) != 0) {
+        return -1;
+    }
+    if (strlen(name) >= sizeof d.part->name || pintle_rig_part(rig, name, &unsaid)) {
+        return pintle_priv_described_complain(
+            &d, "its name has more than %u letters or is taken already",
+            (unsigned)sizeof d.part->name - 1);
+    }
+    g_strlcpy(d.part->name, name, sizeof d.part->name);
+    if (cfg_size(d.section, "supply") != 2) {
+        return pintle_priv_described_complain(&d, "supply takes two voltages, as in { 2.7, 3.6 }");
+    }
+    take_texts(&d);
+    if (pintle_priv_described_bus(&d) != 0 || take_flags(&d) != 0
+        || pintle_priv_described_registers(&d) != 0 || pintle_priv_described_settings(&d) != 0) {
+        return -1;
+    }
+    d.part->identity = pintle_priv_described_steps(&d, "identity");
+    d.part->setup = d.part->identity ? pintle_priv_described_steps(&d, "start") : NULL;
+    d.part->measure = d.part->setup ? pintle_priv_described_steps(&d, "measure") : NULL;
+    if (!d.part->measure || pintle_priv_described_channels(&d) != 0) {
+        return -1;
+    }
+    describe_block(&d);
+    const char *fault = pintle_sheet_fault(d.sheet);
+    if (fault) {
+        return pintle_priv_described_complain(&d, "it describes %s", fault);
+    }
+    rig->part = g_renew(const struct pintle_sheet *, rig->part, rig->described + 1);
+    rig->part[rig->described++] = d.sheet;
+    return 0;
+}

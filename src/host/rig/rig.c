@@ -1,0 +1,133 @@
+/* Rig files: read, built in, given back. */
+#include "pintle/host/rig/rig.h"
+
+#include <glib.h>
+#include <stdarg.h>
+#include <string.h>
+
+#include "host/base/files.h"
+#include "host/rig/demo.h"
+#include "host/rig/loading.h"
+
+struct loading pintle_priv_loading;
+
+static char *own(struct pintle_rig *rig, char *text)
+{
+    g_ptr_array_add(rig->own, text);
+    return text;
+}
+
+void *pintle_priv_loading_own(size_t size)
+{
+    void *memory = g_malloc0(size);
+    g_ptr_array_add(pintle_priv_loading.rig->own, memory);
+    return memory;
+}
+
+char *pintle_priv_loading_text(const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *text = own(pintle_priv_loading.rig, g_strdup_vprintf(format, args));
+    va_end(args);
+    return text;
+}
+
+static void take_board(struct pintle_rig *rig, cfg_t *cfg)
+{
+    const char *world = cfg_getstr(cfg, "board|world");
+    const char *runs = cfg_getstr(cfg, "log|folder");
+    rig->board = own(rig, g_strdup(cfg_getstr(cfg, "board|name")));
+    rig->logic_v = cfg_getfloat(cfg, "board|logic");
+    rig->wires = strcmp(cfg_getstr(cfg, "board|depth"), "wires") == 0;
+    rig->world_path = world ? own(rig, g_build_filename(rig->folder, world, NULL)) : NULL;
+    rig->runs = own(rig, g_path_is_absolute(runs) ? g_strdup(runs)
+                                                  : g_build_filename(rig->folder, runs, NULL));
+    pintle_duration_parse(cfg_getstr(cfg, "log|every"), &rig->every_us);
+}
+
+static struct pintle_rig *build(const char *name, char *text, char *folder,
+                                struct pintle_problem *problem)
+{
+    struct pintle_rig *rig = g_new0(struct pintle_rig, 1);
+    rig->own = g_ptr_array_new_with_free_func(g_free);
+    rig->text = own(rig, text);
+    rig->folder = own(rig, folder);
+    pintle_priv_loading.rig = rig;
+    pintle_priv_loading.name = name;
+    cfg_t *cfg = pintle_priv_conf_parse(pintle_priv_rig_schema(), pintle_priv_rig_words, name, text,
+                                        problem);
+    if (cfg) {
+        take_board(rig, cfg);
+        cfg_free(cfg);
+    }
+    if (cfg && rig->buses > 0) {
+        return rig;
+    }
+    pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                       "%s: it describes no bus; add a bus section, and a sensor section for "
+                       "each sensor on it",
+                       name);
+    pintle_rig_free(rig);
+    return NULL;
+}
+
+struct pintle_rig *pintle_rig_load(const char *path, struct pintle_problem *problem)
+{
+    char *text = pintle_priv_files_read(path, "rig file", problem);
+    struct pintle_rig *rig = text ? build(path, text, g_path_get_dirname(path), problem) : NULL;
+    if (rig) {
+        rig->path = own(rig, g_strdup(path));
+    }
+    return rig;
+}
+
+struct pintle_rig *pintle_rig_demo(struct pintle_problem *problem)
+{
+    struct pintle_rig *rig =
+        build("(built in) sloop.rig", g_strdup(pintle_priv_demo_rig), g_strdup(""), problem);
+    if (rig) {
+        rig->world_path = "(built in) sloop.world";
+        rig->world_text = pintle_priv_demo_world;
+    }
+    return rig;
+}
+
+void pintle_rig_free(struct pintle_rig *rig)
+{
+    if (!rig) {
+        return;
+    }
+    for (unsigned i = 0; i < rig->buses; i++) {
+        g_free(rig->bus[i].select_pin);
+    }
+    g_free(rig->bus);
+    g_free(rig->sensor);
+    g_free(rig->part);
+    g_ptr_array_free(rig->own, TRUE);
+    g_free(rig);
+}
+
+int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem)
+{
+    const char **names = g_new(const char *, rig->sensors + 1);
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        if (strcmp(rig->sensor[i].name, name) == 0) {
+            g_string_free(all, TRUE);
+            g_free(names);
+            return (int)i;
+        }
+        names[i] = rig->sensor[i].name;
+        g_string_append_printf(all, "%s%s", i ? ", " : "", names[i]);
+    }
+    const char *nearest = pintle_problem_nearest(name, names, rig->sensors);
+    char *meant =
+        nearest ? g_strdup_printf("did you mean '%s'? It has", nearest) : g_strdup("it has");
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "the rig has no sensor '%s'; %s %s", name,
+                       meant, all->str);
+    g_free(meant);
+    g_free(names);
+    g_string_free(all, TRUE);
+    return -1;
+}

@@ -1,0 +1,126 @@
+/* Every word that a rig file may have, and what it is where it isn't given. */
+#include "host/rig/loading.h"
+
+/* Sections with titles of their own. */
+#define ONCE_EACH (CFGF_MULTI | CFGF_TITLE | CFGF_NO_TITLE_DUPES)
+
+/* --- a chip that the catalogue lacks --- */
+
+static cfg_opt_t field[] = { CFG_INT("bit", -1, CFGF_NONE), CFG_INT("bits", 1, CFGF_NONE),
+                             CFG_STR("meaning", "", CFGF_NONE),
+                             CFG_STR_LIST("values", "{}", CFGF_NONE), CFG_END() };
+
+static cfg_opt_t reg[] = { CFG_INT("address", -1, CFGF_NONE),
+                           CFG_INT("width", 1, CFGF_NONE),
+                           CFG_STR("access", "both", CFGF_NONE),
+                           CFG_INT("at-power-on", 0, CFGF_NONE),
+                           CFG_STR("meaning", "", CFGF_NONE),
+                           CFG_SEC("field", field, ONCE_EACH),
+                           CFG_END() };
+
+static cfg_opt_t setting[] = {
+    CFG_STR("register", NULL, CFGF_NODEFAULT), CFG_INT("bit", 0, CFGF_NONE),
+    CFG_STR("meaning", "", CFGF_NONE),         CFG_STR_LIST("options", "{}", CFGF_NONE),
+    CFG_STR("initial", NULL, CFGF_NODEFAULT),  CFG_END()
+};
+
+static cfg_opt_t part_channel[] = { CFG_STR("quantity", NULL, CFGF_NODEFAULT),
+                                    CFG_INT("at", 0, CFGF_NONE),
+                                    CFG_INT("bytes", 2, CFGF_NONE),
+                                    CFG_INT("drop", 0, CFGF_NONE),
+                                    CFG_INT("bits", 0, CFGF_NONE),
+                                    CFG_BOOL("signed", cfg_false, CFGF_NONE),
+                                    CFG_STR("order", "", CFGF_NONE),
+                                    CFG_FLOAT("scale", 1, CFGF_NONE),
+                                    CFG_FLOAT("offset", 0, CFGF_NONE),
+                                    CFG_STR("scale-by", NULL, CFGF_NODEFAULT),
+                                    CFG_FLOAT_LIST("scales", "{}", CFGF_NONE),
+                                    CFG_FLOAT_LIST("polynomial", "{}", CFGF_NONE),
+                                    CFG_FLOAT_LIST("range", "{}", CFGF_NONE),
+                                    CFG_INT("decimals", 2, CFGF_NONE),
+                                    CFG_FLOAT("accuracy", 0, CFGF_NONE),
+                                    CFG_STR("power-on", NULL, CFGF_NODEFAULT),
+                                    CFG_STR_LIST("ends", "{}", CFGF_NONE),
+                                    CFG_STR_LIST("marks", "{}", CFGF_NONE),
+                                    CFG_END() };
+
+static cfg_opt_t part[] = { CFG_STR("what", "described by the rig file", CFGF_NONE),
+                            CFG_STR("source", "the rig file", CFGF_NONE),
+                            CFG_STR("bus", "i2c", CFGF_NONE),
+                            CFG_INT_LIST("addresses", "{}", CFGF_NONE),
+                            CFG_INT("family", 0, CFGF_NONE),
+                            CFG_INT("mode", 0, CFGF_NONE),
+                            CFG_INT("top-speed", 1000000, CFGF_NONE),
+                            CFG_INT("read-bit", 0, CFGF_NONE),
+                            CFG_INT("burst-bit", 0, CFGF_NONE),
+                            CFG_INT("bank-register", -1, CFGF_NONE),
+                            CFG_INT("bank-bit", 0, CFGF_NONE),
+                            CFG_STR("order", "high", CFGF_NONE),
+                            CFG_BOOL("wide-address", cfg_false, CFGF_NONE),
+                            CFG_BOOL("first-suspect", cfg_false, CFGF_NONE),
+                            CFG_FLOAT_LIST("supply", "{3.0, 3.6}", CFGF_NONE),
+                            CFG_STR_LIST("identity", "{}", CFGF_NONE),
+                            CFG_STR_LIST("start", "{}", CFGF_NONE),
+                            CFG_STR_LIST("measure", "{}", CFGF_NONE),
+                            CFG_SEC("register", reg, ONCE_EACH),
+                            CFG_SEC("setting", setting, ONCE_EACH),
+                            CFG_SEC("channel", part_channel, ONCE_EACH),
+                            CFG_END() };
+
+/* --- the rest --- */
+
+static cfg_opt_t board[] = {
+    CFG_STR("name", "board", CFGF_NONE),      CFG_STR("port", "sim", CFGF_NONE),
+    CFG_STR("depth", "transfers", CFGF_NONE), CFG_STR("world", NULL, CFGF_NODEFAULT),
+    CFG_FLOAT("logic", 3.3, CFGF_NONE),       CFG_END()
+};
+
+static cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE),
+                           CFG_INT("speed", 0, CFGF_NONE),
+                           CFG_STR("data", "", CFGF_NONE),
+                           CFG_STR("data-in", "", CFGF_NONE),
+                           CFG_STR("clock", "", CFGF_NONE),
+                           CFG_FLOAT("pull-up", 0, CFGF_NONE),
+                           CFG_FLOAT("pull-up-to", 3.3, CFGF_NONE),
+                           CFG_FLOAT("cable", 0.2, CFGF_NONE),
+                           CFG_FLOAT("cable-pf", 100, CFGF_NONE),
+                           CFG_BOOL("shared", cfg_false, CFGF_NONE),
+                           CFG_END() };
+
+static cfg_opt_t sensor_channel[] = { CFG_FLOAT("gain", 1, CFGF_NONE),
+                                      CFG_FLOAT("offset", 0, CFGF_NONE),
+                                      CFG_FLOAT("jump", 0, CFGF_NONE),
+                                      CFG_INT("frozen", 0, CFGF_NONE),
+                                      CFG_STR("as", NULL, CFGF_NODEFAULT),
+                                      CFG_FLOAT_LIST("divider", "{}", CFGF_NONE),
+                                      CFG_FLOAT_LIST("thermistor", "{}", CFGF_NONE),
+                                      CFG_END() };
+
+static cfg_opt_t sensor[] = { CFG_STR("part", NULL, CFGF_NODEFAULT),
+                              CFG_STR("bus", NULL, CFGF_NODEFAULT),
+                              CFG_INT("address", -1, CFGF_NONE),
+                              CFG_STR("select", NULL, CFGF_NODEFAULT),
+                              CFG_STR("code", NULL, CFGF_NODEFAULT),
+                              CFG_FLOAT("supply", 3.3, CFGF_NONE),
+                              CFG_FLOAT("reference", 3.3, CFGF_NONE),
+                              CFG_STR_LIST("use", "{}", CFGF_NONE),
+                              CFG_FLOAT("pull-up", 0, CFGF_NONE),
+                              CFG_STR_LIST("set", "{}", CFGF_NONE),
+                              CFG_SEC("channel", sensor_channel,
+                                      CFGF_MULTI | CFGF_TITLE | CFGF_NO_TITLE_DUPES),
+                              CFG_END() };
+
+static cfg_opt_t logging[] = { CFG_STR("every", "1 min", CFGF_NONE),
+                               CFG_STR("folder", "runs", CFGF_NONE), CFG_END() };
+
+static cfg_opt_t schema[] = { CFG_SEC("board", board, CFGF_NONE),
+                              CFG_SEC("part", part, CFGF_MULTI | CFGF_TITLE),
+                              CFG_SEC("bus", bus, CFGF_MULTI | CFGF_TITLE),
+                              CFG_SEC("sensor", sensor, CFGF_MULTI | CFGF_TITLE),
+                              CFG_SEC("log", logging, CFGF_NONE),
+                              CFG_END() };
+
+cfg_opt_t *pintle_priv_rig_schema(void)
+{
+    return schema;
+}

@@ -1,0 +1,256 @@
+/* A sensor section of a rig file: its part, its place, what it is set to. */
+#include <glib.h>
+#include <string.h>
+
+#include "host/rig/loading.h"
+#include "pintle/onewire.h"
+#include "pintle/sim.h"
+
+/* "0x76 (SDO to GND) or 0x77 (SDO to VDDIO)" */
+static char *addresses_text(const struct pintle_sheet *sheet)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < sheet->part->address_count; i++) {
+        g_string_append_printf(text, "%s0x%02x (%s)", i ? " or " : "", sheet->straps[i].address,
+                               sheet->straps[i].by);
+    }
+    return g_string_free(text, FALSE);
+}
+
+static bool can_sit(const struct pintle_sheet *sheet, long address)
+{
+    for (unsigned i = 0; i < sheet->part->address_count; i++) {
+        if (sheet->straps[i].address == address) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static int check_address(struct pintle_rig_sensor *sensor, long address)
+{
+    char *where = addresses_text(sensor->sheet);
+    const char *part = sensor->sheet->part->name;
+    int result = 0;
+    if (address < 0) {
+        result = pintle_priv_conf_complain_at(pintle_priv_loading.part_line,
+                                              "sensor '%s' has no address; a %s sits at %s",
+                                              sensor->name, part, where);
+    } else if (!can_sit(sensor->sheet, address) && can_sit(sensor->sheet, address >> 1)) {
+        result = pintle_priv_conf_complain_at(
+            pintle_priv_loading.address_line,
+            "sensor '%s': 0x%02lx looks like the 8-bit form of an address; "
+            "write the 7-bit one, 0x%02lx",
+            sensor->name, (unsigned long)address, (unsigned long)address >> 1);
+    } else if (!can_sit(sensor->sheet, address)) {
+        result =
+            pintle_priv_conf_complain_at(pintle_priv_loading.address_line,
+                                         "sensor '%s': a %s cannot sit at 0x%02lx; it sits at %s",
+                                         sensor->name, part, (unsigned long)address, where);
+    }
+    g_free(where);
+    sensor->place.address = (uint8_t)address;
+    sensor->where = pintle_priv_loading_text("0x%02x", sensor->place.address);
+    return result;
+}
+
+/* A select pin: the bus's list of them grows as sensors name them. */
+static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *pin)
+{
+    struct pintle_rig_bus *bus = &pintle_priv_loading.rig->bus[sensor->bus];
+    unsigned i = 0;
+    if (!pin) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s' has no select pin; add select = \"PIN\", the board's pin "
+            "that its select input is wired to",
+            sensor->name);
+    }
+    while (i < bus->selects && strcmp(bus->select_pin[i], pin) != 0) {
+        i++;
+    }
+    if (i == PINTLE_SIM_SELECTS) {
+        return pintle_priv_conf_complain(cfg, "bus '%s' cannot have more than %d select pins",
+                                         bus->name, PINTLE_SIM_SELECTS);
+    }
+    if (i == bus->selects) {
+        bus->select_pin = g_renew(char *, bus->select_pin, bus->selects + 1);
+        bus->select_pin[bus->selects++] = pintle_priv_loading_text("%s", pin);
+    }
+    sensor->place.select = (uint8_t)i;
+    sensor->where = pintle_priv_loading_text("select %s", pin);
+    return 0;
+}
+
+static int take_code(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *text)
+{
+    uint8_t *code = sensor->place.code;
+    char good[20];
+    if (!text) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s' has no code; add code = \"...\", which 'pintle scan' finds "
+            "(a rig file may have a bus without sensors)",
+            sensor->name);
+    }
+    if (!pintle_code_parse(text, code)) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s': '%s' is no 1-Wire code; it has 16 hexadecimal digits, "
+            "as in \"28.4c1e72070000.ab\"",
+            sensor->name, text);
+    }
+    uint8_t crc = pintle_onewire_crc(code, 7);
+    if (crc != code[7]) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s': the code's last two digits, its CRC, should be %02x and "
+            "are %02x; a digit is wrong",
+            sensor->name, crc, code[7]);
+    }
+    if (code[0] != sensor->sheet->part->family) {
+        return pintle_priv_conf_complain(
+            cfg, "sensor '%s': the code is of family %02x, and a %s has family %02x", sensor->name,
+            code[0], sensor->sheet->part->name, sensor->sheet->part->family);
+    }
+    pintle_code_text(code, good);
+    sensor->where = pintle_priv_loading_text("%s", good);
+    return 0;
+}
+
+/* Words of another kind of bus are mistakes. */
+static int check_words(cfg_t *cfg, const struct pintle_rig_sensor *sensor, cfg_t *section)
+{
+    static const char *const words[] = { "address", "select", "code" };
+    static const char *const has[] = { "an address", "a select pin", "a code" };
+    enum pintle_bus_kind kind = pintle_priv_loading.rig->bus[sensor->bus].kind;
+    const bool given[] = { cfg_getint(section, "address") >= 0,
+                           cfg_getstr(section, "select") != NULL,
+                           cfg_getstr(section, "code") != NULL };
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) {
+        if (given[i] && i != (unsigned)kind) {
+            return pintle_priv_conf_complain(
+                cfg, "sensor '%s': on a bus of kind %s it has %s and no %s", sensor->name,
+                pintle_bus_word(kind), has[kind], words[i]);
+        }
+    }
+    return 0;
+}
+
+static int take_place(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *section)
+{
+    const struct pintle_rig_bus *bus = &pintle_priv_loading.rig->bus[sensor->bus];
+    enum pintle_bus_kind speaks = (enum pintle_bus_kind)sensor->sheet->part->link->kind;
+    if (speaks != bus->kind) {
+        return pintle_priv_conf_complain(cfg, "sensor '%s': a %s speaks %s, and bus '%s' is %s",
+                                         sensor->name, sensor->sheet->part->name,
+                                         pintle_bus_word(speaks), bus->name,
+                                         pintle_bus_word(bus->kind));
+    }
+    if (check_words(cfg, sensor, section) != 0) {
+        return -1;
+    }
+    switch (bus->kind) {
+    case PINTLE_BUS_I2C:
+        return check_address(sensor, cfg_getint(section, "address"));
+    case PINTLE_BUS_SPI:
+        return take_select(cfg, sensor, cfg_getstr(section, "select"));
+    default:
+        return take_code(cfg, sensor, cfg_getstr(section, "code"));
+    }
+}
+
+/* Another sensor of the same name is a mistake; at the same place, one of the wiring, which
+ * 'pintle wiring' explains and nothing else can work with. */
+static int check_twins(struct pintle_rig *rig, unsigned index)
+{
+    const struct pintle_rig_sensor *sensor = &rig->sensor[index];
+    for (unsigned i = 0; i < index; i++) {
+        const struct pintle_rig_sensor *other = &rig->sensor[i];
+        if (strcmp(other->name, sensor->name) == 0) {
+            return pintle_priv_conf_complain_at(
+                pintle_priv_loading.part_line,
+                "there is a sensor '%s' already; give each its own name", sensor->name);
+        }
+        if (pintle_rig_same_place(rig, i, index) && !rig->conflict) {
+            rig->conflict = pintle_priv_loading_text(
+                "%s:%d: sensors '%s' and '%s' both sit at %s on bus '%s'; 'pintle wiring' says "
+                "what would part them",
+                pintle_priv_loading.name, sensor->line, other->name, sensor->name, sensor->where,
+                rig->bus[sensor->bus].name);
+        }
+    }
+    return 0;
+}
+
+static int take_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
+{
+    const char *as = cfg_getstr(section, "as");
+    int index = pintle_sheet_channel(sensor->sheet, as ? as : cfg_title(section));
+    if (index < 0) {
+        return pintle_priv_conf_complain(section, "sensor '%s': a %s has no channel '%s'",
+                                         sensor->name, sensor->sheet->part->name,
+                                         cfg_title(section));
+    }
+    struct pintle_rig_channel *channel = &sensor->channel[index];
+    channel->correction.gain = (float)cfg_getfloat(section, "gain");
+    channel->correction.offset = (float)cfg_getfloat(section, "offset");
+    channel->correction.set =
+        cfg_getfloat(section, "gain") != 1 || cfg_getfloat(section, "offset") != 0;
+    channel->jump = (float)cfg_getfloat(section, "jump");
+    channel->frozen = (uint16_t)cfg_getint(section, "frozen");
+    return 0;
+}
+
+/* A whole sensor section has been read. */
+int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct pintle_rig *rig = pintle_priv_loading.rig;
+    cfg_t *section = pintle_priv_conf_section(opt);
+    struct pintle_rig_sensor sensor = { .name =
+                                            pintle_priv_loading_text("%s", cfg_title(section)) };
+    if (pintle_priv_conf_name(cfg, "a sensor", sensor.name) != 0) {
+        return -1;
+    }
+    struct pintle_problem unsaid = { 0 };
+    const char *part = cfg_getstr(section, "part");
+    if (!part) {
+        return pintle_priv_conf_complain(cfg, "sensor '%s' names no part; add part = \"...\"",
+                                         sensor.name);
+    }
+    sensor.sheet = pintle_rig_part(rig, part, &unsaid);
+    const char *bus = cfg_getstr(section, "bus");
+    int bus_index = bus ? pintle_rig_bus(rig, bus) : 0;
+    if (bus_index < 0 || rig->buses == 0) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s' is on bus '%s', which no bus section before it "
+            "describes",
+            sensor.name, bus ? bus : "");
+    }
+    sensor.bus = (unsigned)bus_index;
+    sensor.line = pintle_priv_loading.part_line;
+    if (take_place(cfg, &sensor, section) != 0
+        || pintle_priv_derived_sheet(cfg, section, &sensor.sheet) != 0) {
+        return -1;
+    }
+    sensor.supply_v = cfg_getfloat(section, "supply");
+    sensor.reference_v = cfg_getfloat(section, "reference");
+    sensor.pull_up_ohm = cfg_getfloat(section, "pull-up");
+    pintle_part_initial(sensor.sheet->part, sensor.settings);
+    for (unsigned i = 0; i < cfg_size(section, "set"); i++) {
+        struct pintle_problem inner = { 0 };
+        if (!pintle_rig_setting(sensor.sheet, cfg_getnstr(section, "set", i), sensor.settings,
+                                &inner)) {
+            return pintle_priv_conf_complain(cfg, "sensor '%s': %s", sensor.name, inner.text);
+        }
+    }
+    for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
+        if (take_channel(&sensor, cfg_getnsec(section, "channel", i)) != 0) {
+            return -1;
+        }
+    }
+    rig->sensor = g_renew(struct pintle_rig_sensor, rig->sensor, rig->sensors + 1);
+    rig->sensor[rig->sensors++] = sensor;
+    return check_twins(rig, rig->sensors - 1);
+}

@@ -1,0 +1,154 @@
+/* The lines of readings.csv: RFC 4180, base units, UTC. Names of sensors and channels need no
+ * quotes (rig.h). */
+#include <glib.h>
+#include <string.h>
+
+#include "pintle/host/run/run.h"
+
+typedef void (*each_channel)(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
+                             const struct pintle_channel *channel,
+                             const struct pintle_reading *reading);
+
+/* Every channel that is logged, in the order of the columns; without a station there are no
+ * readings. */
+static void for_each(const struct pintle_rig *rig, const struct pintle_station *station,
+                     struct pintle_text *text, each_channel put)
+{
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_rig_sensor *sensor = &rig->sensor[i];
+        const struct pintle_part *part = sensor->sheet->part;
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            if (pintle_run_logs(&part->channels[c])) {
+                put(text, sensor, &part->channels[c],
+                    station ? &station->seat[i].sample.channel[c] : NULL);
+            }
+        }
+    }
+}
+
+static void put_name(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
+                     const struct pintle_channel *channel)
+{
+    pintle_text_string(text, sensor->name);
+    pintle_text_char(text, '.');
+    pintle_text_string(text, channel->name);
+}
+
+static void put_column(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
+                       const struct pintle_channel *channel, const struct pintle_reading *reading)
+{
+    (void)reading;
+    pintle_text_char(text, ',');
+    put_name(text, sensor, channel);
+    pintle_text_char(text, '/');
+    pintle_text_string(text, pintle_quantity_symbol((enum pintle_quantity)channel->quantity));
+}
+
+static void put_value(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
+                      const struct pintle_channel *channel, const struct pintle_reading *reading)
+{
+    (void)sensor;
+    pintle_text_char(text, ',');
+    pintle_text_reading(text, channel, reading);
+}
+
+/* Remarks of the quality column have "; " between them. */
+static void begin_remark(struct pintle_text *text)
+{
+    if (text->used > 0 && text->at[text->used - 1] != ',') {
+        pintle_text_string(text, "; ");
+    }
+}
+
+static void put_remark(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
+                       const struct pintle_channel *channel, const struct pintle_reading *reading)
+{
+    if (reading->quality & PINTLE_QUALITY_SUSPECT) {
+        begin_remark(text);
+        put_name(text, sensor, channel);
+        pintle_text_char(text, '=');
+        pintle_text_quality(text, reading->quality);
+    }
+}
+
+static void put_record_remarks(struct pintle_text *text, const struct pintle_slot *slot)
+{
+    if (slot->missed > 0) {
+        begin_remark(text);
+        pintle_text_string(text, "missed=");
+        pintle_text_whole(text, slot->missed, 1);
+    }
+    if (slot->stepped_us != 0) {
+        begin_remark(text);
+        pintle_text_string(text, "clock-step=");
+        pintle_text_whole(text, slot->stepped_us / 1000, 1);
+        pintle_text_string(text, "ms");
+    }
+    if (slot->unset) {
+        begin_remark(text);
+        pintle_text_string(text, "clock=never-set");
+    }
+}
+
+static void put_header(struct pintle_text *text, const struct pintle_rig *rig)
+{
+    pintle_text_string(text, "record,time");
+    for_each(rig, NULL, text, put_column);
+    pintle_text_string(text, ",quality\r\n");
+}
+
+static void put_record(struct pintle_text *text, const struct pintle_station *station,
+                       const struct pintle_slot *slot)
+{
+    pintle_text_whole(text, slot->number, 1);
+    pintle_text_char(text, ',');
+    pintle_text_time(text, slot->time_us, 0, slot->time_us % 1000000 ? 3 : 0);
+    for_each(station->rig, station, text, put_value);
+    pintle_text_char(text, ',');
+    for_each(station->rig, station, text, put_remark);
+    put_record_remarks(text, slot);
+    if (text->used > 0 && text->at[text->used - 1] == ',') {
+        pintle_text_string(text, "good");
+    }
+    pintle_text_string(text, "\r\n");
+}
+
+static void grow(struct pintle_run_line *line, struct pintle_text *text)
+{
+    line->size = line->size ? 2 * line->size : 1024;
+    line->at = g_realloc(line->at, line->size);
+    pintle_text_init(text, line->at, line->size);
+}
+
+void pintle_run_header(struct pintle_run_line *line, const struct pintle_rig *rig)
+{
+    struct pintle_text text;
+    do {
+        grow(line, &text);
+        put_header(&text, rig);
+    } while (text.full);
+    line->used = text.used;
+}
+
+void pintle_run_record(struct pintle_run_line *line, const struct pintle_station *station,
+                       const struct pintle_slot *slot)
+{
+    struct pintle_text text;
+    if (!line->at) {
+        grow(line, &text);
+    }
+    pintle_text_init(&text, line->at, line->size);
+    put_record(&text, station, slot);
+    while (text.full) {
+        grow(line, &text);
+        put_record(&text, station, slot);
+    }
+    line->used = text.used;
+    line->good = text.used > 7 && strcmp(text.at + text.used - 7, ",good\r\n") == 0;
+}
+
+void pintle_run_line_free(struct pintle_run_line *line)
+{
+    g_free(line->at);
+    *line = (struct pintle_run_line){ 0 };
+}

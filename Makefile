@@ -1,4 +1,4 @@
-# make demo | test | check | bench | docs | screenshots | install | clean
+# make demo | test | examples | check | bench | docs | screenshots | install | clean
 #
 # Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
 # network nothing when none is missing.
@@ -14,7 +14,7 @@ CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-
 BENCH_PACKAGES := valgrind
 SHOT_PACKAGES := xterm xvfb imagemagick
 
-.PHONY: all demo test check bench docs screenshots install clean
+.PHONY: all demo test examples check bench docs screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -29,6 +29,12 @@ test:
 	@cmake -S . -B $(BUILD)/test -DPINTLE_TESTS=ON
 	@cmake --build $(BUILD)/test -j $(JOBS) -- --no-print-directory -s
 	@$(BUILD)/test/tests/pintle-tests
+
+examples:
+	@tools/need $(BUILD_PACKAGES)
+	@cmake -S . -B $(BUILD) -DPINTLE_TESTS=OFF -DPINTLE_EXAMPLES=ON
+	@cmake --build $(BUILD) -j $(JOBS) -- --no-print-directory -s
+	@tools/examples $(BUILD)
 
 check:
 	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES) $(CHECK_PACKAGES)

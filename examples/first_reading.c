@@ -1,5 +1,5 @@
-/* One thermometer, one reading. On your own board replace the three sim lines by your port's bus
- * and clock (see docs/porting.md); the rest stays. */
+/* The sea's temperature, once: one thermometer, one reading. On your own board replace the three
+ * sim lines by your port's bus and clock (see docs/porting.md); the rest stays. */
 #include <stdio.h>
 
 #include "pintle/pintle.h"

@@ -8,7 +8,7 @@
 #define MOST 8
 
 static struct pintle_sensor probes[MOST];
-static struct pintle_seat seats[MOST];
+static struct pintle_turn turns[MOST];
 
 /* Search the line and put a sensor on each DS18B20 found. */
 static size_t find(struct pintle_onewire *line, const struct pintle_clock *clock)
@@ -21,7 +21,7 @@ static size_t find(struct pintle_onewire *line, const struct pintle_clock *clock
                 == PINTLE_OK
             && pintle_sensor_set(probe, PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE)
                    == PINTLE_OK) {
-            seats[count++].sensor = probe;
+            turns[count++].sensor = probe;
         }
     }
     return count;
@@ -29,15 +29,15 @@ static size_t find(struct pintle_onewire *line, const struct pintle_clock *clock
 
 static void print_round(const char *when, size_t count)
 {
-    size_t failed = pintle_round(seats, count);
+    size_t failed = pintle_round(turns, count);
     printf("%s: %u of %u\n", when, (unsigned)(count - failed), (unsigned)count);
     for (size_t i = 0; i < count; i++) {
         char buffer[32];
         struct pintle_text text;
         pintle_text_init(&text, buffer, sizeof buffer);
-        pintle_text_fixed(&text, seats[i].sample.channel[0].value, 2);
+        pintle_text_fixed(&text, turns[i].sample.channel[0].value, 2);
         printf("  ..%02x  %s\n", probes[i].place.code[1],
-               seats[i].status == PINTLE_OK ? buffer : pintle_status_sentence(seats[i].status));
+               turns[i].status == PINTLE_OK ? buffer : pintle_status_sentence(turns[i].status));
     }
 }
 
@@ -67,7 +67,7 @@ int main(void)
     if (pintle_bitbang_onewire_init(&master, pintle_sim_onewire_pin(&wires), clock) != PINTLE_OK) {
         return 1;
     }
-    struct pintle_onewire line = pintle_bitbang_onewire(&master);
+    struct pintle_onewire line = pintle_bitbang_onewire_bus(&master);
 
     size_t count = find(&line, &clock);
     print_round("found", count);

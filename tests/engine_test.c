@@ -185,7 +185,7 @@ static void a_round_is_as_long_as_the_slowest(void)
 {
     struct pintle_sim sim;
     struct pintle_sensor sensors[3];
-    struct pintle_seat seats[3];
+    struct pintle_turn turns[3];
     uint8_t trim[PINTLE_BME280_TRIM];
     pintle_sim_init(&sim, 1, 0, 1);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
@@ -197,12 +197,12 @@ static void a_round_is_as_long_as_the_slowest(void)
     CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensors[1], &pintle_sht31, &bus, &clock, 0x45, NULL), 0);
     CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensors[2], &pintle_bme280, &bus, &clock, 0x76, trim), 0);
     for (int i = 0; i < 3; i++) {
-        seats[i].sensor = &sensors[i];
+        turns[i].sensor = &sensors[i];
     }
-    CU_ASSERT_EQUAL(pintle_round(seats, 3), 0);
+    CU_ASSERT_EQUAL(pintle_round(turns, 3), 0);
     uint64_t before = sim.now_us;
     uint64_t bytes = sim.bus[0].bytes;
-    CU_ASSERT_EQUAL(pintle_round(seats, 3), 0);
+    CU_ASSERT_EQUAL(pintle_round(turns, 3), 0);
     uint64_t traffic_us = (sim.bus[0].bytes - bytes) * 90;
     EXPECT(sim.now_us - before <= 15500 + traffic_us, "a round took %u us",
            (unsigned)(sim.now_us - before));
@@ -788,7 +788,7 @@ static void odd_clocks(void)
         const struct pintle_part *part = sheet->part;
         for (size_t i = 0; i < COUNT(clocks); i++) {
             struct bench bench;
-            struct pintle_seat seat = { .sensor = &bench.sensor };
+            struct pintle_turn turn = { .sensor = &bench.sensor };
             bench_make(&bench, part, bench_place(part));
             bench.clock = clock;
             uint64_t base = bench.sim.now_us;
@@ -800,29 +800,29 @@ static void odd_clocks(void)
             for (unsigned round = 0; round < 3; round++) {
                 odd.calls = 0;
                 uint64_t before = bench.sim.now_us;
-                enum pintle_status status = pintle_sensor_read(&bench.sensor, &seat.sample);
+                enum pintle_status status = pintle_sensor_read(&bench.sensor, &turn.sample);
                 bool is_good = status == PINTLE_OK
-                               && !(seat.sample.channel[0].quality & ~PINTLE_QUALITY_FIRST);
+                               && !(turn.sample.channel[0].quality & ~PINTLE_QUALITY_FIRST);
                 EXPECT(is_good || status == PINTLE_CLOCK_STOPPED, "%s, %s: %s, %04x", part->name,
-                       clocks[i].name, pintle_status_word(status), seat.sample.channel[0].quality);
-                EXPECT(is_good || seat.sample.channel[0].quality == PINTLE_QUALITY_BUS,
+                       clocks[i].name, pintle_status_word(status), turn.sample.channel[0].quality);
+                EXPECT(is_good || turn.sample.channel[0].quality == PINTLE_QUALITY_BUS,
                        "%s, %s: marked %04x", part->name, clocks[i].name,
-                       seat.sample.channel[0].quality);
-                EXPECT(!is_good || bench_lies(&bench, &seat.sample) == 0, "%s, %s: too early",
+                       turn.sample.channel[0].quality);
+                EXPECT(!is_good || bench_lies(&bench, &turn.sample) == 0, "%s, %s: too early",
                        part->name, clocks[i].name);
                 EXPECT(odd.calls < 5000 && bench.sim.now_us - before < 5000000,
                        "%s, %s: %u calls, %llu us", part->name, clocks[i].name, odd.calls,
                        (unsigned long long)(bench.sim.now_us - before));
             }
             odd.calls = 0;
-            (void)pintle_round(&seat, 1);
+            (void)pintle_round(&turn, 1);
             EXPECT(odd.calls < 5000, "%s, %s: a round in %u calls", part->name, clocks[i].name,
                    odd.calls);
             odd.stands_from = odd.back_at = UINT64_MAX;
             odd.ahead = 1;
-            (void)!pintle_sensor_read(&bench.sensor, &seat.sample);
-            EXPECT(pintle_sensor_read(&bench.sensor, &seat.sample) == PINTLE_OK
-                       && bench_lies(&bench, &seat.sample) == 0,
+            (void)!pintle_sensor_read(&bench.sensor, &turn.sample);
+            EXPECT(pintle_sensor_read(&bench.sensor, &turn.sample) == PINTLE_OK
+                       && bench_lies(&bench, &turn.sample) == 0,
                    "%s, %s: right again", part->name, clocks[i].name);
         }
     }

@@ -25,12 +25,12 @@ static void first_reading(void)
     run_example("first_reading", promised);
 }
 
-static void two_on_one_bus(void)
+static void water_tank(void)
 {
-    static const char *const promised[] = { "a finger on one of them", "the warm one is at 0x48",
-                                            "0x49 (ADD0 to V+)  fails: nothing answered",
+    static const char *const promised[] = { "ten in the morning", "the sun is on port",
+                                            "starboard (0x49)  nothing answered",
                                             "pushed home again", NULL };
-    run_example("two_on_one_bus", promised);
+    run_example("water_tank", promised);
 }
 
 static void probes_on_a_line(void)
@@ -78,7 +78,7 @@ static void what_is_wrong(void)
 
 void add_examples_suite(void)
 {
-    SUITE("examples", { "first_reading", first_reading }, { "two_on_one_bus", two_on_one_bus },
+    SUITE("examples", { "first_reading", first_reading }, { "water_tank", water_tank },
           { "probes_on_a_line", probes_on_a_line }, { "heel_and_trim", heel_and_trim },
           { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong });
 }

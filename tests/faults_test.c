@@ -29,10 +29,10 @@
     "sensor inputs { part = \"MCP3008\" select = \"P1\" }\n"
 #define PROBES                                                                                     \
     "bus main { kind = \"onewire\" pull-up = 4700 }\n"                                             \
-    "sensor sea { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n"                               \
-    "sensor shaft { part = \"DS18B20\" code = \"28.a03b91070000\" }\n"
-#define SEA "chip sea { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n"
-#define SHAFT "chip shaft { part = \"DS18B20\" code = \"28.a03b91070000\" }\n"
+    "sensor sea { part = \"DS18B20\" code = \"284c1e720700001d\" }\n"                              \
+    "sensor shaft { part = \"DS18B20\" code = \"28a03b91070000a2\" }\n"
+#define SEA "chip sea { part = \"DS18B20\" code = \"284c1e720700001d\" }\n"
+#define SHAFT "chip shaft { part = \"DS18B20\" code = \"28a03b91070000a2\" }\n"
 /* An accelerometer that its owner described with the wrong mode. */
 #define WRONG_MODE                                                                                 \
     "part MINE { bus = \"spi\" mode = 0 read-bit = 0x80\n"                                         \
@@ -153,7 +153,7 @@ static const struct row rows[] = {
       "chip i { part = \"MCP3008\" select = \"P1\" }\n" TROUBLE("data-low"), BOTH,
       PINTLE_FINDING_MISSING, "select P1", "nothing but zeros come back", 1 },
 
-    { "1-Wire as expected", PROBES, SEA SHAFT, BOTH, PINTLE_FINDING_PROVEN, "28.4c1e72070000.1d",
+    { "1-Wire as expected", PROBES, SEA SHAFT, BOTH, PINTLE_FINDING_PROVEN, "284c1e720700001d",
       "its code has family 28h", 0 },
     { "line shorted", PROBES, SEA SHAFT TROUBLE("data-low"), WIRES, PINTLE_FINDING_BROKEN, "",
       "the line is shorted to ground", 1 },
@@ -169,27 +169,27 @@ static const struct row rows[] = {
       BOTH, PINTLE_FINDING_BROKEN, "", "a probe shows its presence and then no code", 1 },
     { "nobody on the line", PROBES, "", BOTH, PINTLE_FINDING_BROKEN, "",
       "no probe shows its presence; check the plug", 1 },
-    { "one probe missing", PROBES, SEA, BOTH, PINTLE_FINDING_MISSING, "28.a03b91070000.a2",
+    { "one probe missing", PROBES, SEA, BOTH, PINTLE_FINDING_MISSING, "28a03b91070000a2",
       "this code is not on the line, while others are", 1 },
     { "a stranger on the line", PROBES,
-      SEA SHAFT "chip x { part = \"DS18B20\" code = \"28.010203040506\" }\n", BOTH,
-      PINTLE_FINDING_UNEXPECTED, "28.010203040506.9e", "add it to the rig file", 1 },
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"280102030405069e\" }\n", BOTH,
+      PINTLE_FINDING_UNEXPECTED, "280102030405069e", "add it to the rig file", 1 },
     { "a strange family", PROBES,
-      SEA SHAFT "chip x { part = \"DS18B20\" code = \"2d.010203040506\" }\n", BOTH,
-      PINTLE_FINDING_UNEXPECTED, "2d.010203040506.57", "a chip of a family that the catalogue", 1 },
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"2d01020304050657\" }\n", BOTH,
+      PINTLE_FINDING_UNEXPECTED, "2d01020304050657", "a chip of a family that the catalogue", 1 },
     { "a code with a wrong CRC", PROBES,
-      SEA SHAFT "chip x { part = \"DS18B20\" code = \"28.010203040506.00\" }\n", BOTH,
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"2801020304050600\" }\n", BOTH,
       PINTLE_FINDING_BROKEN, "", "a code came that does not hold together: noise, a loose plug",
       1 },
     { "a code of zeros", PROBES,
-      SEA SHAFT "chip x { part = \"DS18B20\" code = \"00.000000000000.00\" }\n", BOTH,
+      SEA SHAFT "chip x { part = \"DS18B20\" code = \"0000000000000000\" }\n", BOTH,
       PINTLE_FINDING_BROKEN, "", "a code of nothing but zeros came", 1 },
     { "a loose plug", PROBES,
       SEA SHAFT "fault shaft { kind = \"unplugged\" from = \"65 ms\" to = \"1 s\" }\n", BOTH,
-      PINTLE_FINDING_UNSTEADY, "28.a03b91070000.a2", "it comes and goes", 1 },
+      PINTLE_FINDING_UNSTEADY, "28a03b91070000a2", "it comes and goes", 1 },
     { "no supply wire", PROBES,
-      SEA "chip shaft { part = \"DS18B20\" code = \"28.a03b91070000\" power = \"parasite\" }\n",
-      BOTH, PINTLE_FINDING_WRONG, "28.a03b91070000.a2",
+      SEA "chip shaft { part = \"DS18B20\" code = \"28a03b91070000a2\" power = \"parasite\" }\n",
+      BOTH, PINTLE_FINDING_WRONG, "28a03b91070000a2",
       "it says that the line powers it, and the rig says that a wire does", 1 },
     { "1-Wire off", PROBES, SEA SHAFT TROUBLE("off"), TRANSFERS, PINTLE_FINDING_BROKEN, "",
       "this interface is switched off", 1 },
@@ -335,22 +335,22 @@ static void found_by_wiring(void)
           "sensor a { part = \"ICM20948\" select = \"P1\" }\n",
           1, "the lines are driven to 5 V, and a ICM20948 supplied with 3.3 V stands 3.8 V" },
         { "a line without pull-up",
-          "bus m { kind = \"onewire\" }\nsensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" "
+          "bus m { kind = \"onewire\" }\nsensor a { part = \"DS18B20\" code = \"284c1e720700001d\" "
           "}\n",
           1,
           "there is no pull-up: the lines cannot rise; put one of 725 to 10000 ohm on data "
           "(DS18B20" },
         { "a pull-up too weak for noise",
           "bus m { kind = \"onewire\" pull-up = 22000 }\n"
-          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n",
+          "sensor a { part = \"DS18B20\" code = \"284c1e720700001d\" }\n",
           1, "a pull-up of 22000 ohm hardly holds the line against noise; take at most 10000 ohm" },
         { "a probe at 5 V on a line at 3.3 V",
           "bus m { kind = \"onewire\" pull-up = 4700 }\n"
-          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" supply = 5 }\n",
+          "sensor a { part = \"DS18B20\" code = \"284c1e720700001d\" supply = 5 }\n",
           0, "" },
         { "the same, where 2.2 V are not reached",
           "board { logic = 1.8 }\nbus m { kind = \"onewire\" pull-up = 4700 pull-up-to = 1.8 }\n"
-          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" supply = 5 }\n",
+          "sensor a { part = \"DS18B20\" code = \"284c1e720700001d\" supply = 5 }\n",
           1,
           "the lines are pulled up to 1.8 V, and a DS18B20 supplied with 5 V takes only 2.20 V and "
           "more for high; go to 5 V, or put a level shifter between (its datasheet)" },
@@ -365,17 +365,17 @@ static void found_by_wiring(void)
           "the lines are driven to 2.5 V, and a LIS331HH supplied with 3.3 V takes only 2.64 V" },
         { "a line too long for its pull-up",
           "bus m { kind = \"onewire\" pull-up = 4700 cable = 25 }\n"
-          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" }\n",
+          "sensor a { part = \"DS18B20\" code = \"284c1e720700001d\" }\n",
           1,
           "4700 ohm and 2535 pF rise in 14.3 us where a slot allows 9 us; take at most 2949 ohm" },
         { "power along a long cable",
           "bus m { kind = \"onewire\" pull-up = 2200 cable = 12 }\n"
-          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" set = { \"power=parasite\" } "
+          "sensor a { part = \"DS18B20\" code = \"284c1e720700001d\" set = { \"power=parasite\" } "
           "}\n",
           1, "power over the line along 12 m of cable: beyond 5 m, a rule of thumb" },
         { "power from too low a line",
           "bus m { kind = \"onewire\" pull-up = 2200 pull-up-to = 2.7 }\n"
-          "sensor a { part = \"DS18B20\" code = \"28.4c1e72070000\" set = { \"power=parasite\" } "
+          "sensor a { part = \"DS18B20\" code = \"284c1e720700001d\" set = { \"power=parasite\" } "
           "}\n",
           1, "power over the line wants 3 V and more, and it is pulled up to 2.7 V" },
     };
@@ -403,7 +403,7 @@ static void known_for(void)
         bool said;
     } fits[] = {
         { SHAFT, false }, /* all well */
-        { "chip shaft { part = \"DS18B20\" code = \"28.a03b91070000\" power = \"parasite\" }\n",
+        { "chip shaft { part = \"DS18B20\" code = \"28a03b91070000a2\" power = \"parasite\" }\n",
           true },
         { "", false }, /* unplugged */
     };
@@ -412,7 +412,7 @@ static void known_for(void)
         struct pintle_rig *rig =
             load(folder,
                  "bus h { kind = \"onewire\" pull-up = 4700 }\n"
-                 "sensor shaft { part = \"DS18B20\" code = \"28.a03b91070000\" }\n",
+                 "sensor shaft { part = \"DS18B20\" code = \"28a03b91070000a2\" }\n",
                  fits[i].world, "transfers");
         pintle_rig_free(rig);
         struct said said = tool(folder, "read --rig x.rig");

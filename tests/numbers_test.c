@@ -51,7 +51,7 @@ static void units(void)
                     PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(untouched, 7);
     CU_ASSERT_EQUAL(pintle_unit_find("furlong"), PINTLE_UNIT_COUNT);
-    EXPECT_NEAR(pintle_quantity_show(PINTLE_QUANTITY_PRESSURE, 101325), 1013.25, 1e-3, "shown");
+    EXPECT_NEAR(pintle_unit_show(PINTLE_UNIT_HPA, 101325), 1013.25, 1e-3, "shown");
 }
 
 /* Noise with a fixed seed around a line, far from the origin, where naive sums lose everything. */
@@ -218,7 +218,7 @@ static void an_offset_is_the_mean_difference(void)
     struct pintle_fit fit = { 0 };
     struct pintle_line line;
     unsigned n = make_pairs(x, y, 50, 20);
-    CU_ASSERT_EQUAL(pintle_fit_offset(&fit, &line), PINTLE_NOT_READY);
+    CU_ASSERT_EQUAL(pintle_fit_offset(&fit, &line), PINTLE_TOO_FEW);
     for (unsigned i = 0; i < n; i++) {
         difference[i] = y[i] - x[i];
         CU_ASSERT_EQUAL(pintle_fit_add(&fit, (float)x[i], (float)y[i]), PINTLE_OK);
@@ -234,9 +234,9 @@ static void a_line_needs_two_places(void)
     struct pintle_fit fit = { 0 };
     struct pintle_line line;
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 20, 21), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_NOT_READY);
+    CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_TOO_FEW);
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 20, 21.5f), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_NOT_READY);
+    CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_TOO_FEW);
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 30, 31), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_OK);
     /* Through two pairs it goes exactly; nothing of what was there before is left. */

@@ -266,7 +266,7 @@ static void on_a_slow_machine(void)
         bench_make_seeded(&bench, &pintle_ds18b20, 1, i);
         bench_wire(&bench, &wired);
         struct slow_machine m = { .sim = &bench.sim,
-                                  .line = wired.onewire_master.line,
+                                  .line = wired.onewire_master.data_line,
                                   .pin_us = i % 11,
                                   .rest_us = i / 11 % 11,
                                   .now_us = i / 121 * 9,
@@ -281,7 +281,7 @@ static void on_a_slow_machine(void)
         if (status != PINTLE_OK) {
             continue;
         }
-        struct pintle_onewire line = pintle_bitbang_onewire(&master);
+        struct pintle_onewire line = pintle_bitbang_onewire_bus(&master);
         status = pintle_onewire_next(&line, &bench.clock, &search);
         EXPECT(status == PINTLE_OK && memcmp(search.code, bench.chip->rom.code, 8) == 0,
                "%u us a pin, %u us a sleep: %s", m.pin_us, m.rest_us, pintle_status_word(status));
@@ -390,7 +390,7 @@ static void a_round_of_probes(void)
     for (int parasite = 0; parasite < 2; parasite++) {
         struct bench bench;
         struct pintle_sensor sensors[3];
-        struct pintle_seat seats[3];
+        struct pintle_turn turns[3];
         bench_make(&bench, &pintle_ds18b20, 1);
         for (uint8_t i = 0; i < 3; i++) {
             struct pintle_sim_chip *chip =
@@ -403,16 +403,16 @@ static void a_round_of_probes(void)
                             PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sensor_set(&sensors[i], PINTLE_DS18B20_POWER, (uint8_t)parasite),
                             PINTLE_OK);
-            seats[i].sensor = &sensors[i];
+            turns[i].sensor = &sensors[i];
         }
         uint64_t before = bench.sim.now_us;
-        CU_ASSERT_EQUAL(pintle_round(seats, 3), 0);
+        CU_ASSERT_EQUAL(pintle_round(turns, 3), 0);
         double s = (double)(bench.sim.now_us - before) / 1e6;
         EXPECT(parasite ? s > 2.25 && s < 2.5 : s > 0.75 && s < 0.95, "a round took %g s", s);
         for (int i = 0; i < 3; i++) {
-            EXPECT_NEAR(seats[i].sample.channel[0].value, 10 * (i + 1), 0.5, "probe");
-            EXPECT(seats[i].sample.channel[0].quality == 0, "probe %d: quality %02x", i,
-                   seats[i].sample.channel[0].quality);
+            EXPECT_NEAR(turns[i].sample.channel[0].value, 10 * (i + 1), 0.5, "probe");
+            EXPECT(turns[i].sample.channel[0].quality == 0, "probe %d: quality %02x", i,
+                   turns[i].sample.channel[0].quality);
         }
     }
 }

@@ -476,7 +476,7 @@ static void inertial_scales(void)
         const struct pintle_reading *reading = &sample.channel[rows[i].channel];
         enum pintle_quantity quantity =
             (enum pintle_quantity)rows[i].part->channels[rows[i].channel].quantity;
-        double shown = (double)pintle_quantity_show(quantity, reading->value);
+        double shown = (double)pintle_unit_show(pintle_quantity_unit(quantity), reading->value);
         EXPECT(fabs(shown - rows[i].shown) <= fabs(rows[i].shown) * 1e-3, "%s, row %u: %g",
                rows[i].part->name, (unsigned)i, shown);
         EXPECT(reading->quality == rows[i].quality, "%s, row %u: quality %02x", rows[i].part->name,

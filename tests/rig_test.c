@@ -60,6 +60,9 @@ static void mistakes_in_a_rig(void)
         { "no such channel",
           BUS "sensor a { part = \"TMP102\" address = 0x48 channel humidity { } }",
           "a TMP102 has no channel 'humidity'" },
+        { "a unit of something else",
+          BUS "sensor a { part = \"TMP102\" address = 0x48 channel temperature { unit = \"Pa\" } }",
+          "temperature is not measured in 'Pa'; there are degC, degF, K" },
         { "another port", "board { port = \"usb\" }", "there is no port 'usb' in this build" },
         { "a cable below zero", "bus b { cable = -1 }", "'cable' cannot be -1" },
         { "another depth", "board { depth = \"atoms\" }", "there is no depth 'atoms'" },
@@ -76,7 +79,7 @@ static void mistakes_in_a_rig(void)
           "is no 1-Wire code; it has 16 hexadecimal digits" },
         { "a digit wrong", LINE "sensor a { part = \"DS18B20\" code = \"284c1e7207000011\" }",
           "its CRC, should be 1d and are 11; a digit is wrong" },
-        { "another family", LINE "sensor a { part = \"DS18B20\" code = \"22.4c1e72070000\" }",
+        { "another family", LINE "sensor a { part = \"DS18B20\" code = \"22 4c1e72070000 96\" }",
           "the code is of family 22, and a DS18B20 has family 28" },
         { "a divider of three",
           SPI "sensor a { part = \"MCP3008\" select = \"1\" channel ch0 { divider = {1, 2, 3} } }",
@@ -165,8 +168,8 @@ static void mistakes_in_a_rig(void)
     expect_said(folder, "read --rig x.rig", 2, "the rig has no sensor yet; 'pintle scan' shows");
     expect_said(folder, "log --rig x.rig", 2, "the rig has no sensor yet");
     file_write(folder, "x.rig", "board { world = \"w\" }\n" LINE);
-    file_write(folder, "w", "chip a { part = \"DS18B20\" code = \"28.010203040506\" }");
-    expect_said(folder, "scan --rig x.rig", 1, "28.010203040506.");
+    file_write(folder, "w", "chip a { part = \"DS18B20\" code = \"280102030405069e\" }");
+    expect_said(folder, "scan --rig x.rig", 1, "280102030405069e");
     file_write(folder, "w", "");
     file_write(folder, "x.rig", "board { world = \"w\" }\n" SPI);
     expect_said(folder, "scan --rig x.rig", 0, "no sensor of the rig names a select pin");
@@ -488,7 +491,7 @@ static void any_rig_text(void)
         "kind = \"spi\"",
         "kind = \"onewire\"",
         "select = \"P\"",
-        "code = \"28.4c1e72070000\"",
+        "code = \"284c1e720700001d\"",
         "part = \"MCP3008\"",
         "use = { \"ch1\", \"ch0\" }",
         "channel ch0 { divider = { 1, 2 } as = \"v\" }",

@@ -101,7 +101,7 @@ static void four_modes(void)
                                 (struct pintle_pin){ &pin_calls, &pins[1] },
                                 (struct pintle_pin){ &pin_calls, &pins[2] }, &select, 1,
                                 (struct pintle_clock){ &clock_calls, &slave });
-        struct pintle_spi bus = pintle_bitbang_spi(&master);
+        struct pintle_spi bus = pintle_bitbang_spi_bus(&master);
         CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &way, segments, 2), PINTLE_OK);
         EXPECT(memcmp(slave.got, out, 3) == 0, "mode %u, low bit %s: %02x %02x %02x", slave.mode,
                slave.low_first ? "first" : "last", slave.got[0], slave.got[1], slave.got[2]);
@@ -142,7 +142,7 @@ static void nobody_is_selected(void)
     }
     pintle_bitbang_spi_init(&master, pins[0], pins[1], pins[2], &pins[3], 3,
                             (struct pintle_clock){ &clock_calls, &time });
-    struct pintle_spi bus = pintle_bitbang_spi(&master);
+    struct pintle_spi bus = pintle_bitbang_spi_bus(&master);
     uint8_t byte = 0;
     const struct pintle_segment segment = { NULL, &byte, 1 }; /* zeros are sent */
     for (int k = 0; k < 2; k++) {
@@ -233,7 +233,7 @@ static void four_on_one_bus(void)
         struct bench bench;
         struct wired wired;
         struct pintle_sensor sensors[4];
-        struct pintle_seat seats[4];
+        struct pintle_turn turns[4];
         bench_make(&bench, parts[0], 0);
         for (uint8_t i = 1; i < 4; i++) {
             pintle_sim_add(&bench.sim, parts[i]->name, 0, i);
@@ -248,12 +248,12 @@ static void four_on_one_bus(void)
             CU_ASSERT_EQUAL(
                 pintle_sensor_on_spi(&sensors[i], parts[i], &bench.spi, &bench.clock, i, NULL),
                 PINTLE_OK);
-            seats[i].sensor = &sensors[i];
+            turns[i].sensor = &sensors[i];
         }
         for (int round = 0; round < 3; round++) {
-            CU_ASSERT_EQUAL(pintle_round(seats, 4), 0);
+            CU_ASSERT_EQUAL(pintle_round(turns, 4), 0);
             for (int i = 0; i < 4; i++) {
-                EXPECT_NEAR(seats[i].sample.channel[0].value, 0.5 * (i + 1), 0.26, parts[i]->name);
+                EXPECT_NEAR(turns[i].sample.channel[0].value, 0.5 * (i + 1), 0.26, parts[i]->name);
             }
         }
     }

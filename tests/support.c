@@ -211,7 +211,7 @@ struct pintle_i2c wire_up(struct wired *wired, struct pintle_sim *sim, uint32_t 
                                 pintle_sim_i2c_pin(&wired->wires, PINTLE_SIM_CLOCK),
                                 pintle_sim_clock(sim), speed_hz),
         PINTLE_OK);
-    return pintle_bitbang_i2c(&wired->master);
+    return pintle_bitbang_i2c_bus(&wired->master);
 }
 
 void bench_wire(struct bench *bench, struct wired *wired)
@@ -227,11 +227,11 @@ void bench_wire(struct bench *bench, struct wired *wired)
                             pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_DATA),
                             pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_DATA_IN),
                             wired->selects, PINTLE_SIM_SELECTS, bench->clock);
-    bench->spi = pintle_bitbang_spi(&wired->spi_master);
+    bench->spi = pintle_bitbang_spi_bus(&wired->spi_master);
     pintle_sim_onewire_wires_init(&wired->onewire_wires, sim, 0, 4700, 500);
     CU_ASSERT_EQUAL(pintle_bitbang_onewire_init(&wired->onewire_master,
                                                 pintle_sim_onewire_pin(&wired->onewire_wires),
                                                 bench->clock),
                     PINTLE_OK);
-    bench->line = pintle_bitbang_onewire(&wired->onewire_master);
+    bench->line = pintle_bitbang_onewire_bus(&wired->onewire_master);
 }

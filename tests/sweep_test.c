@@ -111,10 +111,10 @@ static enum pintle_status op_probe(struct pintle_sensor *sensor)
 
 static enum pintle_status op_round(struct pintle_sensor *sensor)
 {
-    struct pintle_seat seat = { .sensor = sensor };
-    size_t failed = pintle_round(&seat, 1);
-    EXPECT(failed == (seat.status != PINTLE_OK), "a round counts");
-    return seat.status;
+    struct pintle_turn turn = { .sensor = sensor };
+    size_t failed = pintle_round(&turn, 1);
+    EXPECT(failed == (turn.status != PINTLE_OK), "a round counts");
+    return turn.status;
 }
 
 static enum pintle_status op_start_collect(struct pintle_sensor *sensor)

@@ -8,40 +8,50 @@ static void what_is_told(void)
         int status;
         const char *told; /* in the output or in what is said */
     } rows[] = {
-        { "trace --demo --raw 'aft 0x48 write 01 read 2'", 0,
+        { "trace --demo --do 'aft 0x48: read CONFIGURATION'", 0,
           "0x48+ sea      write 01+ CONFIGURATION\n" },
-        { "trace --demo --raw 'aft 0x48 write 01 read 2'", 0,
+        { "trace --demo --do 'aft 0x48:read 0x01 2'", 0,
           "again    0x48+ sea      read  60+ a0-  stop" },
-        { "trace --demo --raw 'aft 0x50'", 0, "aft      0x50-          write  stop" },
-        { "trace --demo --raw 'aft 0x50'", 0, "aft 0x50: nothing answered" },
-        { "trace --demo --raw 'cabin 0x44 write f3 2d read 3'", 0, "write f3+ 2d+ STATUS" },
-        { "trace --demo --raw 'cabin 0x44 write ab cd'", 0, "write ab+ cd-" },
+        { "trace --demo --do 'aft 0x48: send 01, fetch 2'", 0,
+          "again    0x48+ sea      read  60+ a0-  stop" },
+        { "trace --demo --do 'aft 0x48: write T_LOW 0x1234'", 0, "write 02+ T_LOW 12+ 34+  stop" },
+        { "trace --demo --do 'aft 0x50'", 0, "aft      0x50-          write  stop" },
+        { "trace --demo --do 'aft 0x50'", 0, "aft 0x50: nothing answered" },
+        { "trace --demo --do 'cabin 0x44: read STATUS'", 0, "read  80+ 10+ e1-  stop" },
+        { "trace --demo --do 'cabin 0x44: command 0x30a2'", 0, "write 30+ a2+" },
+        { "trace --demo --do 'cabin 0x44: send ab cd'", 0, "write ab+ cd-" },
         { "trace --demo -- read baro", 0, "write d0+ id" },
         { "trace --demo -- read baro", 0, "write f4+ ctrl_meas 2d+" },
         { "trace --demo -- regs sea CONFIGURATION.CR=1Hz", 0, "write 01+ CONFIGURATION 60+ 60+" },
         { "trace --demo --at 16h -- read sea", 1, "0x48- sea      write  stop" },
-        { "trace --demo --raw 'panel P24 write 80 read 1'", 0,
-          "P24 motion   80/ff read  WHO_AM_I 00/ea  end, 33.0 us" },
+        { "trace --demo --do 'panel S1: send 80, fetch 1'", 0,
+          "S1 motion   80/ff read  WHO_AM_I 00/ea  end, 33.0 us" },
+        { "trace --demo --do 'panel S1: read GYRO_CONFIG_1'", 0, "7f/ff write bank 20/ff  end" },
         { "trace --demo -- read motion", 0, "7f/ff write bank 20/ff  end" },
         { "trace --demo -- read motion", 0, "94/ff read  ACCEL_CONFIG 00/01" },
-        { "trace --demo --raw 'hull write 55 28 4c 1e 72 07 00 00 1d b4 read 1'", 0,
-          "reset+ 55 match 28.4c1e72070000.1d shaft b4 read power supply ff" },
-        { "trace --demo -- scan", 0, "reset+ f0 search 28.a03b91070000.a2 icebox" },
-        { "trace --demo --raw 'aft 72abc write 01'", 2, "'aft 72abc write 01' is no transfer" },
-        { "trace --demo --raw 'aft  0x48  write 01  read 2'", 0, "write 01+ CONFIGURATION" },
-        { "trace --demo --raw 'panel P99 read 1'", 2, "'panel P99 read 1' is no transfer" },
+        { "trace --demo --do 'hull 28 4c1e72070000 1d'", 2, "is no transfer" },
+        { "trace --demo --do 'hull 284c1e720700001d: send b4, fetch 1'", 0,
+          "reset+ 55 match 284c1e720700001d shaft b4 read power supply ff" },
+        { "trace --demo --do 'hull: send 33, fetch 8'", 0, "reset+ 33" },
+        { "trace --demo -- scan", 0, "reset+ f0 search 28a03b91070000a2 icebox" },
+        { "trace --demo --do 'aft 72abc: send 01'", 2, "'aft 72abc: send 01' is no transfer" },
+        { "trace --demo --do ' aft  0x48 :  send  01 ,fetch  2'", 0, "write 01+ CONFIGURATION" },
+        { "trace --demo --do 'panel S9: fetch 1'", 2, "'panel S9: fetch 1' is no transfer" },
         { "trace --demo", 2, "name one command that talks to sensors" },
         { "trace --demo -- plot 1", 2, "name one command that talks to sensors" },
-        { "trace --demo --raw 'aft 0x48' -- read sea", 2, "name one command" },
-        { "trace --demo --raw 'bow 0x48 read 1'", 2, "'bow 0x48 read 1' is no transfer" },
-        { "trace --demo --raw 'aft 0x90 read 1'", 2,
-          "is no transfer; write a bus, a 7-bit address" },
-        { "trace --demo --raw 'aft 0x48 peek 1'", 2, "'aft 0x48 peek 1' is no transfer" },
-        { "trace --demo --raw 'aft 0x48 write 012'", 2, "'aft 0x48 write 012' is no transfer" },
-        { "trace --demo --raw 'aft 0x48 read 99'", 2, "up to 32" },
-        { "trace --demo --raw 'aft 0x48 read'", 2, "'aft 0x48 read' is no transfer" },
-        { "trace --demo --raw 'aft 0x48 01'", 2, "'aft 0x48 01' is no transfer" },
-        { "trace --demo --raw 'aft'", 2, "'aft' is no transfer" },
+        { "trace --demo --do 'aft 0x48' -- read sea", 2, "name one command" },
+        { "trace --demo --do 'bow 0x48: fetch 1'", 2, "'bow 0x48: fetch 1' is no transfer" },
+        { "trace --demo --do 'aft 0x90: fetch 1'", 2, "is no transfer; write a bus and a place" },
+        { "trace --demo --do 'aft 0x48: peek 1'", 2, "'aft 0x48: peek 1' is no transfer" },
+        { "trace --demo --do 'aft 0x50: read 0x01 2'", 2, "where the rig has a sensor, read" },
+        { "trace --demo --do 'aft 0x48: read WIND'", 2, "'aft 0x48: read WIND' is no transfer" },
+        { "trace --demo --do 'aft 0x48: write T_LOW 65536'", 2, "is no transfer" },
+        { "trace --demo --do 'aft 0x48: send 012'", 2, "'aft 0x48: send 012' is no transfer" },
+        { "trace --demo --do 'aft 0x48: fetch 99'", 2, "up to 32" },
+        { "trace --demo --do 'aft 0x48: read'", 2, "'aft 0x48: read' is no transfer" },
+        { "trace --demo --do 'aft 0x48: 01'", 2, "'aft 0x48: 01' is no transfer" },
+        { "trace --demo --do 'aft'", 2, "'aft' is no transfer" },
+        { "trace --demo --do ''", 2, "'' is no transfer" },
         { "trace -- read sea", 2, "which rig?" },
         { "trace --demo --vcd /dev/null/x -- read sea", 3, "cannot write /dev/null/x" },
         { "trace --demo --draw x.bmp -- read sea", 2, "ends in .png or .svg" },
@@ -178,7 +188,7 @@ static unsigned read_changes(const char *vcd, struct change *changes, unsigned r
 static void spi_waveforms(void)
 {
     char *folder = scratch_make();
-    struct said said = tool(folder, "trace --demo --vcd w.vcd --raw 'panel P24 write 80 read 3'");
+    struct said said = tool(folder, "trace --demo --vcd w.vcd --do 'panel S1: send 80, fetch 3'");
     char *vcd = file_text(folder, "w.vcd");
     struct change *changes = g_new0(struct change, 4096);
     unsigned count = read_changes(vcd, changes, 4096);
@@ -203,7 +213,7 @@ static void spi_waveforms(void)
     EXPECT(strcmp(heard->str, " 80/ff 00/ea 00/00 00/00") == 0, "heard%s", heard->str);
     EXPECT(strstr(said.out, "80/ff read  WHO_AM_I 00/ea 00/00 00/00  end") != NULL, "told %s",
            said.out);
-    EXPECT(strstr(vcd, "$var wire 1 ( select_P24 $end") != NULL, "the select has a name");
+    EXPECT(strstr(vcd, "$var wire 1 ( select_S1 $end") != NULL, "the select has a name");
     g_string_free(heard, TRUE);
     g_free(changes);
     g_free(vcd);
@@ -216,8 +226,7 @@ static void onewire_waveforms(void)
 {
     char *folder = scratch_make();
     struct said said =
-        tool(folder, "trace --demo --vcd w.vcd --raw 'hull write 55 28 4c 1e 72 07 00 "
-                     "00 1d be read 9'");
+        tool(folder, "trace --demo --vcd w.vcd --do 'hull 284c1e720700001d: send be, fetch 9'");
     char *vcd = file_text(folder, "w.vcd");
     struct change *changes = g_new0(struct change, 8192);
     unsigned count = read_changes(vcd, changes, 8192);

@@ -296,14 +296,14 @@ static void two_masters_at_once(void)
         const struct pintle_segment segment = { &pointer, NULL, 1 };
         bench_make(&bench, &pintle_tmp102, 0x48);
         wire_up(&wired, &bench.sim, 100000);
-        rival.pins[PINTLE_SIM_DATA] = wired.master.data;
-        rival.pins[PINTLE_SIM_CLOCK] = wired.master.line;
+        rival.pins[PINTLE_SIM_DATA] = wired.master.data_line;
+        rival.pins[PINTLE_SIM_CLOCK] = wired.master.clock_line;
         rival.clock = wired.master.clock;
         CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, (struct pintle_pin){ &data, &rival },
                                                 (struct pintle_pin){ &line, &rival },
                                                 (struct pintle_clock){ &calls, &rival }, 100000),
                         PINTLE_OK);
-        struct pintle_i2c bus = pintle_bitbang_i2c(&wired.master);
+        struct pintle_i2c bus = pintle_bitbang_i2c_bus(&wired.master);
         memcpy(rival.bytes, rows[i].bytes, sizeof rival.bytes);
         rival.bit = -1;
         enum pintle_status status = bus.calls->transfer(bus.context, 0x48, &segment, 1, 25000);
@@ -336,7 +336,7 @@ static void stuck_without_a_clock(void)
     bench_make(&bench, &pintle_tmp102, 0x48);
     wire_up(&wired, &bench.sim, 100000);
     wired.master.clock = (struct pintle_clock){ &calls, &bench.sim };
-    struct pintle_i2c bus = pintle_bitbang_i2c(&wired.master);
+    struct pintle_i2c bus = pintle_bitbang_i2c_bus(&wired.master);
     wired.wires.trouble = PINTLE_SIM_CLOCK_LOW;
     uint64_t before = bench.sim.now_us;
     CU_ASSERT_EQUAL(pintle_i2c_probe(&bus, 0x48), PINTLE_CLOCK_STUCK);
@@ -376,11 +376,11 @@ static void speeds(void)
     bench_make(&bench, &pintle_tmp102, 0x48);
     wire_up(&wired, &bench.sim, 1000);
     CU_ASSERT_EQUAL(pintle_i2c_probe(&bench.bus, 0x48), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, wired.master.data, wired.master.line,
-                                            bench.clock, 999),
+    CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, wired.master.data_line,
+                                            wired.master.clock_line, bench.clock, 999),
                     PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, wired.master.data, wired.master.line,
-                                            bench.clock, 1000001),
+    CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, wired.master.data_line,
+                                            wired.master.clock_line, bench.clock, 1000001),
                     PINTLE_OUT_OF_RANGE);
 }
 

@@ -111,11 +111,11 @@ static void faults(void)
           "sensor a { part = \"SHT31\" address = 0x44 supply = 1.8 }\n",
           1, "a SHT31 stands 2.15 to 5.5 V and is supplied with 1.8 V" },
         { "a pin used twice",
-          "bus m { pull-up = 4700 data = \"P3\" clock = \"P5\" }\n"
-          "bus n { pull-up = 4700 data = \"P27\" clock = \"P3\" }\n" ONE,
-          1, "pin P3 is clock of this bus and data of bus 'm'" },
-        { "one pin for both", "bus m { pull-up = 4700 data = \"P3\" clock = \"P3\" }\n" ONE, 1,
-          "pin P3 is clock of this bus and data of bus 'm'" },
+          "bus m { pull-up = 4700 data = \"J1\" clock = \"J2\" }\n"
+          "bus n { pull-up = 4700 data = \"J4\" clock = \"J1\" }\n" ONE,
+          1, "pin J1 is clock of this bus and data of bus 'm'" },
+        { "one pin for both", "bus m { pull-up = 4700 data = \"J1\" clock = \"J1\" }\n" ONE, 1,
+          "pin J1 is clock of this bus and data of bus 'm'" },
     };
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -148,14 +148,18 @@ static void the_card(void)
         int status;
         const char *said;
     } rows[] = {
-        { "wiring --demo --draw card.png", 0, "P3         P5         0x76: SDO to GND" },
+        { "wiring --demo --draw card.png", 0, "CD         CC         0x76: SDO to GND" },
         { "wiring --demo --draw card.svg", 0, "2423 ohm to 3.3 V; 967 to 16860 ohm would do" },
         { "wiring --demo --draw card.gif", 2, "ends in .png or .svg" },
         { "wiring --demo --draw no/card.png", 3, "cannot write no/card.png" },
+        { "wiring --rig wires.rig", 0, "Nothing speaks against switching on." },
+        { "parts --rig wires.rig", 0, ": a" },
+        { "read --rig wires.rig", 2, "names no world; add world = " },
         { "wiring --demo sea", 2, "it takes no names" },
         { "wiring", 2, "which rig?" },
     };
     char *folder = scratch_make();
+    file_write(folder, "wires.rig", "bus aft { pull-up = 4700 }\n" ONE); /* and no world yet */
     for (size_t i = 0; i < COUNT(rows); i++) {
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
@@ -186,7 +190,6 @@ static unsigned glyphs(const char *folder, const char *rig)
 static void every_sensor_is_drawn(void)
 {
 #define BUS "board { world = \"w\" }\nbus aft { pull-up = 4700 }\n"
-#define ONE "sensor a { part = \"TMP102\" address = 0x48 }\n"
 #define TWO_MORE                                                                                   \
     "sensor bb { part = \"TMP102\" address = 0x49 }\n"                                             \
     "sensor cc { part = \"TMP102\" address = 0x4a }\n"

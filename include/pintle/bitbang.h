@@ -21,8 +21,8 @@
 /* An I2C master on two open-drain lines with pull-ups. Public so that it can be static; only the
  * calls below touch the members. */
 struct pintle_bitbang_i2c {
-    struct pintle_pin data;
-    struct pintle_pin line; /* the clock line */
+    struct pintle_pin data_line;
+    struct pintle_pin clock_line;
     struct pintle_clock clock;
     uint64_t deadline_us; /* of the transfer under way, */
     uint32_t waits;       /* and how many microseconds of waiting are left to it */
@@ -34,11 +34,11 @@ struct pintle_bitbang_i2c {
 /* Prepare a master of at most `speed_hz` (1000 to 1000000) and release both lines. OUT_OF_RANGE:
  * another speed. */
 PINTLE_MUST_CHECK enum pintle_status
-pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master, struct pintle_pin data,
-                        struct pintle_pin line, struct pintle_clock clock, uint32_t speed_hz);
+pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master, struct pintle_pin data_line,
+                        struct pintle_pin clock_line, struct pintle_clock clock, uint32_t speed_hz);
 
 /* The master as a bus for sensors; it must stay where it is. */
-struct pintle_i2c pintle_bitbang_i2c(struct pintle_bitbang_i2c *master);
+struct pintle_i2c pintle_bitbang_i2c_bus(struct pintle_bitbang_i2c *master);
 
 /* What the lines look like while nobody talks. */
 struct pintle_bitbang_look {
@@ -54,7 +54,7 @@ void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bi
 
 /* An SPI master on push-pull pins. */
 struct pintle_bitbang_spi {
-    struct pintle_pin line; /* the clock line */
+    struct pintle_pin clock_line;
     struct pintle_pin out;
     struct pintle_pin in;
     const struct pintle_pin *selects; /* one per chip */
@@ -63,18 +63,18 @@ struct pintle_bitbang_spi {
 };
 
 /* Prepare a master: clock low, nobody selected. `selects` must stay where it is. */
-void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin line,
+void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin clock_line,
                              struct pintle_pin out, struct pintle_pin in,
                              const struct pintle_pin *selects, uint8_t select_count,
                              struct pintle_clock clock);
 
 /* The master as a bus for sensors. Its transfer returns BAD_ARGUMENT for a select that there is
  * not. */
-struct pintle_spi pintle_bitbang_spi(struct pintle_bitbang_spi *master);
+struct pintle_spi pintle_bitbang_spi_bus(struct pintle_bitbang_spi *master);
 
 /* A 1-Wire master on one pin that can be driven low and high, with a pull-up of 4.7 kilohms. */
 struct pintle_bitbang_onewire {
-    struct pintle_pin line;
+    struct pintle_pin data_line;
     struct pintle_clock clock;
     uint8_t low_us;  /* sleeps, less what calls cost: in the low of a 1 (0: none), */
     uint8_t look_us; /* from its release to the look at the line (0: none), */
@@ -85,13 +85,13 @@ struct pintle_bitbang_onewire {
  * UNSUPPORTED: the machine or its sleep is too slow: between the release of a 1 and 15 us after it
  * began, when a chip's answer may be gone, there are not 4 us left for the line to rise. */
 PINTLE_MUST_CHECK enum pintle_status
-pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin line,
+pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin data_line,
                             struct pintle_clock clock);
-struct pintle_onewire pintle_bitbang_onewire(struct pintle_bitbang_onewire *master);
+struct pintle_onewire pintle_bitbang_onewire_bus(struct pintle_bitbang_onewire *master);
 
 /* Why does a line that nobody talks on stay low? It is charged for a microsecond: without a pull-up
- * it then stays high by itself, shorted to ground it does not. DATA_STUCK: shorted; NOT_READY:
- * there is no pull-up; OK: it is high as it should be. Takes 0.6 ms and ends with the line low long
+ * it then stays high by itself, shorted to ground it does not. DATA_STUCK: shorted; NO_PULL_UP:
+ * there is none; OK: it is high as it should be. Takes 0.6 ms and ends with the line low long
  * enough to reset every chip. */
 PINTLE_MUST_CHECK enum pintle_status
 pintle_bitbang_onewire_look(const struct pintle_bitbang_onewire *master);

@@ -64,12 +64,12 @@ struct pintle_line {
 PINTLE_MUST_CHECK enum pintle_status pintle_fit_add(struct pintle_fit *fit, float sensor,
                                                     float reference);
 
-/* The constant offset that fits best (gain 1). NOT_READY: no pair yet. OUT_OF_RANGE: the correction
+/* The constant offset that fits best (gain 1). TOO_FEW: no pair yet. OUT_OF_RANGE: the correction
  * is not valid. */
 PINTLE_MUST_CHECK enum pintle_status pintle_fit_offset(const struct pintle_fit *fit,
                                                        struct pintle_line *line);
 
-/* The straight line that fits best, by least squares. NOT_READY: fewer than two pairs, or all at
+/* The straight line that fits best, by least squares. TOO_FEW: fewer than two pairs, or all at
  * one sensor value. OUT_OF_RANGE likewise. */
 PINTLE_MUST_CHECK enum pintle_status pintle_fit_line(const struct pintle_fit *fit,
                                                      struct pintle_line *line);

@@ -16,7 +16,7 @@ uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count);
  * `next` do so themselves.
  *
  * Reset, then address the chip of this code; null: all chips at once. NO_ANSWER, DATA_STUCK;
- * NOT_READY: the line is powering a chip (see pintle_onewire_power). */
+ * LINE_BUSY: the line is powering a chip (see pintle_onewire_power). */
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_select(struct pintle_onewire *line,
                                                            const struct pintle_clock *clock,
                                                            const uint8_t *code);
@@ -46,7 +46,7 @@ struct pintle_onewire_search {
 
 /* Find the next chip. OK: its code is in `search`; NO_ANSWER: there is none, or no other; BAD_CRC:
  * the code does not hold together or is all zeros, or it breaks off (see `bits`), which is a fault
- * of the wiring; the search goes on behind one that does not hold together. DATA_STUCK, NOT_READY
+ * of the wiring; the search goes on behind one that does not hold together. DATA_STUCK, LINE_BUSY
  * as above. */
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
                                                          const struct pintle_clock *clock,

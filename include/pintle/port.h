@@ -154,7 +154,7 @@ struct pintle_clock_calls {
     void (*sleep_us)(void *context, uint32_t us);
 
     /* The time of day: microseconds since 1970-01-01T00:00:00Z, no leap seconds. May be null.
-     * NOT_READY when the platform's clock was never set. */
+     * NEVER_SET when the platform's clock was never set. */
     enum pintle_status (*get_wall_us)(void *context, int64_t *utc_us);
 
     /* Set the time of day. May be null. */

@@ -18,6 +18,12 @@ struct pintle_reading {
     uint16_t quality; /* a set of enum pintle_quality */
 };
 
+/* Is there a value, and nothing against it? */
+static inline uint8_t pintle_reading_good(const struct pintle_reading *reading)
+{
+    return (reading->quality & PINTLE_QUALITY_SUSPECT) == 0;
+}
+
 /* All of one measurement. */
 struct pintle_sample {
     int64_t time_us; /* UTC, microseconds since 1970; 0 where the port has no wall clock */

@@ -105,15 +105,15 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *se
                                                         struct pintle_sample *sample);
 
 /* A sensor's place in a round. */
-struct pintle_seat {
+struct pintle_turn {
     struct pintle_sensor *sensor;
     struct pintle_sample sample;
     enum pintle_status status; /* of the last round */
 };
 
 /* Measure all `count` sensors at once: start every one, then collect each as it gets ready, so
- * that a round takes as long as the slowest conversion and not their sum. Blocks. All seats must
- * share one clock. Returns how many failed; each seat's status says how. */
-size_t pintle_round(struct pintle_seat *seats, size_t count);
+ * that a round takes as long as the slowest conversion and not their sum. Blocks. All turns must
+ * share one clock. Returns how many failed; each turn's status says how. */
+size_t pintle_round(struct pintle_turn *turns, size_t count);
 
 #endif

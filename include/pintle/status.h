@@ -24,6 +24,10 @@
     X(STAYED_BUSY, "stayed-busy", "the chip did not get ready within its time limit")              \
     X(CLOCK_STOPPED, "clock-stopped", "the port's clock stands still or goes back")                \
     X(NOT_READY, "not-ready", "the measurement has not ended yet")                                 \
+    X(LINE_BUSY, "line-busy", "the line is powering a chip")                                       \
+    X(NO_PULL_UP, "no-pull-up", "nothing pulls the line up")                                       \
+    X(NEVER_SET, "never-set", "the clock has never been set")                                      \
+    X(TOO_FEW, "too-few", "there are too few pairs for it")                                        \
     X(READ_ONLY, "read-only", "the register cannot be written")                                    \
     X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \
     X(BAD_ARGUMENT, "bad-argument", "the call's arguments do not fit together")                    \

@@ -10,22 +10,22 @@
 
 #include "pintle/status.h"
 
-/* X(NAME, "quantity", "base symbol", "unit for people", factor): shown = base x factor */
+/* X(NAME, "quantity", "base symbol", "unit for people") */
 #define PINTLE_QUANTITY_LIST(X)                                                                    \
-    X(TEMPERATURE, "temperature", "Cel", "degC", 1.0f)                                             \
-    X(HUMIDITY, "relative humidity", "%RH", "%RH", 1.0f)                                           \
-    X(PRESSURE, "pressure", "Pa", "hPa", 0.01f)                                                    \
-    X(TIME, "time", "s", "UTC", 1.0f)                                                              \
-    X(ACCELERATION, "acceleration", "m/s2", "g", 0.10197162f)                                      \
-    X(ANGULAR_RATE, "angular rate", "rad/s", "deg/s", 57.29578f)                                   \
-    X(ANGLE, "angle", "deg", "deg", 1.0f)                                                          \
-    X(VOLTAGE, "voltage", "V", "V", 1.0f)                                                          \
-    X(CURRENT, "current", "A", "A", 1.0f)                                                          \
-    X(LENGTH, "length", "m", "mm", 1000.0f)                                                        \
-    X(ILLUMINANCE, "illuminance", "lx", "lx", 1.0f)
+    X(TEMPERATURE, "temperature", "Cel", "degC")                                                   \
+    X(HUMIDITY, "relative humidity", "%RH", "%RH")                                                 \
+    X(PRESSURE, "pressure", "Pa", "hPa")                                                           \
+    X(TIME, "time", "s", "UTC")                                                                    \
+    X(ACCELERATION, "acceleration", "m/s2", "g")                                                   \
+    X(ANGULAR_RATE, "angular rate", "rad/s", "deg/s")                                              \
+    X(ANGLE, "angle", "deg", "deg")                                                                \
+    X(VOLTAGE, "voltage", "V", "V")                                                                \
+    X(CURRENT, "current", "A", "A")                                                                \
+    X(LENGTH, "length", "m", "mm")                                                                 \
+    X(ILLUMINANCE, "illuminance", "lx", "lx")
 
 enum pintle_quantity {
-#define PINTLE_QUANTITY_VALUE(name, word, symbol, shown, factor) PINTLE_QUANTITY_##name,
+#define PINTLE_QUANTITY_VALUE(name, word, symbol, shown) PINTLE_QUANTITY_##name,
     PINTLE_QUANTITY_LIST(PINTLE_QUANTITY_VALUE)
 #undef PINTLE_QUANTITY_VALUE
         PINTLE_QUANTITY_COUNT
@@ -70,11 +70,19 @@ const char *pintle_quantity_word(enum pintle_quantity quantity);
 /* The symbol of its base unit in machine output (SenML). */
 const char *pintle_quantity_symbol(enum pintle_quantity quantity);
 
-/* The unit in which people are shown it. */
+/* The unit in which people are shown it unless they ask for another; of a time "UTC". */
 const char *pintle_quantity_shown(enum pintle_quantity quantity);
 
-/* A base value in the unit that people are shown. */
-float pintle_quantity_show(enum pintle_quantity quantity, float base);
+/* Likewise as a number; of a time, and of no quantity, PINTLE_UNIT_COUNT. */
+enum pintle_unit pintle_quantity_unit(enum pintle_quantity quantity);
+
+/* The unit's symbol (in a table), "unknown" for any other number; the quantity that it measures,
+ * PINTLE_QUANTITY_COUNT likewise. */
+const char *pintle_unit_symbol(enum pintle_unit unit);
+enum pintle_quantity pintle_unit_quantity(enum pintle_unit unit);
+
+/* A value in its quantity's base unit, in this unit; as it is for no unit. */
+float pintle_unit_show(enum pintle_unit unit, float base);
 
 /* Convert `value` between two units of one quantity; *result is written on success only.
  * BAD_ARGUMENT: the units measure different quantities, or are none. */

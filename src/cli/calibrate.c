@@ -20,26 +20,39 @@ struct subject {
     unsigned sensor;
     unsigned channel;
     const struct pintle_channel *about;
+    enum pintle_unit unit;
     struct pintle_pair *pairs;
     unsigned count;
 };
 
-/* People type and read the unit that they are shown. */
+/* People type and read the unit that the channel is shown in. */
+static double shown(const struct subject *subject, double base)
+{
+    double zero = (double)pintle_unit_show(subject->unit, 0);
+    return base * ((double)pintle_unit_show(subject->unit, 1) - zero) + zero;
+}
+
+/* A difference of 1 in the base unit. */
 static double shown_per_base(const struct subject *subject)
 {
-    return (double)pintle_quantity_show((enum pintle_quantity)subject->about->quantity, 1);
+    return shown(subject, 1) - shown(subject, 0);
+}
+
+static double to_base(const struct subject *subject, double value)
+{
+    return (value - shown(subject, 0)) / shown_per_base(subject);
 }
 
 static const char *unit(const struct subject *subject)
 {
-    return pintle_quantity_shown((enum pintle_quantity)subject->about->quantity);
+    return cli_unit(subject->about, subject->unit);
 }
 
 static void add_pair(struct subject *subject, double sensor, double reference)
 {
-    double per = shown_per_base(subject);
     subject->pairs = g_renew(struct pintle_pair, subject->pairs, subject->count + 1);
-    subject->pairs[subject->count++] = (struct pintle_pair){ sensor / per, reference / per };
+    subject->pairs[subject->count++] =
+        (struct pintle_pair){ to_base(subject, sensor), to_base(subject, reference) };
 }
 
 static bool take_typed(struct subject *subject, const char *text, struct pintle_problem *problem)
@@ -75,7 +88,7 @@ static bool measure(struct subject *subject, double *value, struct pintle_proble
 {
     struct pintle_station *station = subject->station;
     enum pintle_status status = pintle_station_read(station, subject->sensor, true);
-    uint16_t quality = station->seat[subject->sensor].sample.channel[subject->channel].quality;
+    uint16_t quality = station->turn[subject->sensor].sample.channel[subject->channel].quality;
     if (status != PINTLE_OK) {
         return pintle_problem_set(
             problem, PINTLE_FAILURE_RIG, "sensor '%s': %s; 'pintle scan' looks for the cause",
@@ -90,8 +103,7 @@ static bool measure(struct subject *subject, double *value, struct pintle_proble
         g_free(words);
         return false;
     }
-    *value =
-        (double)station->post[subject->sensor].before[subject->channel] * shown_per_base(subject);
+    *value = shown(subject, (double)station->rigged[subject->sensor].before[subject->channel]);
     return true;
 }
 
@@ -139,13 +151,15 @@ static void print_fit(const struct subject *subject, const struct pintle_calibra
         double sensor = subject->pairs[i].sensor;
         double corrected = sensor * (double)c->gain + (double)c->offset;
         double residual = (corrected - subject->pairs[i].reference) * per;
-        printf("%12.3f %12.3f %12.3f %+12.3f\n", sensor * per, subject->pairs[i].reference * per,
-               corrected * per, round(residual * 1000) / 1000 + 0.0); /* never -0.000 */
+        printf("%12.3f %12.3f %12.3f %+12.3f\n", shown(subject, sensor),
+               shown(subject, subject->pairs[i].reference), shown(subject, corrected),
+               round(residual * 1000) / 1000 + 0.0); /* never -0.000 */
     }
     printf("\n%-14s %s\n", "method",
            fit->method == PINTLE_METHOD_LINE ? "straight line, least squares" : "offset");
     printf("%-14s %.6f\n", "gain", (double)c->gain);
-    printf("%-14s %+.4f %s\n", "offset", (double)c->offset * per, unit(subject));
+    printf("%-14s %+.4f %s\n", "offset",
+           shown(subject, (double)c->offset) - (double)c->gain * shown(subject, 0), unit(subject));
     unsigned needs = fit->method == PINTLE_METHOD_LINE ? 3 : 2;
     if (subject->count < needs) {
         printf("%-14s unknown: it takes %u pairs or more\n\n", "uncertainty", needs);
@@ -171,8 +185,8 @@ static char *objections(const struct subject *subject, const struct pintle_calib
 {
     const struct pintle_rig *rig = subject->station->rig;
     unsigned kept = pintle_calibration_kept(rig, subject->sensor, subject->channel);
-    char *doubt =
-        pintle_calibration_doubt(rig->sensor[subject->sensor].sheet, subject->channel, fit);
+    char *doubt = pintle_calibration_doubt(rig->sensor[subject->sensor].sheet, subject->channel,
+                                           subject->unit, fit);
     GString *all = g_string_new(doubt ? doubt : "");
     if (kept > fit->pair_count) {
         g_string_append_printf(all, "%sit takes the place of one from %u pairs, and is from %u",
@@ -229,7 +243,7 @@ static bool find_subject(struct subject *subject, const char *name, struct pintl
 {
     char **names = g_strsplit(name, ".", 2);
     const struct pintle_rig *rig = subject->station->rig;
-    int sensor = pintle_rig_find(rig, names[0] ? names[0] : "", problem);
+    int sensor = pintle_rig_find_sensor(rig, names[0] ? names[0] : "", problem);
     int channel = -1;
     if (sensor >= 0) {
         const struct pintle_sheet *sheet = rig->sensor[sensor].sheet;
@@ -246,6 +260,7 @@ static bool find_subject(struct subject *subject, const char *name, struct pintl
             subject->sensor = (unsigned)sensor;
             subject->channel = (unsigned)channel;
             subject->about = &sheet->part->channels[channel];
+            subject->unit = cli_chosen(subject->about, rig->sensor[sensor].channel[channel].unit);
         }
     }
     g_strfreev(names);
@@ -302,6 +317,7 @@ static int calibrate(int argc, char **argv)
 {
     struct calibrate_options options = { 0 };
     const GOptionEntry entries[] = { RIG_OPTIONS(options.rig),
+                                     UNIT_OPTION(options.rig),
                                      { "method", 'm', 0, G_OPTION_ARG_STRING, &options.method,
                                        "offset, or line (as soon as there are two pairs)", "NAME" },
                                      { "pairs", 'p', 0, G_OPTION_ARG_FILENAME, &options.pairs,

@@ -58,6 +58,12 @@ static void keep_strings(const GOptionEntry *entries)
     for (; entries->long_name; entries++) {
         if (entries->arg == G_OPTION_ARG_STRING || entries->arg == G_OPTION_ARG_FILENAME) {
             g_ptr_array_add(kept, *(char **)entries->arg_data);
+        } else if (entries->arg == G_OPTION_ARG_STRING_ARRAY) {
+            char **list = *(char ***)entries->arg_data;
+            for (unsigned i = 0; list && list[i]; i++) {
+                g_ptr_array_add(kept, list[i]);
+            }
+            g_ptr_array_add(kept, list);
         }
     }
 }
@@ -122,7 +128,11 @@ struct pintle_rig *cli_rig(const struct rig_options *options, struct pintle_prob
     }
     struct pintle_rig *rig =
         options->demo ? pintle_rig_demo(problem) : pintle_rig_load(options->rig, problem);
-    if (rig && !pintle_calibration_load(rig, remark, problem)) {
+    bool ok = rig && pintle_calibration_load(rig, remark, problem);
+    for (unsigned i = 0; ok && options->units && options->units[i]; i++) {
+        ok = pintle_rig_show_in(rig, options->units[i], problem);
+    }
+    if (!ok) {
         pintle_rig_free(rig);
         return NULL;
     }
@@ -195,8 +205,24 @@ const char *cli_plain(void)
     return code("\033[0m");
 }
 
-char *cli_value(const struct pintle_channel *channel, const struct pintle_reading *reading,
-                unsigned extra)
+enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_unit unit)
+{
+    return unit == PINTLE_UNIT_COUNT ? pintle_quantity_unit((enum pintle_quantity)channel->quantity)
+                                     : unit;
+}
+
+/* As many places as tell what the usual unit's tell. */
+static unsigned places(const struct pintle_channel *channel, enum pintle_unit unit)
+{
+    enum pintle_unit usual = pintle_quantity_unit((enum pintle_quantity)channel->quantity);
+    double finer = (double)((pintle_unit_show(usual, 1) - pintle_unit_show(usual, 0))
+                            / (pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0)));
+    int more = (int)ceil(log10(finer) - 1e-3);
+    return (unsigned)CLAMP(channel->decimals + more, 0, 6);
+}
+
+char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,
+                const struct pintle_reading *reading, unsigned extra)
 {
     char buffer[48];
     struct pintle_text text;
@@ -207,10 +233,35 @@ char *cli_value(const struct pintle_channel *channel, const struct pintle_readin
     if (channel->quantity == PINTLE_QUANTITY_TIME) {
         pintle_text_reading(&text, channel, reading);
     } else {
-        pintle_text_fixed(
-            &text, pintle_quantity_show((enum pintle_quantity)channel->quantity, reading->value),
-            (uint8_t)(channel->decimals + extra));
+        unit = cli_chosen(channel, unit);
+        pintle_text_fixed(&text, pintle_unit_show(unit, reading->value),
+                          (uint8_t)(places(channel, unit) + extra));
     }
+    return g_strdup(buffer);
+}
+
+const char *cli_unit(const struct pintle_channel *channel, enum pintle_unit unit)
+{
+    return unit == PINTLE_UNIT_COUNT
+               ? pintle_quantity_shown((enum pintle_quantity)channel->quantity)
+               : pintle_unit_symbol(unit);
+}
+
+char *cli_field(const struct pintle_channel *channel, enum pintle_unit unit,
+                const struct pintle_reading *reading, const char **symbol)
+{
+    char buffer[48];
+    struct pintle_text text;
+    enum pintle_quantity quantity = (enum pintle_quantity)channel->quantity;
+    *symbol = pintle_quantity_symbol(quantity);
+    if (unit != PINTLE_UNIT_COUNT) {
+        char *value = cli_value(channel, unit, reading, 0);
+        *symbol = pintle_unit_symbol(unit);
+        value[strcmp(value, "-") == 0 ? 0 : strlen(value)] = '\0';
+        return value;
+    }
+    pintle_text_init(&text, buffer, sizeof buffer);
+    pintle_text_reading(&text, channel, reading);
     return g_strdup(buffer);
 }
 

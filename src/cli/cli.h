@@ -25,8 +25,14 @@ struct rig_options {
     char *rig;
     gboolean demo;
     char *at;
+    char **units;      /* asked for, by their symbols */
     bool may_be_empty; /* the command makes sense with no sensor */
 };
+#define UNIT_OPTION(options)                                                                       \
+    {                                                                                              \
+        "unit", 'u', 0, G_OPTION_ARG_STRING_ARRAY, &(options).units,                               \
+            "show what it measures in this unit (\"degF\"); again for more", "UNIT"                \
+    }
 #define RIG_OPTIONS(options)                                                                        \
     { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },               \
         { "demo", 0, 0, G_OPTION_ARG_NONE, &(options).demo, "use the built-in rig, a moored sloop", \
@@ -78,10 +84,22 @@ const char *cli_bad(void);
 const char *cli_dim(void);
 const char *cli_plain(void);
 
-/* A reading in the unit that people are shown, with `extra` more places than are worth it. To be
+/* The unit in which a channel is shown: `unit`, or the usual one where that is PINTLE_UNIT_COUNT.
+ */
+enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_unit unit);
+
+/* A reading in that unit, with `extra` more places than are worth it. To be
  * freed with g_free. "-" where there is no value. */
-char *cli_value(const struct pintle_channel *channel, const struct pintle_reading *reading,
-                unsigned extra);
+char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,
+                const struct pintle_reading *reading, unsigned extra);
+
+/* The unit's symbol; of a time "UTC". */
+const char *cli_unit(const struct pintle_channel *channel, enum pintle_unit unit);
+
+/* Likewise for data, with the symbol: in the base unit where no other is asked for. To be freed
+ * with g_free; empty where there is no value. */
+char *cli_field(const struct pintle_channel *channel, enum pintle_unit unit,
+                const struct pintle_reading *reading, const char **symbol);
 
 /* A channel's raw integer, with a sign where it has one. To be freed with g_free. */
 char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading *reading);

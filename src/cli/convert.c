@@ -4,6 +4,24 @@
 #include "cli/cli.h"
 #include "pintle/host/run/senml.h"
 
+struct convert_options {
+    struct rig_options rig;
+    char **units;
+    char **trims;
+    char **settings;
+    char *format;
+};
+
+struct request {
+    const struct pintle_sheet *sheet;
+    uint8_t settings[PINTLE_SETTINGS_MAX];
+    GByteArray *raw;
+    GByteArray *trim;
+    enum pintle_unit unit[PINTLE_CHANNELS_MAX];
+    gboolean working;
+    enum format format;
+};
+
 /* The working: one line per intermediate value, as the part reports them. */
 static void print_whole(struct pintle_notes *notes, const char *symbol, int64_t value)
 {
@@ -88,51 +106,45 @@ static void show_linear(const struct pintle_sheet *sheet, const struct pintle_sa
     }
 }
 
-static void print_text(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+static void print_text(const struct request *request, const struct pintle_sample *sample)
 {
+    const struct pintle_sheet *sheet = request->sheet;
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel *channel = &sheet->part->channels[c];
         unsigned extra = channel->quantity == PINTLE_QUANTITY_PRESSURE ? 2 : 0;
-        char *value = cli_value(channel, &sample->channel[c], extra);
+        char *value = cli_value(channel, request->unit[c], &sample->channel[c], extra);
         char *quality = cli_quality(sample->channel[c].quality);
         char *raw = cli_raw(channel, &sample->channel[c]);
         printf("%-12s %20s %-5s raw %-11s %s\n", channel->name, value,
-               pintle_quantity_shown((enum pintle_quantity)channel->quantity), raw, quality);
+               cli_unit(channel, request->unit[c]), raw, quality);
         g_free(raw);
         g_free(value);
         g_free(quality);
     }
 }
 
-static void print_csv(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+static void print_csv(const struct request *request, const struct pintle_sample *sample)
 {
-    printf("channel,value,unit\r\n");
+    const struct pintle_sheet *sheet = request->sheet;
+    printf("channel,value,unit,quality\r\n");
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel *channel = &sheet->part->channels[c];
-        char buffer[60];
-        struct pintle_text value;
-        pintle_text_init(&value, buffer, sizeof buffer);
-        pintle_text_reading(&value, channel, &sample->channel[c]);
-        printf("%s,%s,%s\r\n", channel->name, buffer,
-               pintle_quantity_symbol((enum pintle_quantity)channel->quantity));
+        const char *symbol = NULL;
+        char *value = cli_field(channel, request->unit[c], &sample->channel[c], &symbol);
+        char *quality = cli_quality(sample->channel[c].quality);
+        printf("%s,%s,%s,%s\r\n", channel->name, value, symbol, quality);
+        g_free(value);
+        g_free(quality);
     }
 }
 
-static void print_senml(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+static void print_senml(const struct request *request, const struct pintle_sample *sample)
 {
+    const struct pintle_sheet *sheet = request->sheet;
     char *pack = pintle_senml_sample(sheet->part->name, sheet, sample);
     printf("%s\n", pack);
     pintle_host_free(pack);
 }
-
-struct request {
-    const struct pintle_sheet *sheet;
-    uint8_t settings[PINTLE_SETTINGS_MAX];
-    GByteArray *raw;
-    GByteArray *trim;
-    gboolean working;
-    enum format format;
-};
 
 /* The name is a part's or, with a rig, one of its sensors', which brings its settings along. */
 static bool take_name(struct request *request, const struct pintle_rig *rig, const char *name,
@@ -142,23 +154,57 @@ static bool take_name(struct request *request, const struct pintle_rig *rig, con
         if (strcmp(rig->sensor[i].name, name) == 0) {
             request->sheet = rig->sensor[i].sheet;
             memcpy(request->settings, rig->sensor[i].settings, sizeof request->settings);
+            for (unsigned c = 0; c < request->sheet->part->channel_count; c++) {
+                request->unit[c] = rig->sensor[i].channel[c].unit;
+            }
             return true;
         }
     }
     request->sheet = pintle_rig_part(rig, name, problem);
     if (request->sheet) {
-        pintle_part_initial(request->sheet->part, request->settings);
+        const struct pintle_part *part = request->sheet->part;
+        pintle_part_initial(part, request->settings);
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            request->unit[c] = PINTLE_UNIT_COUNT;
+        }
     }
     return request->sheet != NULL;
 }
 
+static bool take_unit(struct request *request, const char *symbol, struct pintle_problem *problem)
+{
+    const struct pintle_part *part = request->sheet->part;
+    enum pintle_unit unit = PINTLE_UNIT_COUNT;
+    unsigned shown = 0;
+    if (!pintle_unit_named(symbol, PINTLE_QUANTITY_COUNT, &unit, problem)) {
+        return false;
+    }
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        if (part->channels[c].quantity == pintle_unit_quantity(unit)) {
+            request->unit[c] = unit;
+            shown++;
+        }
+    }
+    return shown > 0
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE, "a %s measures nothing in '%s'",
+                                 part->name, symbol);
+}
+
 static bool gather(struct request *request, const struct pintle_rig *rig, const char *name,
-                   char **settings, char **trims, const char *hex, struct pintle_problem *problem)
+                   const struct convert_options *options, const char *hex,
+                   struct pintle_problem *problem)
 {
     if (!take_name(request, rig, name, problem)) {
         return false;
     }
     const struct pintle_sheet *sheet = request->sheet;
+    char *const *settings = options->settings;
+    char *const *trims = options->trims;
+    for (unsigned i = 0; options->units && options->units[i]; i++) {
+        if (!take_unit(request, options->units[i], problem)) {
+            return false;
+        }
+    }
     for (unsigned i = 0; settings && settings[i]; i++) {
         if (!pintle_rig_setting(sheet, settings[i], request->settings, problem)) {
             return false;
@@ -220,7 +266,7 @@ static bool check_sums(const struct request *request, struct pintle_problem *pro
 
 static bool convert(const struct request *request, struct pintle_problem *problem)
 {
-    static void (*const printers[])(const struct pintle_sheet *,
+    static void (*const printers[])(const struct request *,
                                     const struct pintle_sample *) = { print_text, print_csv,
                                                                       print_senml };
     struct pintle_notes notes = { print_whole };
@@ -242,25 +288,23 @@ static bool convert(const struct request *request, struct pintle_problem *proble
         show_linear(request->sheet, &sample);
         printf("%sresult%s\n", cli_bold(), cli_plain());
     }
-    printers[request->format](request->sheet, &sample);
+    printers[request->format](request, &sample);
     return true;
 }
 
 static int run(int argc, char **argv)
 {
     struct request request = { 0 };
-    char **trims = NULL;
-    char **settings = NULL;
-    char *format_name = NULL;
-    struct rig_options options = { 0 };
-    const GOptionEntry entries[] = { RIG_OPTIONS(options),
-                                     { "trim", 't', 0, G_OPTION_ARG_STRING_ARRAY, &trims,
+    struct convert_options options = { 0 };
+    const GOptionEntry entries[] = { RIG_OPTIONS(options.rig),
+                                     UNIT_OPTION(options),
+                                     { "trim", 't', 0, G_OPTION_ARG_STRING_ARRAY, &options.trims,
                                        "the factory's trim, block after block", "HEX" },
-                                     { "set", 's', 0, G_OPTION_ARG_STRING_ARRAY, &settings,
+                                     { "set", 's', 0, G_OPTION_ARG_STRING_ARRAY, &options.settings,
                                        "a setting of the part", "NAME=VALUE" },
                                      { "working", 'w', 0, G_OPTION_ARG_NONE, &request.working,
                                        "show every intermediate value", NULL },
-                                     { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
+                                     { "format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
                                        "text, csv or senml", "NAME" },
                                      { 0 } };
     if (!cli_options(&command_convert, entries, &argc, &argv)) {
@@ -274,22 +318,20 @@ static int run(int argc, char **argv)
     request.raw = g_byte_array_new();
     request.trim = g_byte_array_new();
     struct pintle_rig *rig = NULL;
-    bool ok = cli_format(format_name, &request.format, &problem);
-    if (ok && (options.rig || options.demo)) {
-        rig = cli_rig(&options, &problem);
+    bool ok = cli_format(options.format, &request.format, &problem);
+    if (ok && (options.rig.rig || options.rig.demo)) {
+        rig = cli_rig(&options.rig, &problem);
         ok = rig != NULL;
     }
     if (ok && request.working && request.format != FORMAT_TEXT) {
         ok = pintle_problem_set(&problem, PINTLE_FAILURE_USE,
                                 "--working is for people; leave --format away with it");
     }
-    ok = ok && gather(&request, rig, argv[1], settings, trims, hex, &problem)
+    ok = ok && gather(&request, rig, argv[1], &options, hex, &problem)
          && convert(&request, &problem);
     pintle_rig_free(rig);
     g_byte_array_free(request.raw, TRUE);
     g_byte_array_free(request.trim, TRUE);
-    g_strfreev(trims);
-    g_strfreev(settings);
     g_free(hex);
     return ok ? 0 : cli_fail(&problem);
 }

@@ -74,6 +74,11 @@ static const struct pintle_channel *channel_of(const struct pintle_rig *rig,
     return &rig->sensor[column->sensor].sheet->part->channels[column->channel];
 }
 
+static enum pintle_unit unit_of(const struct pintle_rig *rig, const struct column *column)
+{
+    return rig->sensor[column->sensor].channel[column->channel].unit;
+}
+
 static int width_of(const struct pintle_rig *rig, const struct column *column)
 {
     return MAX(9, (int)strlen(channel_of(rig, column)->name));
@@ -113,9 +118,8 @@ static void print_heading(const struct watch *watch)
     }
     printf("\n%6s  %-20s", "", "");
     for (unsigned i = 0; i < shown; i++) {
-        enum pintle_quantity quantity =
-            (enum pintle_quantity)channel_of(rig, &columns[i])->quantity;
-        printf(" %*s", width_of(rig, &columns[i]), pintle_quantity_shown(quantity));
+        printf(" %*s", width_of(rig, &columns[i]),
+               cli_unit(channel_of(rig, &columns[i]), unit_of(rig, &columns[i])));
     }
     printf("%s\n", cli_plain());
 }
@@ -123,7 +127,7 @@ static void print_heading(const struct watch *watch)
 static const struct pintle_reading *reading_of(const struct watch *watch,
                                                const struct column *column)
 {
-    return &watch->station->seat[column->sensor].sample.channel[column->channel];
+    return &watch->station->turn[column->sensor].sample.channel[column->channel];
 }
 
 static void print_row(const struct watch *watch, uint32_t number, const char *line)
@@ -136,8 +140,9 @@ static void print_row(const struct watch *watch, uint32_t number, const char *li
     printf("%6u  %-20.*s", number, (int)strcspn(time, ","), time);
     for (unsigned i = 0; i < shown; i++) {
         const struct pintle_reading *reading = reading_of(watch, &columns[i]);
-        bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
-        char *value = cli_value(channel_of(rig, &columns[i]), reading, 0);
+        bool good = pintle_reading_good(reading);
+        char *value =
+            cli_value(channel_of(rig, &columns[i]), unit_of(rig, &columns[i]), reading, 0);
         printf(" %s%*s%s", good ? "" : cli_bad(), width_of(rig, &columns[i]), value,
                good ? "" : cli_plain());
         g_free(value);
@@ -179,12 +184,12 @@ static void talk(struct watch *watch, const char *line)
     const char *time = strchr(line, ',') + 1;
     int length = (int)strcspn(time, ",");
     for (unsigned i = 0; i < watch->station->rig->sensors; i++) {
-        const struct pintle_seat *seat = &watch->station->seat[i];
+        const struct pintle_turn *turn = &watch->station->turn[i];
         const struct pintle_rig_sensor *sensor = &watch->station->rig->sensor[i];
-        bool failing = seat->status != PINTLE_OK;
+        bool failing = turn->status != PINTLE_OK;
         if (failing && !watch->failing[i]) {
             cli_say("%.*s: sensor '%s' fails: %s; it is marked and tried again every time", length,
-                    time, sensor->name, pintle_status_sentence(seat->status));
+                    time, sensor->name, pintle_status_sentence(turn->status));
         } else if (!failing && watch->failing[i]) {
             cli_say("%.*s: sensor '%s' is back", length, time, sensor->name);
         }
@@ -319,6 +324,7 @@ static int run(int argc, char **argv)
     struct log_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        UNIT_OPTION(options.rig),
         { "for", 0, 0, G_OPTION_ARG_STRING, &options.length,
           "how long (until stopped; in simulated time one day)", "DURATION" },
         { "every", 0, 0, G_OPTION_ARG_STRING, &options.every, "instead of the rig's interval",

@@ -89,8 +89,8 @@ static void show_channel(const struct pintle_sheet *sheet, unsigned i)
     printf("  %s, %s\n", channel->name, pintle_quantity_shown(quantity));
     if (quantity != PINTLE_QUANTITY_TIME) {
         printf("    %-12s%g to %g %s\n", "range",
-               (double)pintle_quantity_show(quantity, channel->lowest),
-               (double)pintle_quantity_show(quantity, channel->highest),
+               (double)pintle_unit_show(pintle_quantity_unit(quantity), channel->lowest),
+               (double)pintle_unit_show(pintle_quantity_unit(quantity), channel->highest),
                pintle_quantity_shown(quantity));
     }
     printf("    %-12s%s\n    %-12s%s\n    %-12s%s\n", "resolution", text->resolution, "accuracy",

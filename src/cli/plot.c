@@ -7,6 +7,7 @@
 struct plot_options {
     struct rig_options rig;
     char *channels;
+    char **units;
     char *png;
     char *svg;
 };
@@ -45,6 +46,43 @@ static bool choose(const struct pintle_history *history, const char *list, uint8
     return ok;
 }
 
+/* Each column as the rig shows it, or in the unit that is asked for. */
+static bool choose_units(const struct pintle_history *history, const struct pintle_rig *rig,
+                         char *const *symbols, struct pintle_problem *problem)
+{
+    for (unsigned c = 0; c < history->columns; c++) {
+        struct pintle_column *column = &history->column[c];
+        for (unsigned i = 0; rig && i < rig->sensors; i++) {
+            const struct pintle_rig_sensor *s = &rig->sensor[i];
+            size_t length = strlen(s->name);
+            bool mine = strncmp(column->name, s->name, length) == 0 && column->name[length] == '.';
+            int channel = mine ? pintle_sheet_channel(s->sheet, column->name + length + 1) : -1;
+            if (channel >= 0 && s->channel[channel].unit != PINTLE_UNIT_COUNT) {
+                column->unit = s->channel[channel].unit;
+            }
+        }
+    }
+    for (unsigned i = 0; symbols && symbols[i]; i++) {
+        enum pintle_unit unit = PINTLE_UNIT_COUNT;
+        unsigned shown = 0;
+        if (!pintle_unit_named(symbols[i], PINTLE_QUANTITY_COUNT, &unit, problem)) {
+            return false;
+        }
+        for (unsigned c = 0; c < history->columns; c++) {
+            if (history->column[c].quantity == pintle_unit_quantity(unit)) {
+                history->column[c].unit = unit;
+                shown++;
+            }
+        }
+        if (shown == 0) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "nothing in %s is measured in '%s'", history->path,
+                                      symbols[i]);
+        }
+    }
+    return true;
+}
+
 static bool draw(const struct pintle_history *history, const uint8_t *chosen, const char *path,
                  struct pintle_problem *problem)
 {
@@ -59,15 +97,16 @@ static bool draw(const struct pintle_history *history, const uint8_t *chosen, co
     return ok;
 }
 
-static bool plot(const struct plot_options *options, const char *folder, const char *name,
+static bool plot(const struct plot_options *options, const struct pintle_rig *rig, const char *name,
                  struct pintle_problem *problem)
 {
-    struct pintle_history *history = pintle_history_load(folder, name, problem);
+    struct pintle_history *history = pintle_history_load(rig ? rig->runs : ".", name, problem);
     if (!history) {
         return false;
     }
     uint8_t *chosen = g_new0(uint8_t, history->columns);
-    bool ok = choose(history, options->channels, chosen, problem);
+    bool ok = choose(history, options->channels, chosen, problem)
+              && choose_units(history, rig, options->units, problem);
     if (options->png || !options->svg) {
         char *path = options->png ? g_strdup(options->png)
                                   : g_build_filename(history->path, "plot.png", NULL);
@@ -90,6 +129,7 @@ static int run(int argc, char **argv)
     struct plot_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        UNIT_OPTION(options),
         { "channels", 'c', 0, G_OPTION_ARG_STRING, &options.channels,
           "channels, sensors or quantities, with commas between (all)", "LIST" },
         { "png", 0, 0, G_OPTION_ARG_FILENAME, &options.png, "write a PNG here", "FILE" },
@@ -104,10 +144,10 @@ static int run(int argc, char **argv)
         return cli_misuse("plot: name one run, by its number or its folder");
     }
     if (!options.rig.rig && !options.rig.demo) {
-        return plot(&options, ".", argv[1], &problem) ? 0 : cli_fail(&problem);
+        return plot(&options, NULL, argv[1], &problem) ? 0 : cli_fail(&problem);
     }
     struct pintle_rig *rig = cli_rig(&options.rig, &problem);
-    bool ok = rig && plot(&options, rig->runs, argv[1], &problem);
+    bool ok = rig && plot(&options, rig, argv[1], &problem);
     pintle_rig_free(rig);
     return ok ? 0 : cli_fail(&problem);
 }

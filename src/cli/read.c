@@ -10,14 +10,15 @@ static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
     const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
     const struct pintle_reading *reading = &sample->channel[c];
     bool there = !(reading->quality & PINTLE_QUALITY_BUS);
-    bool good = !(reading->quality & PINTLE_QUALITY_SUSPECT);
-    char *value = cli_value(channel, reading, 0);
+    bool good = pintle_reading_good(reading);
+    enum pintle_unit unit = sensor->channel[c].unit;
+    char *value = cli_value(channel, unit, reading, 0);
     char *quality = cli_quality(reading->quality);
     char *raw = there ? cli_raw(channel, reading) : g_strdup("-");
     bool corrected = there && !(reading->quality & PINTLE_QUALITY_UNCORRECTED);
     printf("%-10s %-12s %20s %-5s %11s   %s%s%s%s\n", sensor->name, channel->name, value,
-           pintle_quantity_shown((enum pintle_quantity)channel->quantity), raw,
-           good ? cli_good() : cli_bad(), quality, cli_plain(), corrected ? ", corrected" : "");
+           cli_unit(channel, unit), raw, good ? cli_good() : cli_bad(), quality, cli_plain(),
+           corrected ? ", corrected" : "");
     g_free(value);
     g_free(quality);
     g_free(raw);
@@ -26,26 +27,26 @@ static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
 static void print_sensor(const struct pintle_station *station, unsigned i)
 {
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
-    const struct pintle_seat *seat = &station->seat[i];
+    const struct pintle_turn *turn = &station->turn[i];
     const struct pintle_part *part = sensor->sheet->part;
     uint16_t quality = 0;
     for (unsigned c = 0; c < part->channel_count; c++) {
-        print_channel(sensor, c, &seat->sample);
-        quality |= seat->sample.channel[c].quality;
+        print_channel(sensor, c, &turn->sample);
+        quality |= turn->sample.channel[c].quality;
     }
-    if (seat->status == PINTLE_OK) {
-        char *bytes = cli_bytes(seat->sample.raw, part->raw_size);
+    if (turn->status == PINTLE_OK) {
+        char *bytes = cli_bytes(turn->sample.raw, part->raw_size);
         printf("%s%-10s raw bytes %s%s\n", cli_dim(), "", bytes, cli_plain());
         g_free(bytes);
     } else {
         const struct pintle_rig_bus *bus = &station->rig->bus[sensor->bus];
-        const char *causes = pintle_hint_causes(seat->status, bus->kind);
+        const char *causes = pintle_hint_causes(turn->status, bus->kind);
         printf("%-10s %s at %s on bus '%s': %s%s%s; 'pintle scan' looks for the cause\n", "",
-               part->name, sensor->where, bus->name, pintle_status_sentence(seat->status),
+               part->name, sensor->where, bus->name, pintle_status_sentence(turn->status),
                causes[0] ? "; likely " : "", causes);
     }
-    bool fits = seat->status == PINTLE_OK ? quality & sensor->sheet->known_by_quality
-                                          : sensor->sheet->known_by_status >> seat->status & 1;
+    bool fits = turn->status == PINTLE_OK ? quality & sensor->sheet->known_by_quality
+                                          : sensor->sheet->known_by_status >> turn->status & 1;
     if (fits) {
         printf("%-10s of a %s it is known: %s\n", "", part->name, sensor->sheet->known_for);
     }
@@ -67,21 +68,19 @@ static void print_csv(const struct pintle_station *station, const uint8_t *chose
     printf("sensor,channel,value,unit,raw,bytes,quality\r\n");
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
-        const struct pintle_sample *sample = &station->seat[i].sample;
+        const struct pintle_sample *sample = &station->turn[i].sample;
         for (unsigned c = 0; chosen[i] && c < sensor->sheet->part->channel_count; c++) {
             const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
             const struct pintle_reading *reading = &sample->channel[c];
             bool there = !(reading->quality & PINTLE_QUALITY_BUS);
-            char buffer[60];
-            struct pintle_text value;
-            pintle_text_init(&value, buffer, sizeof buffer);
-            pintle_text_reading(&value, channel, reading);
+            const char *symbol = NULL;
+            char *value = cli_field(channel, sensor->channel[c].unit, reading, &symbol);
             char *quality = cli_quality(reading->quality);
             char *bytes = cli_bytes(sample->raw, there ? sensor->sheet->part->raw_size : 0);
             char *raw = there ? cli_raw(channel, reading) : g_strdup("");
-            printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, buffer,
-                   pintle_quantity_symbol((enum pintle_quantity)channel->quantity), raw, bytes,
-                   quality);
+            printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, value, symbol, raw,
+                   bytes, quality);
+            g_free(value);
             g_free(quality);
             g_free(bytes);
             g_free(raw);
@@ -104,7 +103,7 @@ static bool choose(const struct pintle_rig *rig, int argc, char **argv, uint8_t 
         chosen[i] = argc == 1;
     }
     for (int i = 1; i < argc; i++) {
-        int index = pintle_rig_find(rig, argv[i], problem);
+        int index = pintle_rig_find_sensor(rig, argv[i], problem);
         if (index < 0) {
             return false;
         }
@@ -118,6 +117,7 @@ static int run(int argc, char **argv)
     struct rig_options options = { 0 };
     char *format_name = NULL;
     const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     UNIT_OPTION(options),
                                      { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
                                        "text, csv or senml", "NAME" },
                                      { 0 } };

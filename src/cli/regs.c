@@ -237,7 +237,7 @@ static bool show(struct pintle_station *station, unsigned index, const struct ta
 {
     uint32_t value = 0;
     enum pintle_status status =
-        pintle_reg_read(&station->post[index].sensor, &target->reg->reg, &value);
+        pintle_reg_read(&station->rigged[index].sensor, &target->reg->reg, &value);
     if (status != PINTLE_OK) {
         return no_transfer(station->rig, index, target->reg, status, problem);
     }
@@ -248,7 +248,7 @@ static bool show(struct pintle_station *station, unsigned index, const struct ta
 static bool change(struct pintle_station *station, unsigned index, const struct target *target,
                    struct pintle_problem *problem)
 {
-    struct pintle_sensor *sensor = &station->post[index].sensor;
+    struct pintle_sensor *sensor = &station->rigged[index].sensor;
     const struct pintle_reg *reg = &target->reg->reg;
     bool readable = !(reg->flags & PINTLE_REG_WRITE_ONLY);
     if (readable) {
@@ -365,7 +365,7 @@ static bool watch(struct pintle_station *station, unsigned index, const struct t
     for (int64_t left = length; left >= 0; left -= every) {
         uint32_t value = 0;
         enum pintle_status status =
-            pintle_reg_read(&station->post[index].sensor, &target->reg->reg, &value);
+            pintle_reg_read(&station->rigged[index].sensor, &target->reg->reg, &value);
         if (status != PINTLE_OK) {
             return no_transfer(station->rig, index, target->reg, status, problem);
         }
@@ -399,7 +399,7 @@ static bool act_on_part(struct pintle_station *station, unsigned index,
 static bool act(struct pintle_station *station, const char *name, const char *what,
                 const struct regs_options *options, struct pintle_problem *problem)
 {
-    int index = pintle_rig_find(station->rig, name, problem);
+    int index = pintle_rig_find_sensor(station->rig, name, problem);
     struct target target = { 0 };
     if (index < 0) {
         return false;

@@ -13,7 +13,7 @@ static void print_finding(const struct pintle_rig *rig, const struct pintle_find
     const char *word = pintle_finding_word(f->kind);
     bool fine = f->kind <= PINTLE_FINDING_LIKELY;
     char *look_up = fine ? g_strdup("") : g_strdup_printf(" [%s]", pintle_hint_at(f->hint)->word);
-    int width = rig->bus[f->bus].kind == PINTLE_BUS_I2C ? 5 : 19;
+    int width = rig->bus[f->bus].kind == PINTLE_BUS_I2C ? 5 : 16;
     if (!f->where[0]) {
         printf("  %s%s%s  %s%s\n", colour(f->kind), word, cli_plain(), f->text, look_up);
     } else {

@@ -33,10 +33,10 @@ static inline uint64_t pintle_priv_now(const struct pintle_clock *clock)
  * so far off that the clock must have gone back, as a timer of 32 bits does when it wraps. */
 uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then);
 
-/* A port has no business to say NOT_READY: nothing would ever end the waiting. */
+/* A port has no business to say that somebody should wait: nothing would ever end the waiting. */
 static inline enum pintle_status pintle_priv_said(enum pintle_status status)
 {
-    return status == PINTLE_NOT_READY ? PINTLE_UNSUPPORTED : status;
+    return status == PINTLE_NOT_READY || status == PINTLE_LINE_BUSY ? PINTLE_UNSUPPORTED : status;
 }
 
 /* Claim a bus (take 1), or let it go. */

@@ -111,14 +111,14 @@ static enum pintle_status through_the_middle(const struct pintle_fit *fit, float
 
 enum pintle_status pintle_fit_offset(const struct pintle_fit *fit, struct pintle_line *line)
 {
-    return fit->count == 0 ? PINTLE_NOT_READY : through_the_middle(fit, 1, 1, line);
+    return fit->count == 0 ? PINTLE_TOO_FEW : through_the_middle(fit, 1, 1, line);
 }
 
 enum pintle_status pintle_fit_line(const struct pintle_fit *fit, struct pintle_line *line)
 {
     float xx = narrow(fit->xx);
     if (fit->count < 2 || xx == 0) {
-        return PINTLE_NOT_READY;
+        return PINTLE_TOO_FEW;
     }
     enum pintle_status status = through_the_middle(fit, narrow(fit->xy) / xx, 2, line);
     line->gain_variance = line->variance / xx;

@@ -42,7 +42,7 @@ static enum pintle_status reset(struct pintle_onewire *line, const struct pintle
 {
     uint32_t wait = pintle_priv_until(clock, line->powering_until_us);
     if (wait > 0 && wait <= PINTLE_WAIT_MAX_US) {
-        return PINTLE_NOT_READY;
+        return PINTLE_LINE_BUSY;
     }
     line->powering_until_us = 0;
     return pintle_priv_said(line->calls->reset(line->context));
@@ -140,7 +140,7 @@ enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
         search->bits = (uint8_t)(search->bits + (status == PINTLE_OK));
     }
     (void)claim(line, 0);
-    if (status == PINTLE_NOT_READY) {
+    if (status == PINTLE_LINE_BUSY) {
         return status;
     }
     search->fork = fork;

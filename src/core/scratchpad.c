@@ -15,10 +15,11 @@ static enum pintle_status address(struct pintle_sensor *sensor)
 {
     struct pintle_onewire *line = sensor->bus.onewire;
     enum pintle_status status = pintle_onewire_select(line, sensor->clock, sensor->place.code);
-    if (status == PINTLE_NOT_READY) {
-        sensor->ready_us = line->powering_until_us;
+    if (status != PINTLE_LINE_BUSY) {
+        return status;
     }
-    return status;
+    sensor->ready_us = line->powering_until_us;
+    return PINTLE_NOT_READY;
 }
 
 static enum pintle_status call(struct pintle_sensor *sensor, uint8_t command)

@@ -62,7 +62,7 @@ bool pintle_priv_survey_proves(const struct surveying *s, const struct pintle_sh
 {
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_sensor sensor;
-    return pintle_station_seat(s->station, &sensor, sheet->part, finding->bus, &finding->place,
+    return pintle_station_wire(s->station, &sensor, sheet->part, finding->bus, &finding->place,
                                trim)
                == PINTLE_OK
            && pintle_sensor_prove(&sensor) == PINTLE_OK;

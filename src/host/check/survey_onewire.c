@@ -74,7 +74,7 @@ static bool starves(const struct surveying *s, const struct pintle_finding *find
 
 static void judge(const struct surveying *s, const struct found *found, unsigned i)
 {
-    char where[20];
+    char where[17];
     pintle_code_text(found->code[i], where);
     struct pintle_finding *finding =
         pintle_priv_survey_add(s, where, pintle_priv_survey_expected(s, where));
@@ -129,9 +129,9 @@ static enum pintle_hint why_low(const struct surveying *s)
     }
     enum pintle_status status =
         pintle_bitbang_onewire_look(&s->station->cable[s->bus].onewire_master);
-    return status == PINTLE_DATA_STUCK  ? PINTLE_HINT_LINE_SHORTED
-           : status == PINTLE_NOT_READY ? PINTLE_HINT_LINE_FLOATS
-                                        : PINTLE_HINT_LINE_LOW;
+    return status == PINTLE_DATA_STUCK   ? PINTLE_HINT_LINE_SHORTED
+           : status == PINTLE_NO_PULL_UP ? PINTLE_HINT_LINE_FLOATS
+                                         : PINTLE_HINT_LINE_LOW;
 }
 
 /* A code that came with a wrong CRC in every pass may have cost the others their turn. */

@@ -17,7 +17,7 @@ static bool read_raw(const struct surveying *s, const struct pintle_finding *fin
 {
     struct pintle_sensor sensor;
     uint8_t trim[PINTLE_TRIM_MAX];
-    return pintle_station_seat(s->station, &sensor, finding->sheet->part, finding->bus,
+    return pintle_station_wire(s->station, &sensor, finding->sheet->part, finding->bus,
                                &finding->place, trim)
                == PINTLE_OK
            && (unproven(finding->sheet)

@@ -17,15 +17,16 @@ static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 
 
 struct panel {
     enum pintle_quantity quantity;
-    double left, right; /* time */
-    double low, high;   /* in the unit that people are shown */
-    double bottom, top; /* on the page, 0 to 1 */
+    enum pintle_unit unit; /* of its first channel */
+    double left, right;    /* time */
+    double low, high;      /* in that unit */
+    double bottom, top;    /* on the page, 0 to 1 */
 };
 
-static double shown(const struct pintle_column *column, unsigned row)
+static double shown(const struct panel *panel, const struct pintle_column *column, unsigned row)
 {
     double value = column->value[row];
-    return isnan(value) ? value : (double)pintle_quantity_show(column->quantity, (float)value);
+    return isnan(value) ? value : (double)pintle_unit_show(panel->unit, (float)value);
 }
 
 /* The range of the good values, or of all where there is no good one; some air around it. */
@@ -37,7 +38,7 @@ static void scale(const struct pintle_history *history, const uint8_t *chosen, s
         for (unsigned c = 0; c < history->columns; c++) {
             const struct pintle_column *column = &history->column[c];
             for (unsigned r = 0; r < history->rows; r++) {
-                double value = shown(column, r);
+                double value = shown(panel, column, r);
                 if (chosen[c] && column->quantity == panel->quantity && !isnan(value)
                     && (pass == 1 || !column->suspect[r])) {
                     panel->low = fmin(panel->low, value);
@@ -66,20 +67,21 @@ static double usual_step(const struct pintle_history *history)
 }
 
 /* Straight pieces between neighbours, open where records are missing or have no good value. */
-static void draw_line(const struct pintle_history *history, const struct pintle_column *column)
+static void draw_line(const struct pintle_history *history, const struct pintle_column *column,
+                      const struct panel *panel)
 {
     double gap = usual_step(history) * 1.5;
     for (unsigned r = 0; r < history->rows; r++) {
         PLFLT x[2] = { history->time[r], history->time[r] };
-        PLFLT y[2] = { shown(column, r), shown(column, r) };
+        PLFLT y[2] = { shown(panel, column, r), shown(panel, column, r) };
         if (isnan(y[0]) || column->suspect[r]) {
             continue;
         }
-        bool joined = r > 0 && !column->suspect[r - 1] && !isnan(shown(column, r - 1))
+        bool joined = r > 0 && !column->suspect[r - 1] && !isnan(shown(panel, column, r - 1))
                       && history->time[r] - history->time[r - 1] <= gap;
         if (joined) {
             x[0] = history->time[r - 1];
-            y[0] = shown(column, r - 1);
+            y[0] = shown(panel, column, r - 1);
             plline(2, x, y);
         } else {
             plpoin(1, x, y, 1);
@@ -98,7 +100,7 @@ static void draw_marks(const struct pintle_history *history, const struct pintle
         }
         PLFLT x[2] = { history->time[r], history->time[r] };
         PLFLT y[2] = { panel->low, panel->low + (panel->high - panel->low) * 0.04 };
-        double value = shown(column, r);
+        double value = shown(panel, column, r);
         if (isnan(value)) {
             plline(2, x, y);
         } else {
@@ -142,7 +144,9 @@ static void draw_frame(const struct panel *panel, bool lowest)
     plcol0(INK);
     pltimefmt(time_format(span));
     plbox(lowest ? "bcdnst" : "bcst", time_step(span), 0, "bcnstv", 0, 0);
-    plmtex("l", 5.2, 0.5, 0.5, pintle_quantity_shown(panel->quantity));
+    plmtex("l", 5.2, 0.5, 0.5,
+           panel->unit == PINTLE_UNIT_COUNT ? pintle_quantity_shown(panel->quantity)
+                                            : pintle_unit_symbol(panel->unit));
 }
 
 static double name_width(const struct pintle_column *column)
@@ -178,7 +182,7 @@ static void draw_panel(const struct pintle_history *history, const uint8_t *chos
         }
         plcol0(LINES + colour++ % (MARK - LINES));
         plwidth(2);
-        draw_line(history, column);
+        draw_line(history, column, panel);
         plschr(0, 0.62 * size);
         plmtex("t", 0.7, at, 0, column->name);
         plschr(0, 0.62);
@@ -199,6 +203,7 @@ static unsigned list_panels(const struct pintle_history *history, const uint8_t 
             p++;
         }
         if (chosen[c] && p == count && count < PANELS) {
+            panels[count].unit = history->column[c].unit;
             panels[count++].quantity = history->column[c].quantity;
         }
     }

@@ -67,16 +67,15 @@ static double span_of(const struct pintle_calibration *fit)
 #define LITTLE 0.02
 
 char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channel,
-                               const struct pintle_calibration *fit)
+                               enum pintle_unit in, const struct pintle_calibration *fit)
 {
     const struct pintle_channel *c = &sheet->part->channels[channel];
     double range = (double)c->highest - (double)c->lowest;
     double most = fmax(MUCH * range, 3 * (double)sheet->channels[channel].accuracy_wide);
     double far = fmax(moved(fit, (double)c->lowest), moved(fit, (double)c->highest));
     bool line = fit->method == PINTLE_METHOD_LINE;
-    enum pintle_quantity quantity = (enum pintle_quantity)c->quantity;
-    const char *unit = pintle_quantity_shown(quantity);
-    double shown = (double)pintle_quantity_show(quantity, 1);
+    const char *unit = pintle_unit_symbol(in);
+    double shown = (double)(pintle_unit_show(in, 1) - pintle_unit_show(in, 0));
     if (fit->line.correction.gain <= 0) {
         return g_strdup_printf("a gain of %.4g turns the sensor upside down",
                                (double)fit->line.correction.gain);

@@ -8,7 +8,7 @@
 
 #define DEFAULT_BEGAN_US 1781222400000000 /* 2026-06-12T00:00:00Z */
 
-enum pintle_status pintle_station_seat(struct pintle_station *station, struct pintle_sensor *sensor,
+enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
                                        const struct pintle_part *part, unsigned bus,
                                        const union pintle_place *place, uint8_t *trim)
 {
@@ -27,26 +27,27 @@ enum pintle_status pintle_station_seat(struct pintle_station *station, struct pi
 static bool build_sensor(struct pintle_station *station, unsigned i, struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[i];
-    struct pintle_post *post = &station->post[i];
+    struct pintle_rigged *rigged = &station->rigged[i];
     const struct pintle_part *part = from->sheet->part;
-    if (part->trim_size > sizeof post->trim
-        || pintle_station_seat(station, &post->sensor, part, from->bus, &from->place, post->trim)
+    if (part->trim_size > sizeof rigged->trim
+        || pintle_station_wire(station, &rigged->sensor, part, from->bus, &from->place,
+                               rigged->trim)
                != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE, "sensor '%s' cannot be set up",
                                   from->name);
     }
     for (uint8_t s = 0; s < from->sheet->part->setting_count; s++) {
-        if (pintle_sensor_set(&post->sensor, s, from->settings[s]) != PINTLE_OK) {
+        if (pintle_sensor_set(&rigged->sensor, s, from->settings[s]) != PINTLE_OK) {
             return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                       "sensor '%s': setting %u cannot be made", from->name, s);
         }
     }
     for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
-        post->correction[c] = from->channel[c].correction;
-        post->judge[c].jump = from->channel[c].jump;
-        post->judge[c].frozen = from->channel[c].frozen;
+        rigged->correction[c] = from->channel[c].correction;
+        rigged->judge[c].jump = from->channel[c].jump;
+        rigged->judge[c].frozen = from->channel[c].frozen;
     }
-    station->seat[i].sensor = &post->sensor;
+    station->turn[i].sensor = &rigged->sensor;
     return true;
 }
 
@@ -59,7 +60,7 @@ static bool string_i2c(struct pintle_station *station, uint16_t i)
         &cable->i2c_master, pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_DATA),
         pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
         station->rig->bus[i].speed_hz);
-    station->i2c[i] = pintle_bitbang_i2c(&cable->i2c_master);
+    station->i2c[i] = pintle_bitbang_i2c_bus(&cable->i2c_master);
     return status == PINTLE_OK;
 }
 
@@ -76,7 +77,7 @@ static bool string_spi(struct pintle_station *station, uint16_t i)
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA),
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA_IN), cable->selects,
                             (uint8_t)selects, station->clock);
-    station->spi[i] = pintle_bitbang_spi(&cable->spi_master);
+    station->spi[i] = pintle_bitbang_spi_bus(&cable->spi_master);
     return true;
 }
 
@@ -87,7 +88,7 @@ static bool string_onewire(struct pintle_station *station, uint16_t i)
                                   cable->capacitance_pf);
     enum pintle_status status = pintle_bitbang_onewire_init(
         &cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire), station->clock);
-    station->onewire[i] = pintle_bitbang_onewire(&cable->onewire_master);
+    station->onewire[i] = pintle_bitbang_onewire_bus(&cable->onewire_master);
     return status == PINTLE_OK;
 }
 
@@ -128,8 +129,8 @@ static struct pintle_station *make(const struct pintle_rig *rig, char *world)
     station->spi = g_new0(struct pintle_spi, rig->buses);
     station->onewire = g_new0(struct pintle_onewire, rig->buses);
     station->cable = g_new0(struct pintle_cable, rig->buses);
-    station->post = g_new0(struct pintle_post, rig->sensors);
-    station->seat = g_new0(struct pintle_seat, rig->sensors);
+    station->rigged = g_new0(struct pintle_rigged, rig->sensors);
+    station->turn = g_new0(struct pintle_turn, rig->sensors);
     return station;
 }
 
@@ -201,27 +202,27 @@ void pintle_station_free(struct pintle_station *station)
     g_free(station->spi);
     g_free(station->onewire);
     g_free(station->cable);
-    g_free(station->post);
-    g_free(station->seat);
+    g_free(station->rigged);
+    g_free(station->turn);
     g_free(station);
 }
 
 /* Keep the uncorrected values, judge them, then correct. */
 static void finish(struct pintle_station *station, unsigned i)
 {
-    struct pintle_post *post = &station->post[i];
-    struct pintle_sample *sample = &station->seat[i].sample;
-    for (unsigned c = 0; c < post->sensor.part->channel_count; c++) {
+    struct pintle_rigged *rigged = &station->rigged[i];
+    struct pintle_sample *sample = &station->turn[i].sample;
+    for (unsigned c = 0; c < rigged->sensor.part->channel_count; c++) {
         struct pintle_reading *reading = &sample->channel[c];
-        post->before[c] = reading->value;
-        pintle_judge_reading(&post->judge[c], reading);
-        pintle_correction_apply(&post->correction[c], reading);
+        rigged->before[c] = reading->value;
+        pintle_judge_reading(&rigged->judge[c], reading);
+        pintle_correction_apply(&rigged->correction[c], reading);
     }
 }
 
 size_t pintle_station_round(struct pintle_station *station)
 {
-    size_t failed = pintle_round(station->seat, station->rig->sensors);
+    size_t failed = pintle_round(station->turn, station->rig->sensors);
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         finish(station, i);
     }
@@ -230,14 +231,14 @@ size_t pintle_station_round(struct pintle_station *station)
 
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)
 {
-    struct pintle_seat *seat = &station->seat[index];
-    pintle_round(seat, 1);
-    if (fresh && seat->status == PINTLE_OK
-        && (seat->sample.channel[0].quality & (PINTLE_QUALITY_FIRST | PINTLE_QUALITY_POWER_ON))) {
-        pintle_round(seat, 1);
+    struct pintle_turn *turn = &station->turn[index];
+    pintle_round(turn, 1);
+    if (fresh && turn->status == PINTLE_OK
+        && (turn->sample.channel[0].quality & (PINTLE_QUALITY_FIRST | PINTLE_QUALITY_POWER_ON))) {
+        pintle_round(turn, 1);
     }
     finish(station, index);
-    return seat->status;
+    return turn->status;
 }
 
 static bool get_wall(const struct pintle_station *station, int64_t *utc_us)

@@ -104,7 +104,7 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
                    ? 0
                    : pintle_priv_conf_complain(cfg,
                                                "a simulated %s needs a code, as in "
-                                               "\"28.4c1e72070000.ab\"",
+                                               "\"284c1e720700001d\"",
                                                chip->model->name);
     }
 }
@@ -129,7 +129,7 @@ static struct pintle_sim_chip *add_chip(cfg_t *cfg, cfg_t *section)
     const char *title = cfg_title(section);
     const char *part = cfg_getstr(section, "part");
     const char *bus_name = cfg_getstr(section, "bus");
-    int bus = bus_name ? pintle_rig_bus(station->rig, bus_name) : 0;
+    int bus = bus_name ? pintle_rig_find_bus(station->rig, bus_name) : 0;
     if (bus < 0) {
         pintle_priv_conf_complain(cfg, "chip '%s' is on a bus that the rig does not have", title);
         return NULL;

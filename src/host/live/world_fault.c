@@ -73,7 +73,7 @@ int pintle_priv_world_fault(cfg_t *cfg, cfg_opt_t *opt)
 int pintle_priv_world_lines(cfg_t *cfg, cfg_opt_t *opt)
 {
     cfg_t *section = pintle_priv_conf_section(opt);
-    int bus = pintle_rig_bus(pintle_priv_building.station->rig, cfg_title(section));
+    int bus = pintle_rig_find_bus(pintle_priv_building.station->rig, cfg_title(section));
     double ohm = cfg_getfloat(section, "pull-up");
     double pf = cfg_getfloat(section, "capacitance");
     if (pintle_priv_world_title(cfg, pintle_priv_building.lines, "description of the lines",
@@ -100,7 +100,7 @@ int pintle_priv_world_trouble(cfg_t *cfg, cfg_opt_t *opt)
                                          "touching", "stretched", "held",       "noise",
                                          "off",      NULL };
     cfg_t *section = pintle_priv_conf_section(opt);
-    int bus = pintle_rig_bus(pintle_priv_building.station->rig, cfg_title(section));
+    int bus = pintle_rig_find_bus(pintle_priv_building.station->rig, cfg_title(section));
     int k = take_kind(cfg, words, cfg_getstr(section, "kind"));
     long amount = cfg_getint(section, "amount");
     if (k < 0) {

@@ -35,7 +35,7 @@ static int check_speed(cfg_t *cfg, const struct pintle_rig_bus *bus, long hz)
     return 0;
 }
 
-int pintle_rig_bus(const struct pintle_rig *rig, const char *name)
+int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name)
 {
     for (unsigned i = 0; i < rig->buses; i++) {
         if (strcmp(rig->bus[i].name, name) == 0) {
@@ -53,7 +53,7 @@ int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt)
     if (pintle_priv_conf_name(cfg, "a bus", cfg_title(section)) != 0) {
         return -1;
     }
-    if (pintle_rig_bus(rig, cfg_title(section)) >= 0) {
+    if (pintle_rig_find_bus(rig, cfg_title(section)) >= 0) {
         return pintle_priv_conf_complain(cfg, "there is a bus '%s' already; give each its own name",
                                          cfg_title(section));
     }

@@ -3,18 +3,17 @@
 #include <glib.h>
 #include <string.h>
 
-#include "pintle/onewire.h"
-
 const char *pintle_bus_word(enum pintle_bus_kind kind)
 {
     static const char *const words[] = { "I2C", "SPI", "1-Wire" };
     return kind < G_N_ELEMENTS(words) ? words[kind] : "unknown";
 }
 
-void pintle_code_text(const uint8_t code[8], char text[20])
+void pintle_code_text(const uint8_t code[8], char text[17])
 {
-    g_snprintf(text, 20, "%02x.%02x%02x%02x%02x%02x%02x.%02x", code[0], code[1], code[2], code[3],
-               code[4], code[5], code[6], code[7]);
+    for (unsigned i = 0; i < 8; i++) {
+        g_snprintf(text + 2 * i, 3, "%02x", code[i]);
+    }
 }
 
 bool pintle_code_parse(const char *text, uint8_t code[8])
@@ -22,7 +21,7 @@ bool pintle_code_parse(const char *text, uint8_t code[8])
     unsigned digits = 0;
     memset(code, 0, 8);
     for (; *text; text++) {
-        if (*text == '.' && digits > 0 && digits % 2 == 0) {
+        if (*text == ' ') {
             continue;
         }
         if (!g_ascii_isxdigit(*text) || digits == 16) {
@@ -31,17 +30,22 @@ bool pintle_code_parse(const char *text, uint8_t code[8])
         code[digits / 2] = (uint8_t)(code[digits / 2] << 4 | g_ascii_xdigit_value(*text));
         digits++;
     }
-    if (digits == 14) {
-        code[7] = pintle_onewire_crc(code, 7);
-    }
-    return digits >= 14 && digits % 2 == 0;
+    return digits == 16;
+}
+
+bool pintle_priv_place_equal(enum pintle_bus_kind kind, const union pintle_place *a,
+                             const union pintle_place *b)
+{
+    return kind == PINTLE_BUS_I2C   ? a->address == b->address
+           : kind == PINTLE_BUS_SPI ? a->select == b->select
+                                    : memcmp(a->code, b->code, sizeof a->code) == 0;
 }
 
 bool pintle_rig_same_place(const struct pintle_rig *rig, unsigned a, unsigned b)
 {
     const struct pintle_rig_sensor *x = &rig->sensor[a];
     const struct pintle_rig_sensor *y = &rig->sensor[b];
-    return x->bus == y->bus && strcmp(x->where, y->where) == 0;
+    return x->bus == y->bus && pintle_priv_place_equal(rig->bus[x->bus].kind, &x->place, &y->place);
 }
 
 static const char *key(const struct pintle_rig *rig, unsigned sensor)

@@ -108,7 +108,8 @@ void pintle_rig_free(struct pintle_rig *rig)
     g_free(rig);
 }
 
-int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem)
+int pintle_rig_find_sensor(const struct pintle_rig *rig, const char *name,
+                           struct pintle_problem *problem)
 {
     const char **names = g_new(const char *, rig->sensors + 1);
     GString *all = g_string_new(NULL);

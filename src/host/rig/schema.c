@@ -92,6 +92,7 @@ static cfg_opt_t sensor_channel[] = { CFG_FLOAT("gain", 1, CFGF_NONE),
                                       CFG_FLOAT("jump", 0, CFGF_NONE),
                                       CFG_INT("frozen", 0, CFGF_NONE),
                                       CFG_STR("as", NULL, CFGF_NODEFAULT),
+                                      CFG_STR("unit", NULL, CFGF_NODEFAULT),
                                       CFG_FLOAT_LIST("divider", "{}", CFGF_NONE),
                                       CFG_FLOAT_LIST("thermistor", "{}", CFGF_NONE),
                                       CFG_END() };

@@ -85,7 +85,7 @@ static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char 
 static int take_code(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *text)
 {
     uint8_t *code = sensor->place.code;
-    char good[20];
+    char good[17];
     if (!text) {
         return pintle_priv_conf_complain(
             cfg,
@@ -97,7 +97,7 @@ static int take_code(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *t
         return pintle_priv_conf_complain(
             cfg,
             "sensor '%s': '%s' is no 1-Wire code; it has 16 hexadecimal digits, "
-            "as in \"28.4c1e72070000.ab\"",
+            "as in \"284c1e720700001d\"",
             sensor->name, text);
     }
     uint8_t crc = pintle_onewire_crc(code, 7);
@@ -199,7 +199,12 @@ static int take_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
         cfg_getfloat(section, "gain") != 1 || cfg_getfloat(section, "offset") != 0;
     channel->jump = (float)cfg_getfloat(section, "jump");
     channel->frozen = (uint16_t)cfg_getint(section, "frozen");
-    return 0;
+    const char *unit = cfg_getstr(section, "unit");
+    struct pintle_problem unsaid = { 0 };
+    uint8_t quantity = sensor->sheet->part->channels[index].quantity;
+    return !unit || pintle_unit_named(unit, (enum pintle_quantity)quantity, &channel->unit, &unsaid)
+               ? 0
+               : pintle_priv_conf_complain(section, "sensor '%s': %s", sensor->name, unsaid.text);
 }
 
 /* A whole sensor section has been read. */
@@ -220,7 +225,7 @@ int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
     }
     sensor.sheet = pintle_rig_part(rig, part, &unsaid);
     const char *bus = cfg_getstr(section, "bus");
-    int bus_index = bus ? pintle_rig_bus(rig, bus) : 0;
+    int bus_index = bus ? pintle_rig_find_bus(rig, bus) : 0;
     if (bus_index < 0 || rig->buses == 0) {
         return pintle_priv_conf_complain(
             cfg,
@@ -244,6 +249,9 @@ int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
                                 &inner)) {
             return pintle_priv_conf_complain(cfg, "sensor '%s': %s", sensor.name, inner.text);
         }
+    }
+    for (unsigned i = 0; i < sensor.sheet->part->channel_count; i++) {
+        sensor.channel[i].unit = PINTLE_UNIT_COUNT;
     }
     for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
         if (take_channel(&sensor, cfg_getnsec(section, "channel", i)) != 0) {

@@ -20,7 +20,7 @@ static void for_each(const struct pintle_rig *rig, const struct pintle_station *
         for (unsigned c = 0; c < part->channel_count; c++) {
             if (pintle_run_logs(&part->channels[c])) {
                 put(text, sensor, &part->channels[c],
-                    station ? &station->seat[i].sample.channel[c] : NULL);
+                    station ? &station->turn[i].sample.channel[c] : NULL);
             }
         }
     }

@@ -72,7 +72,7 @@ char *pintle_senml(const struct pintle_station *station, const uint8_t *chosen)
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         if (!chosen || chosen[i]) {
             const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
-            add_sample(pack, sensor->name, sensor->sheet, &station->seat[i].sample);
+            add_sample(pack, sensor->name, sensor->sheet, &station->turn[i].sample);
         }
     }
     return print(pack);

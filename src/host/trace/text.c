@@ -208,7 +208,7 @@ static const char *word_of(const struct command *commands, uint8_t code)
 
 static void put_code(struct telling *t, unsigned bus, const uint8_t *code)
 {
-    char text[20];
+    char text[17];
     pintle_code_text(code, text);
     put_name(t, text);
     for (unsigned i = 0; i < t->rig->sensors; i++) {

@@ -53,8 +53,8 @@ static uint8_t wait(struct pintle_bitbang_i2c *m)
 /* Let the clock line rise and wait until it has: chips may stretch it. */
 static enum pintle_status clock_up(struct pintle_bitbang_i2c *m)
 {
-    drive(&m->line, 1);
-    while (!level(&m->line)) {
+    drive(&m->clock_line, 1);
+    while (!level(&m->clock_line)) {
         if (!wait(m)) {
             return PINTLE_CLOCK_STUCK;
         }
@@ -72,32 +72,32 @@ static enum pintle_status yield(struct pintle_bitbang_i2c *m)
 {
     uint16_t still = 0;
     m->begun = 0;
-    drive(&m->data, 1);
+    drive(&m->data_line, 1);
     rest(m, m->low_us);
-    drive(&m->line, 1);
+    drive(&m->clock_line, 1);
     while (still < STILL_PERIODS * (m->low_us + m->high_us) && wait(m)) {
-        still = level(&m->line) ? (uint16_t)(still + 1) : 0;
+        still = level(&m->clock_line) ? (uint16_t)(still + 1) : 0;
     }
-    if (!level(&m->line)) {
+    if (!level(&m->clock_line)) {
         return PINTLE_CLOCK_STUCK;
     }
-    return level(&m->data) ? PINTLE_ARBITRATION_LOST : PINTLE_DATA_STUCK;
+    return level(&m->data_line) ? PINTLE_ARBITRATION_LOST : PINTLE_DATA_STUCK;
 }
 
 static enum pintle_status start(struct pintle_bitbang_i2c *m)
 {
-    drive(&m->data, 1);
+    drive(&m->data_line, 1);
     rest(m, m->low_us);
     enum pintle_status status = clock_up(m);
     if (status != PINTLE_OK) {
         return status;
     }
-    if (!level(&m->data)) {
+    if (!level(&m->data_line)) {
         return yield(m);
     }
-    drive(&m->data, 0);
+    drive(&m->data_line, 0);
     rest(m, m->high_us);
-    drive(&m->line, 0);
+    drive(&m->clock_line, 0);
     m->begun = 1;
     return PINTLE_OK;
 }
@@ -105,12 +105,12 @@ static enum pintle_status start(struct pintle_bitbang_i2c *m)
 static enum pintle_status stop(struct pintle_bitbang_i2c *m)
 {
     m->begun = 0;
-    drive(&m->data, 0);
+    drive(&m->data_line, 0);
     rest(m, m->low_us);
     enum pintle_status status = clock_up(m);
-    drive(&m->data, 1);
+    drive(&m->data_line, 1);
     rest(m, m->low_us);
-    if (status == PINTLE_OK && !level(&m->data)) {
+    if (status == PINTLE_OK && !level(&m->data_line)) {
         return PINTLE_DATA_STUCK;
     }
     return status;
@@ -119,11 +119,11 @@ static enum pintle_status stop(struct pintle_bitbang_i2c *m)
 /* One clock with the data line at `bit`; *seen is what the line really was. */
 static enum pintle_status shift(struct pintle_bitbang_i2c *m, uint8_t bit, uint8_t *seen)
 {
-    drive(&m->data, bit);
+    drive(&m->data_line, bit);
     rest(m, m->low_us);
     enum pintle_status status = clock_up(m);
-    *seen = level(&m->data);
-    drive(&m->line, 0);
+    *seen = level(&m->data_line);
+    drive(&m->clock_line, 0);
     return status;
 }
 
@@ -212,11 +212,11 @@ static enum pintle_status recover(void *context)
     struct pintle_bitbang_i2c *m = context;
     uint8_t seen = 0;
     allow(m, 1000 + 25u * m->low_us);
-    drive(&m->line, 0);
+    drive(&m->clock_line, 0);
     for (uint8_t i = 0; i < 9 && !seen; i++) {
         enum pintle_status status = shift(m, 1, &seen);
         if (status != PINTLE_OK) {
-            drive(&m->line, 1);
+            drive(&m->clock_line, 1);
             return status;
         }
     }
@@ -228,39 +228,40 @@ static enum pintle_status recover(void *context)
 void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bitbang_look *look)
 {
     rest(master, RISE_LIMIT_US);
-    look->data_low = !level(&master->data);
-    look->clock_low = !level(&master->line);
-    drive(&master->data, 0);
+    look->data_low = !level(&master->data_line);
+    look->clock_low = !level(&master->clock_line);
+    drive(&master->data_line, 0);
     rest(master, master->high_us);
-    look->touching = !look->clock_low && !level(&master->line);
-    drive(&master->data, 1);
+    look->touching = !look->clock_low && !level(&master->clock_line);
+    drive(&master->data_line, 1);
     look->rise_us = 0;
-    while (!level(&master->data) && look->rise_us != UINT16_MAX) {
+    while (!level(&master->data_line) && look->rise_us != UINT16_MAX) {
         rest(master, 1);
         look->rise_us = (uint16_t)(look->rise_us < RISE_LIMIT_US ? look->rise_us + 1 : UINT16_MAX);
     }
 }
 
 enum pintle_status pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master,
-                                           struct pintle_pin data, struct pintle_pin line,
-                                           struct pintle_clock clock, uint32_t speed_hz)
+                                           struct pintle_pin data_line,
+                                           struct pintle_pin clock_line, struct pintle_clock clock,
+                                           uint32_t speed_hz)
 {
     if (speed_hz < 1000 || speed_hz > 1000000) {
         return PINTLE_OUT_OF_RANGE;
     }
     uint16_t period = (uint16_t)((1000000 + speed_hz - 1) / speed_hz);
-    master->data = data;
-    master->line = line;
+    master->data_line = data_line;
+    master->clock_line = clock_line;
     master->clock = clock;
     master->low_us = (uint16_t)((period + 1) / 2);
     master->high_us = (uint16_t)(period > 1 ? period / 2 : 1);
     master->begun = 0;
-    drive(&master->data, 1);
-    drive(&master->line, 1);
+    drive(&master->data_line, 1);
+    drive(&master->clock_line, 1);
     return PINTLE_OK;
 }
 
-struct pintle_i2c pintle_bitbang_i2c(struct pintle_bitbang_i2c *master)
+struct pintle_i2c pintle_bitbang_i2c_bus(struct pintle_bitbang_i2c *master)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
     return (struct pintle_i2c){ .calls = &calls,

@@ -30,12 +30,12 @@ static void rest(const struct pintle_bitbang_onewire *m, uint16_t us)
 
 static void drive(const struct pintle_bitbang_onewire *m, enum pintle_drive how)
 {
-    m->line.calls->drive(m->line.context, how);
+    m->data_line.calls->drive(m->data_line.context, how);
 }
 
 static uint8_t level(const struct pintle_bitbang_onewire *m)
 {
-    return m->line.calls->level(m->line.context);
+    return m->data_line.calls->level(m->data_line.context);
 }
 
 static enum pintle_status reset(void *context)
@@ -112,7 +112,7 @@ enum pintle_status pintle_bitbang_onewire_look(const struct pintle_bitbang_onewi
     drive(master, PINTLE_RELEASE);
     rest(master, 20);
     uint8_t pulled = level(master);
-    return pulled ? PINTLE_OK : charged ? PINTLE_NOT_READY : PINTLE_DATA_STUCK;
+    return pulled ? PINTLE_OK : charged ? PINTLE_NO_PULL_UP : PINTLE_DATA_STUCK;
 }
 
 #define TIMES 32
@@ -154,9 +154,10 @@ static enum pintle_status plan(struct pintle_bitbang_onewire *m, uint32_t pin_ns
 
 /* The first line says what asking for the time costs, once in each of the other figures. */
 enum pintle_status pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master,
-                                               struct pintle_pin line, struct pintle_clock clock)
+                                               struct pintle_pin data_line,
+                                               struct pintle_clock clock)
 {
-    master->line = line;
+    master->data_line = data_line;
     master->clock = clock;
     drive(master, PINTLE_RELEASE);
     uint64_t before = now(master);
@@ -177,7 +178,7 @@ enum pintle_status pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *ma
                 each(rests > spent ? rests - spent : 0, TIMES));
 }
 
-struct pintle_onewire pintle_bitbang_onewire(struct pintle_bitbang_onewire *master)
+struct pintle_onewire pintle_bitbang_onewire_bus(struct pintle_bitbang_onewire *master)
 {
     static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
     return (struct pintle_onewire){ .calls = &calls, .context = master };

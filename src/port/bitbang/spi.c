@@ -20,7 +20,7 @@ static uint8_t clock_bit(const struct pintle_bitbang_spi *m, const struct pintle
     if (!phase) {
         seen = m->in.calls->level(m->in.context);
     }
-    put(&m->line, !rest);
+    put(&m->clock_line, !rest);
     if (phase) {
         put(&m->out, bit);
     }
@@ -28,7 +28,7 @@ static uint8_t clock_bit(const struct pintle_bitbang_spi *m, const struct pintle
     if (phase) {
         seen = m->in.calls->level(m->in.context);
     }
-    put(&m->line, rest);
+    put(&m->clock_line, rest);
     return seen;
 }
 
@@ -52,7 +52,7 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
     }
     uint16_t half_us =
         (uint16_t)(way->clock_hz >= 500000 ? 1 : (500000 + way->clock_hz - 1) / way->clock_hz);
-    put(&m->line, way->mode >> 1);
+    put(&m->clock_line, way->mode >> 1);
     put(&m->selects[way->select], 0);
     for (uint8_t i = 0; i < count; i++) {
         for (uint16_t k = 0; k < segments[i].length; k++) {
@@ -68,12 +68,12 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
     return PINTLE_OK;
 }
 
-void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin line,
+void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin clock_line,
                              struct pintle_pin out, struct pintle_pin in,
                              const struct pintle_pin *selects, uint8_t select_count,
                              struct pintle_clock clock)
 {
-    master->line = line;
+    master->clock_line = clock_line;
     master->out = out;
     master->in = in;
     master->selects = selects;
@@ -83,10 +83,10 @@ void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pi
         put(&selects[i], 1);
     }
     in.calls->drive(in.context, PINTLE_RELEASE);
-    put(&master->line, 0);
+    put(&master->clock_line, 0);
 }
 
-struct pintle_spi pintle_bitbang_spi(struct pintle_bitbang_spi *master)
+struct pintle_spi pintle_bitbang_spi_bus(struct pintle_bitbang_spi *master)
 {
     static const struct pintle_spi_calls calls = { .transfer = transfer };
     return (struct pintle_spi){ .calls = &calls, .context = master };

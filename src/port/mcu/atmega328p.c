@@ -123,7 +123,7 @@ enum pintle_status board_onewire(struct pintle_onewire *bus)
     static struct pintle_bitbang_onewire master;
     const struct pintle_pin pin = { &calls, (void *)&line };
     enum pintle_status status = pintle_bitbang_onewire_init(&master, pin, board_clock());
-    *bus = pintle_bitbang_onewire(&master);
+    *bus = pintle_bitbang_onewire_bus(&master);
     return status;
 }
 

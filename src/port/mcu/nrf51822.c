@@ -109,7 +109,7 @@ enum pintle_status board_i2c(struct pintle_i2c *bus)
     static struct pintle_bitbang_i2c master;
     enum pintle_status status =
         pintle_bitbang_i2c_init(&master, pin(0), pin(1), board_clock(), 100000);
-    *bus = pintle_bitbang_i2c(&master);
+    *bus = pintle_bitbang_i2c_bus(&master);
     return status;
 }
 
@@ -120,7 +120,7 @@ enum pintle_status board_spi(struct pintle_spi *bus)
     selects[0] = pin(5);
     selects[1] = pin(6);
     pintle_bitbang_spi_init(&master, pin(2), pin(3), pin(4), selects, 2, board_clock());
-    *bus = pintle_bitbang_spi(&master);
+    *bus = pintle_bitbang_spi_bus(&master);
     return PINTLE_OK;
 }
 
@@ -128,7 +128,7 @@ enum pintle_status board_onewire(struct pintle_onewire *bus)
 {
     static struct pintle_bitbang_onewire master;
     enum pintle_status status = pintle_bitbang_onewire_init(&master, pin(7), board_clock());
-    *bus = pintle_bitbang_onewire(&master);
+    *bus = pintle_bitbang_onewire_bus(&master);
     return status;
 }
 

@@ -105,7 +105,7 @@ static enum pintle_status get_wall_us(void *context, int64_t *utc_us)
     (void)context;
     (void)utc_us;
     /* From a clock chip or a network. Leave the member null where there is none. */
-    return PINTLE_NOT_READY;
+    return PINTLE_NEVER_SET;
 }
 
 void board_start(void)

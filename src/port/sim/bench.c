@@ -162,7 +162,7 @@ static enum pintle_status get_wall_us(void *context, int64_t *utc_us)
     for (uint16_t i = 0; i < sim->steps && sim->step[i].at_us <= sim->now_us; i++) {
         *utc_us += sim->step[i].by_us;
     }
-    return sim->unset ? PINTLE_NOT_READY : PINTLE_OK;
+    return sim->unset ? PINTLE_NEVER_SET : PINTLE_OK;
 }
 
 static enum pintle_status set_wall_us(void *context, int64_t utc_us)

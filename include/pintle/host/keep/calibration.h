@@ -33,7 +33,7 @@ bool pintle_calibration_fit(struct pintle_calibration *calibration, struct pintl
  * upside down, moves values far beyond what the data sheet allows for, or is a line through pairs
  * next to each other. Null: nothing does. */
 char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channel,
-                               const struct pintle_calibration *calibration);
+                               enum pintle_unit in, const struct pintle_calibration *calibration);
 
 /* Read pairs from a CSV file: two columns, sensor and reference, with a comma, a semicolon or a tab
  * between; a first line of words is a heading. Null on failure; to be freed with pintle_host_free.

@@ -12,7 +12,7 @@
 
 #define PINTLE_TRIM_MAX 64
 
-struct pintle_post {
+struct pintle_rigged {
     struct pintle_sensor sensor;
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_correction correction[PINTLE_CHANNELS_MAX];
@@ -28,9 +28,9 @@ struct pintle_station {
     struct pintle_spi *spi;
     struct pintle_onewire *onewire;
     struct pintle_clock clock;
-    struct pintle_post *post; /* in the order of the rig's sensors, */
-    struct pintle_seat *seat; /* and so are these */
-    struct pintle_cable {     /* where the rig asks for wires: lines, and the master on them */
+    struct pintle_rigged *rigged; /* in the order of the rig's sensors, */
+    struct pintle_turn *turn;     /* and so are these */
+    struct pintle_cable {         /* where the rig asks for wires: lines, and the master on them */
         struct pintle_sim_i2c_wires i2c;
         struct pintle_bitbang_i2c i2c_master;
         struct pintle_sim_spi_wires spi;
@@ -56,7 +56,7 @@ void pintle_station_free(struct pintle_station *station);
 /* Prepare a sensor object of `part` on bus `bus` of the station, at `place`, whatever kind of bus
  * it is. Statuses as of pintle_sensor_on_i2c and its like. */
 PINTLE_MUST_CHECK enum pintle_status
-pintle_station_seat(struct pintle_station *station, struct pintle_sensor *sensor,
+pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
                     const struct pintle_part *part, unsigned bus, const union pintle_place *place,
                     uint8_t *trim);
 

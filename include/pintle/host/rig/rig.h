@@ -30,8 +30,9 @@ struct pintle_rig_bus {
 /* What the rig says about one channel. */
 struct pintle_rig_channel {
     struct pintle_correction correction;
-    float jump;      /* base unit; 0: not watched */
-    uint16_t frozen; /* readings; 0: not watched */
+    float jump;            /* base unit; 0: not watched */
+    uint16_t frozen;       /* readings; 0: not watched */
+    enum pintle_unit unit; /* that people want; PINTLE_UNIT_COUNT: the usual one */
 };
 
 struct pintle_rig_sensor {
@@ -39,7 +40,7 @@ struct pintle_rig_sensor {
     const struct pintle_sheet *sheet;
     unsigned bus;
     union pintle_place place;
-    char *where; /* the place in words: "0x76", "select P24", "28.4c1e72070000.e5" */
+    char *where; /* the place in words: "0x76", "select S1", "284c1e720700001d" */
     int line;    /* of the rig file, for messages */
     double supply_v;
     double reference_v; /* of a converter */
@@ -79,7 +80,8 @@ struct pintle_rig *pintle_rig_demo(struct pintle_problem *problem);
 void pintle_rig_free(struct pintle_rig *rig);
 
 /* The sensor of this name: its index, or -1 with the problem set. */
-int pintle_rig_find(const struct pintle_rig *rig, const char *name, struct pintle_problem *problem);
+int pintle_rig_find_sensor(const struct pintle_rig *rig, const char *name,
+                           struct pintle_problem *problem);
 
 /* The part of this name, described by the rig (may be null) or in the catalogue; or null with the
  * problem set. */
@@ -93,11 +95,20 @@ const struct pintle_sheet *pintle_rig_part_at(const struct pintle_rig *rig, size
 /* "I2C", "SPI", "1-Wire". */
 const char *pintle_bus_word(enum pintle_bus_kind kind);
 
-/* A 1-Wire code as text ("28.4c1e72070000.e5": family, serial number and CRC in the order in which
- * they come), and back. Reading, dots are optional and the CRC may be left out; false: it is no
- * code. */
-void pintle_code_text(const uint8_t code[8], char text[20]);
+/* A 1-Wire code as text ("284c1e720700001d": family, serial number and CRC as hexadecimal digits,
+ * in the order in which they come on the wire), and back. Reading, blanks may stand anywhere;
+ * false: it is no code. */
+void pintle_code_text(const uint8_t code[8], char text[17]);
 bool pintle_code_parse(const char *text, uint8_t code[8]);
+
+/* From now on people are shown whatever this unit measures in it ("degF"). False: there is no such
+ * unit, or nothing in the rig that it measures. */
+bool pintle_rig_show_in(struct pintle_rig *rig, const char *symbol, struct pintle_problem *problem);
+
+/* The unit written so, for a channel of this quantity. False: there is none, or it measures
+ * something else; which there are is said. */
+bool pintle_unit_named(const char *symbol, enum pintle_quantity quantity, enum pintle_unit *unit,
+                       struct pintle_problem *problem);
 
 /* Are these two sensors in one place? */
 bool pintle_rig_same_place(const struct pintle_rig *rig, unsigned a, unsigned b);
@@ -107,6 +118,6 @@ bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment
                         struct pintle_problem *problem);
 
 /* The bus of this name: its index, or -1. */
-int pintle_rig_bus(const struct pintle_rig *rig, const char *name);
+int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name);
 
 #endif

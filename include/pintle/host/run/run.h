@@ -72,8 +72,9 @@ bool pintle_run_logs(const struct pintle_channel *channel);
 struct pintle_column {
     char *name; /* "cabin.temperature" */
     enum pintle_quantity quantity;
-    double *value;    /* NaN where there is none */
-    uint8_t *suspect; /* 1 where the record says so */
+    enum pintle_unit unit; /* in which it is shown */
+    double *value;         /* NaN where there is none */
+    uint8_t *suspect;      /* 1 where the record says so */
 };
 
 struct pintle_history {

@@ -34,6 +34,14 @@ struct pintle_trace {
 void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *station);
 void pintle_trace_free(struct pintle_trace *trace);
 
+/* Do a transfer that somebody has typed: a bus, a place (I2C: a 7-bit address; SPI: a select pin;
+ * 1-Wire: a code or nothing), a colon and steps with commas between, in the words that describe a
+ * part's (docs/rig-file.md): "aft 0x48: read TEMPERATURE 2". `read`, `write` and `command` go the
+ * way of the rig's sensor at that place; `send` BYTES and `fetch` COUNT next to each other are one
+ * transfer. `status` is the first that failed. False: it is none, and nothing was done. */
+bool pintle_trace_typed(struct pintle_station *station, const char *text,
+                        enum pintle_status *status, struct pintle_problem *problem);
+
 /* The level of a bus's line before anybody has moved it: SPI's data and clock begin low. */
 uint8_t pintle_trace_at_first(const struct pintle_rig_bus *bus, unsigned line);
 

@@ -241,7 +241,7 @@ struct pintle_sim_fault {
 
 struct pintle_sim_bus {
     struct pintle_sim *sim;
-    struct pintle_sim_chip *first; /* the chips on it, in the order of adding */
+    struct pintle_sim_chip *first[3]; /* of the chips on it, by enum pintle_sim_kind */
     uint16_t index;
     uint32_t bit_ns; /* 10000 at 100 kHz */
     uint64_t bytes;  /* crossed so far, address bytes included */

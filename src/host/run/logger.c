@@ -3,7 +3,7 @@
 #include <glib.h>
 
 /* Longest uninterrupted sleep: how soon a stop is heeded, and a step of the clock seen. */
-#define NAP_US 200000
+#define NAP_US 1000000
 
 /* Slots follow the wall clock, lengths the port's own clock, which nobody can set. */
 struct pacing {

@@ -80,7 +80,7 @@ void pintle_sim_draw(struct pintle_sim_chip *chip, uint64_t seed)
 
 static void hang_on(struct pintle_sim_bus *bus, struct pintle_sim_chip *chip)
 {
-    struct pintle_sim_chip **end = &bus->first;
+    struct pintle_sim_chip **end = &bus->first[chip->model->kind];
     while (*end) {
         end = &(*end)->next;
     }
@@ -113,29 +113,10 @@ struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part,
     return chip;
 }
 
-static struct pintle_sim_chip *of_kind(struct pintle_sim_chip *chip, enum pintle_sim_kind kind)
-{
-    while (chip && chip->model->kind != kind) {
-        chip = chip->next;
-    }
-    return chip;
-}
-
-struct pintle_sim_chip *pintle_priv_sim_first(const struct pintle_sim *sim, uint16_t bus,
-                                              enum pintle_sim_kind kind)
-{
-    return of_kind(sim->bus[bus].first, kind);
-}
-
-struct pintle_sim_chip *pintle_priv_sim_next(const struct pintle_sim_chip *chip)
-{
-    return of_kind(chip->next, chip->model->kind);
-}
-
 void pintle_sim_clear(struct pintle_sim *sim)
 {
     for (uint16_t i = 0; i < sim->buses; i++) {
-        sim->bus[i].first = NULL;
+        memset(sim->bus[i].first, 0, sizeof sim->bus[i].first);
     }
     sim->chips = 0;
     pintle_sim_calm(sim);

@@ -17,15 +17,72 @@ double pintle_priv_sim_uniform(struct pintle_sim *sim);
 /* What a chip's sensing element delivers now: the truth with the specimen's error and noise. */
 double pintle_priv_sim_sense(struct pintle_sim_chip *chip, int input);
 
+/* The chips of one kind on a bus: the first, and the one after `chip`; null: no more. */
+static inline struct pintle_sim_chip *pintle_priv_sim_first(const struct pintle_sim *sim,
+                                                            uint16_t bus, enum pintle_sim_kind kind)
+{
+    return sim->bus[bus].first[kind];
+}
+
+static inline struct pintle_sim_chip *pintle_priv_sim_next(const struct pintle_sim_chip *chip)
+{
+    return chip->next;
+}
+
+/* Take over what is in force now, and note when that changes next: everything below asks only that
+ * moment. */
+void pintle_priv_sim_update(struct pintle_sim *sim);
+static inline void pintle_priv_sim_refresh(struct pintle_sim *sim)
+{
+    if (sim->now_us >= sim->changes_us) {
+        pintle_priv_sim_update(sim);
+    }
+}
+
+/* Let time pass, through whatever changes meanwhile. */
+void pintle_priv_sim_pass_changes(struct pintle_sim *sim, uint64_t until);
+static inline void pintle_priv_sim_pass(struct pintle_sim *sim, uint64_t us)
+{
+    uint64_t until = sim->now_us + us;
+    pintle_priv_sim_refresh(sim);
+    if (until < sim->changes_us) {
+        sim->now_us = until;
+    } else {
+        pintle_priv_sim_pass_changes(sim, until);
+    }
+}
+
+/* Does this fault lie on the chip now? */
+static inline uint8_t pintle_priv_sim_faulty(const struct pintle_sim_chip *chip,
+                                             enum pintle_sim_fault_kind kind)
+{
+    return chip->ails >> kind & 1;
+}
+
+/* Does the chip take part in traffic now: powered, wired, not silent? */
+static inline uint8_t pintle_priv_sim_hears(const struct pintle_sim_chip *chip)
+{
+    pintle_priv_sim_refresh(chip->sim);
+    return chip->present && !pintle_priv_sim_faulty(chip, PINTLE_SIM_SILENT);
+}
+
+/* The troubles in force on a bus, those of `more` among them. */
+static inline uint8_t pintle_priv_sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more)
+{
+    pintle_priv_sim_refresh(sim);
+    return sim->bus[bus].troubles | more;
+}
+
+/* A bit as the master sees it: on a noisy line one in 256 is wrong. */
+static inline uint8_t pintle_priv_sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
+{
+    return (active & PINTLE_SIM_NOISE) && pintle_priv_sim_random(sim) % 256 == 0 ? !bit : bit;
+}
+
 /* How long a conversion of this chip takes, in microseconds: the typical time, or the longest, or
  * in between. */
 uint64_t pintle_priv_sim_conversion(const struct pintle_sim_chip *chip, double typical_us,
                                     double longest_us);
-
-/* The chips of one kind on a bus: the first, and the one after `chip`; null: no more. */
-struct pintle_sim_chip *pintle_priv_sim_first(const struct pintle_sim *sim, uint16_t bus,
-                                              enum pintle_sim_kind kind);
-struct pintle_sim_chip *pintle_priv_sim_next(const struct pintle_sim_chip *chip);
 
 /* What a bus does to a chip. Behind the first byte that is written its power may go. */
 uint8_t pintle_priv_sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading);
@@ -37,14 +94,8 @@ void pintle_priv_sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte);
 /* A transfer is about to begin: the moment for another master to ask the chips something. */
 void pintle_priv_sim_meddle(struct pintle_sim *sim, uint16_t bus, enum pintle_sim_kind kind);
 
-/* Does the chip take part in traffic now: powered, wired, not silent? */
-uint8_t pintle_priv_sim_hears(const struct pintle_sim_chip *chip);
-
 /* Does this address mean the chip? */
 uint8_t pintle_priv_sim_means(const struct pintle_sim_chip *chip, uint8_t address);
-
-/* Does this fault lie on the chip now? */
-uint8_t pintle_priv_sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind);
 
 /* The troubles that faults lay on the lines of a bus now, and the last one's amount. */
 uint8_t pintle_priv_sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount);
@@ -52,14 +103,13 @@ uint8_t pintle_priv_sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t 
 /* Is the bus switched off? */
 uint8_t pintle_priv_sim_off(struct pintle_sim *sim, uint16_t bus);
 
-/* The troubles in force on a bus, those of `more` among them. */
-uint8_t pintle_priv_sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more);
-
-/* A bit as the master sees it on a noisy line. */
-uint8_t pintle_priv_sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit);
-
 /* A 1-Wire chip's dealings before a command reaches its model: after a reset; a slot in which it
  * sends (its bit) or takes one. */
+#define PINTLE_SIM_ROM_ASLEEP 0 /* until the next reset */
+static inline uint8_t pintle_priv_sim_rom_awake(const struct pintle_sim_chip *chip)
+{
+    return chip->rom.state != PINTLE_SIM_ROM_ASLEEP;
+}
 void pintle_priv_sim_rom_reset(struct pintle_sim_chip *chip);
 uint8_t pintle_priv_sim_rom_sends(const struct pintle_sim_chip *chip);
 uint8_t pintle_priv_sim_rom_give(struct pintle_sim_chip *chip);

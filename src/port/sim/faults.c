@@ -57,8 +57,7 @@ static void apply(struct pintle_sim *sim, const struct pintle_sim_fault *fault)
     }
 }
 
-/* Take over what is in force now, and note when that changes next. */
-static void update(struct pintle_sim *sim)
+void pintle_priv_sim_update(struct pintle_sim *sim)
 {
     for (uint16_t i = 0; i < sim->chips; i++) {
         sim->chip[i].ails = 0;
@@ -80,47 +79,17 @@ static void update(struct pintle_sim *sim)
     plug(sim);
 }
 
-static void refresh(struct pintle_sim *sim)
-{
-    if (sim->now_us >= sim->changes_us) {
-        update(sim);
-    }
-}
-
 uint8_t pintle_priv_sim_troubles(struct pintle_sim *sim, uint16_t bus, uint32_t *amount)
 {
-    refresh(sim);
+    pintle_priv_sim_refresh(sim);
     *amount = sim->bus[bus].amount;
     return sim->bus[bus].troubles;
 }
 
 uint8_t pintle_priv_sim_off(struct pintle_sim *sim, uint16_t bus)
 {
-    refresh(sim);
+    pintle_priv_sim_refresh(sim);
     return sim->bus[bus].off;
-}
-
-uint8_t pintle_priv_sim_active(struct pintle_sim *sim, uint16_t bus, uint8_t more)
-{
-    refresh(sim);
-    return sim->bus[bus].troubles | more;
-}
-
-/* One bit in 256 is wrong. */
-uint8_t pintle_priv_sim_noisy(struct pintle_sim *sim, uint8_t active, uint8_t bit)
-{
-    return (active & PINTLE_SIM_NOISE) && pintle_priv_sim_random(sim) % 256 == 0 ? !bit : bit;
-}
-
-uint8_t pintle_priv_sim_faulty(const struct pintle_sim_chip *chip, enum pintle_sim_fault_kind kind)
-{
-    return chip->ails >> kind & 1;
-}
-
-uint8_t pintle_priv_sim_hears(const struct pintle_sim_chip *chip)
-{
-    refresh(chip->sim);
-    return chip->present && !pintle_priv_sim_faulty(chip, PINTLE_SIM_SILENT);
 }
 
 /* In the middle of a write, this is the moment for the power to go. */
@@ -169,14 +138,18 @@ void pintle_priv_sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte)
     written(chip);
 }
 
-/* No change of what is in force is slept through. */
 void pintle_sim_pass(struct pintle_sim *sim, uint64_t us)
 {
-    uint64_t until = sim->now_us + us;
-    refresh(sim);
+    pintle_priv_sim_pass(sim, us);
+}
+
+/* No change of what is in force is slept through. */
+void pintle_priv_sim_pass_changes(struct pintle_sim *sim, uint64_t until)
+{
+    pintle_priv_sim_refresh(sim);
     while (sim->now_us < until) {
         sim->now_us =
             sim->changes_us > sim->now_us && sim->changes_us < until ? sim->changes_us : until;
-        refresh(sim);
+        pintle_priv_sim_refresh(sim);
     }
 }

@@ -9,7 +9,7 @@ uint8_t pintle_priv_sim_means(const struct pintle_sim_chip *chip, uint8_t addres
 static void byte_passes(struct pintle_sim *sim, struct pintle_sim_bus *bus)
 {
     bus->bytes++;
-    pintle_sim_pass(sim, (bus->bit_ns * (uint64_t)9 + 999) / 1000);
+    pintle_priv_sim_pass(sim, (bus->bit_ns * (uint64_t)9 + 999) / 1000);
 }
 
 /* The next chip, from this one on, that is addressed and has power. On a bus with two chips on one

@@ -34,13 +34,16 @@ static uint8_t slot(const struct pintle_sim_bus *bus, uint8_t out)
     uint8_t level = out;
     struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
     for (; chip; chip = pintle_priv_sim_next(chip)) {
-        if (pintle_priv_sim_hears(chip) && pintle_priv_sim_rom_sends(chip)) {
+        if (!pintle_priv_sim_rom_awake(chip) || !pintle_priv_sim_hears(chip)) {
+            continue;
+        }
+        if (pintle_priv_sim_rom_sends(chip)) {
             level &= pintle_priv_sim_rom_give(chip);
-        } else if (pintle_priv_sim_hears(chip)) {
+        } else {
             pintle_priv_sim_rom_take(chip, out);
         }
     }
-    pintle_sim_pass(sim, SLOT_US);
+    pintle_priv_sim_pass(sim, SLOT_US);
     uint8_t active = pintle_priv_sim_active(sim, bus->index, 0);
     return active & STUCK ? 0 : pintle_priv_sim_noisy(sim, active, level);
 }

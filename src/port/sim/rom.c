@@ -1,7 +1,7 @@
 /* What every 1-Wire chip does before a command of its own reaches it (19-7487, "ROM commands"). */
 #include "port/sim/bench.h"
 
-enum { ASLEEP, COMMAND, MATCHING, SENDING_CODE, SEARCHING, ADDRESSED };
+enum { ASLEEP = PINTLE_SIM_ROM_ASLEEP, COMMAND, MATCHING, SENDING_CODE, SEARCHING, ADDRESSED };
 
 uint8_t pintle_priv_sim_rom_crc(const uint8_t *bytes, int count)
 {

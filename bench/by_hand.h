@@ -25,4 +25,13 @@ float hand_sht31(struct hand *hand);
 float hand_bme280(struct hand *hand);
 float hand_ds3231(struct hand *hand);
 
+/* Likewise with everything that the engine's user gets: raw bytes and integers, what is known
+ * against each value, a time limit that follows from the length, a time stamp, and the question
+ * behind the data whether the chip has lost its supply. Returns 0 where a transfer or a check
+ * fails. */
+int marked_tmp102(struct hand *hand, struct pintle_sample *sample);
+int marked_sht31(struct hand *hand, struct pintle_sample *sample);
+int marked_bme280(struct hand *hand, struct pintle_sample *sample);
+int marked_ds3231(struct hand *hand, struct pintle_sample *sample);
+
 #endif

@@ -1,6 +1,7 @@
-/* Instructions per reading: the engine, or the same transfers and formula written by hand.
+/* Instructions per reading: the engine, or the same transfers and formula written by hand, bare or
+ * with the same marks, limits and time stamp.
  *
- *     readings PART engine|hand sim|stub COUNT
+ *     readings PART engine|hand|marked sim|stub COUNT
  *
  * `sim` runs on the simulated bus with its chip; `stub` on a bus that only copies canned bytes, so
  * that next to nothing but the driver is left. bench/run counts two COUNTs under callgrind and
@@ -17,13 +18,14 @@ struct subject {
     const struct pintle_part *part;
     uint8_t address;
     float (*by_hand)(struct hand *hand);
+    int (*marked)(struct hand *hand, struct pintle_sample *sample);
 };
 
 static const struct subject subjects[] = {
-    { "TMP102", &pintle_tmp102, 0x48, hand_tmp102 },
-    { "SHT31", &pintle_sht31, 0x44, hand_sht31 },
-    { "BME280", &pintle_bme280, 0x76, hand_bme280 },
-    { "DS3231", &pintle_ds3231, 0x68, hand_ds3231 },
+    { "TMP102", &pintle_tmp102, 0x48, hand_tmp102, marked_tmp102 },
+    { "SHT31", &pintle_sht31, 0x44, hand_sht31, marked_sht31 },
+    { "BME280", &pintle_bme280, 0x76, hand_bme280, marked_bme280 },
+    { "DS3231", &pintle_ds3231, 0x68, hand_ds3231, marked_ds3231 },
 };
 
 /* Canned answers: a stretch of registers for each part that has an address counter. */
@@ -85,7 +87,20 @@ static void stub_sleep(void *context, uint32_t us)
     stub_us += us;
 }
 
-static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, long count)
+/* What is written by hand must say what the engine says of the same bytes. */
+static int agree(const struct pintle_sample *a, const struct pintle_sample *b)
+{
+    for (int i = 0; i < subject->part->channel_count; i++) {
+        const struct pintle_reading *x = &a->channel[i];
+        const struct pintle_reading *y = &b->channel[i];
+        if (x->raw != y->raw || x->value != y->value || x->quality != y->quality) {
+            return 0;
+        }
+    }
+    return memcmp(a->raw, b->raw, subject->part->raw_size) == 0;
+}
+
+static int run(const char *how, struct pintle_i2c *bus, struct pintle_clock *clock, long count)
 {
     static uint8_t trim[64];
     struct pintle_sensor sensor;
@@ -99,12 +114,21 @@ static int run(int engine, struct pintle_i2c *bus, struct pintle_clock *clock, l
         return 1;
     }
     hand_init(&hand, bus, clock, subject->address, trim);
+    struct pintle_sample first = sample;
     for (long i = 0; i < count; i++) {
-        if (!engine) {
+        if (how[0] == 'h') {
             sum += (double)subject->by_hand(&hand);
-        } else if (pintle_sensor_read(&sensor, &sample) == PINTLE_OK) {
-            sum += (double)sample.channel[0].value;
-        } else {
+            continue;
+        }
+        if (how[0] == 'm' ? !subject->marked(&hand, &sample)
+                          : pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+            return 1;
+        }
+        sum += (double)sample.channel[0].value;
+    }
+    if (bus->calls->transfer == stub_transfer && how[0] == 'm' && count > 0) {
+        if (pintle_sensor_read(&sensor, &first) != PINTLE_OK || !agree(&first, &sample)) {
+            fprintf(stderr, "%s: by hand something else is said\n", subject->name);
             return 1;
         }
     }
@@ -134,7 +158,7 @@ int main(int argc, char **argv)
         bus = pintle_sim_i2c(&sim, 0);
         clock = pintle_sim_clock(&sim);
     }
-    int result = run(strcmp(argv[2], "engine") == 0, &bus, &clock, atol(argv[4]));
+    int result = run(argv[2], &bus, &clock, atol(argv[4]));
     if (strcmp(argv[3], "sim") == 0) {
         printf("bytes %llu\n", (unsigned long long)sim.bus[0].bytes);
     }

@@ -10,7 +10,7 @@ static void in_every_command(void)
         const char *text;
     } rows[] = {
         { "scan", 0, "0x36  AS5600    rudder     proven" },
-        { "scan", 0, "select S1           MAX31855  exhaust    likely" },
+        { "scan", 0, "select S1        MAX31855  exhaust    likely" },
         { "read --at 13min", 0, "deg " },
         { "read exhaust", 0, "temperature                 2" },
         { "read --format csv exhaust", 0, "exhaust,junction,1" },

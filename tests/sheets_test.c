@@ -448,13 +448,15 @@ static void broken_tables(void)
         }
         bench_make(&bench, &pintle_bme280, 0x76);
         uint8_t *trim = g_malloc(b.part.trim_size); /* the sanitizer watches its ends */
-        CU_ASSERT_EQUAL(
-            pintle_sensor_on_i2c(&bench.sensor, &b.part, &bench.bus, &bench.clock, 0x76, trim),
-            PINTLE_OK);
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        enum pintle_status status =
+            pintle_sensor_on_i2c(&bench.sensor, &b.part, &bench.bus, &bench.clock, 0x76, trim);
+        EXPECT((status == PINTLE_OK) == (rows[i].break_it != no_end), "%s: prepared", rows[i].name);
+        if (status == PINTLE_OK) {
+            status = pintle_sensor_read(&bench.sensor, &sample);
+            EXPECT(sample.channel[0].quality == PINTLE_QUALITY_BUS, "%s: marked", rows[i].name);
+        }
         EXPECT(status == PINTLE_BAD_ARGUMENT || status == PINTLE_UNSUPPORTED, "%s: %s",
                rows[i].name, pintle_status_word(status));
-        EXPECT(sample.channel[0].quality == PINTLE_QUALITY_BUS, "%s: marked", rows[i].name);
         g_free(trim);
     }
 }

@@ -39,9 +39,10 @@ struct pintle_sensor {
     } bus;
     const struct pintle_clock *clock;
     uint8_t *trim;
-    const struct pintle_step *at; /* the step to run next */
-    uint64_t ready_us;            /* no sooner than this */
-    uint64_t limit_us;            /* end of a poll */
+    const struct pintle_step *at;      /* the step to run next */
+    const struct pintle_step *measure; /* the first that measuring takes, as it is set */
+    uint64_t ready_us;                 /* no sooner than this */
+    uint64_t limit_us;                 /* end of a poll */
     union pintle_place place;
     uint8_t phase;
     uint8_t raw_used;

@@ -1,13 +1,17 @@
 #include "engine.h"
 
+/* A byte at a time: the bits that leave at the top come back as x^8 = x^5 + x^4 + 1 says, five of
+ * them at most, and of those two once more. */
 uint8_t pintle_crc8_31(const uint8_t *bytes, size_t count)
 {
     uint8_t crc = 0xff;
-    while (count--) {
-        crc ^= *bytes++;
-        for (uint8_t bit = 0; bit < 8; bit++) {
-            crc = (uint8_t)((crc & 0x80) ? (crc << 1) ^ 0x31 : crc << 1);
-        }
+    for (; count > 0; count--) {
+        uint16_t x = crc ^ *bytes++;
+        uint16_t once = (uint16_t)(x ^ x << 4 ^ x << 5);
+        uint16_t out = once >> 8;
+        uint16_t twice = (uint16_t)((uint8_t)once ^ out ^ out << 4 ^ out << 5);
+        out = twice >> 8;
+        crc = (uint8_t)(twice ^ out ^ out << 4 ^ out << 5);
     }
     return crc;
 }
@@ -24,25 +28,26 @@ void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
 /* The bytes that a linear row is about. */
 static uint32_t word_of(const struct pintle_linear *linear, const uint8_t *raw)
 {
+    uint8_t little = linear->flags & PINTLE_LINEAR_LITTLE_ENDIAN;
+    raw += linear->at;
+    if (linear->bytes == 2) {
+        return (uint16_t)(little ? raw[1] << 8 | raw[0] : raw[0] << 8 | raw[1]);
+    }
     uint32_t value = 0;
     for (uint8_t i = 0; i < linear->bytes; i++) {
-        uint8_t little = linear->flags & PINTLE_LINEAR_LITTLE_ENDIAN;
-        uint8_t at = (uint8_t)(little ? linear->bytes - 1 - i : i);
-        value = value << 8 | raw[linear->at + at];
+        value = value << 8 | raw[little ? linear->bytes - 1 - i : i];
     }
     return value;
 }
 
-/* The integer that it describes. The shift to the right keeps the sign. */
+/* The integer that it describes: what is above it is shifted out at the left, what is below it at
+ * the right, which keeps a sign. */
 static int32_t integer_of(const struct pintle_linear *linear, uint32_t value)
 {
     uint8_t bits = linear->bits ? linear->bits : (uint8_t)(8 * linear->bytes - linear->shift);
-    uint32_t sign = (uint32_t)1 << (bits - 1);
-    value = (value >> linear->shift) & (sign | (sign - 1));
-    if ((linear->flags & PINTLE_LINEAR_SIGNED) && (value & sign)) {
-        value -= (sign << 1); /* for 32 bits 0: it has its sign already */
-    }
-    return (int32_t)value;
+    value <<= 32 - bits - linear->shift;
+    return linear->flags & PINTLE_LINEAR_SIGNED ? (int32_t)value >> (32 - bits)
+                                                : (int32_t)(value >> (32 - bits));
 }
 
 /* Is it at an end of its scale? Without a sign the integers are compared as such, and an end of -1
@@ -70,7 +75,7 @@ static uint8_t is_mirrored(const struct pintle_linear *linear, uint32_t word)
 static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first)
 {
     uint16_t quality = 0;
-    for (; marks; marks++) {
+    for (;; marks++) {
         PINTLE_TABLE_ROW(struct pintle_mark, mark, marks);
         if (mark->mask == 0) {
             break;
@@ -87,24 +92,27 @@ static void decode_linear(const struct pintle_linear *row, const struct pintle_b
                           struct pintle_reading *reading)
 {
     PINTLE_TABLE_ROW(struct pintle_linear, linear, row);
+    uint8_t flags = linear->flags;
     uint32_t word = word_of(linear, block->raw);
     int32_t raw = integer_of(linear, word);
-    float integer = linear->flags & PINTLE_LINEAR_SIGNED ? (float)raw : (float)(uint32_t)raw;
-    reading->raw = raw;
-    reading->value = integer * linear->scale + linear->zero;
+    float integer = flags & PINTLE_LINEAR_SIGNED ? (float)raw : (float)(uint32_t)raw;
+    uint16_t quality = at_an_end(linear, raw) ? PINTLE_QUALITY_SATURATED : 0;
+    float value = integer * linear->scale + linear->zero;
     if (linear->shape) {
-        reading->value = linear->shape(linear->constants, reading->value);
+        value = linear->shape(linear->constants, value);
     }
-    if (at_an_end(linear, raw)) {
-        reading->quality |= PINTLE_QUALITY_SATURATED;
+    if ((flags & PINTLE_LINEAR_POWER_ON) && raw == linear->power_on && !block->again) {
+        quality |= PINTLE_QUALITY_POWER_ON;
     }
-    if ((linear->flags & PINTLE_LINEAR_POWER_ON) && raw == linear->power_on && !block->again) {
-        reading->quality |= PINTLE_QUALITY_POWER_ON;
+    if ((flags & PINTLE_LINEAR_MIRRORED) && !is_mirrored(linear, word)) {
+        quality |= PINTLE_QUALITY_BUS;
     }
-    if ((linear->flags & PINTLE_LINEAR_MIRRORED) && !is_mirrored(linear, word)) {
-        reading->quality |= PINTLE_QUALITY_BUS;
+    if (linear->marks) {
+        quality |= marks_of(linear->marks, block->raw + linear->at);
     }
-    reading->quality |= marks_of(linear->marks, block->raw + linear->at);
+    reading->value = value;
+    reading->raw = raw;
+    reading->quality |= quality;
 }
 
 /* The row of a linear channel that the settings pick; null: it has none. */
@@ -138,27 +146,41 @@ static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
     return suspicious != 0;
 }
 
+uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
+                            struct pintle_sample *sample, uint16_t more, uint16_t *all)
+{
+    void (*decode)(const struct pintle_block *block, struct pintle_sample *sample);
+    const struct pintle_channel *channel = pintle_table_pointer(&part->channels);
+    struct pintle_reading *reading = sample->channel;
+    struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
+    uint16_t any = 0;
+    more |= silent(part, block->raw) ? PINTLE_QUALITY_BUS : 0;
+    *all = PINTLE_QUALITY_BUS;
+    pintle_table_copy(&decode, &part->decode, sizeof decode);
+    if (decode) {
+        memset(reading, 0, (size_t)((const char *)end - (const char *)reading));
+        decode(block, sample);
+    }
+    for (; reading < end; reading++, channel++) {
+        const struct pintle_linear *row = row_of(channel, block->settings);
+        reading->quality = decode ? reading->quality : 0;
+        if (row) {
+            decode_linear(row, block, reading);
+        }
+        judge_range(channel, reading);
+        reading->quality |= more;
+        any |= reading->quality;
+        *all &= reading->quality;
+    }
+    return any;
+}
+
 void pintle_part_decode(const struct pintle_part *part, const struct pintle_block *block,
                         struct pintle_sample *sample)
 {
-    uint16_t nobody = silent(part, block->raw) ? PINTLE_QUALITY_BUS : 0;
-    void (*decode)(const struct pintle_block *block, struct pintle_sample *sample);
-    const struct pintle_channel *channels = pintle_table_pointer(&part->channels);
-    uint8_t count = pintle_table_u8(&part->channel_count);
+    uint16_t all = 0;
     if (sample->raw != block->raw) {
         memcpy(sample->raw, block->raw, pintle_table_u8(&part->raw_size));
     }
-    memset(sample->channel, 0, count * sizeof sample->channel[0]);
-    pintle_table_copy(&decode, &part->decode, sizeof decode);
-    if (decode) {
-        decode(block, sample);
-    }
-    for (uint8_t i = 0; i < count; i++) {
-        const struct pintle_linear *row = row_of(&channels[i], block->settings);
-        if (row) {
-            decode_linear(row, block, &sample->channel[i]);
-        }
-        judge_range(&channels[i], &sample->channel[i]);
-        sample->channel[i].quality |= nobody;
-    }
+    (void)pintle_priv_decode(part, block, sample, 0, &all);
 }

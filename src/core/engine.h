@@ -8,8 +8,9 @@
 #define PINTLE_WRITE_MAX 4
 
 /* struct pintle_sensor.flags */
-#define SENSOR_FIRST 1 /* nothing was read since the set-up */
-#define SENSOR_AGAIN 2 /* the measurement under way is the second attempt */
+#define SENSOR_FIRST 1  /* nothing was read since the set-up */
+#define SENSOR_AGAIN 2  /* the measurement under way is the second attempt */
+#define SENSOR_SHARES 4 /* the bus has claims */
 
 /* From OPEN on the sensor is set up, once a first measurement has followed. */
 enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
@@ -79,11 +80,18 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_write(struct pintle_sensor *sen
         struct pintle_setting, name,                                                               \
         (const struct pintle_setting *)pintle_table_pointer(&(sensor)->part->settings) + (i))
 
-/* Do one step, with the bus claimed; raw bytes go into `sample`, which may be null for steps that
- * have none. NOT_READY: do it again at sensor->ready_us. */
-PINTLE_MUST_CHECK enum pintle_status pintle_priv_step(struct pintle_sensor *sensor,
-                                                      const struct pintle_step *step,
-                                                      struct pintle_sample *sample);
+/* Do the part's programs have an end each? */
+uint8_t pintle_priv_ends(const struct pintle_part *part);
+
+/* To the first step of a program. */
+void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase);
+
+/* Run steps until the program before `end` is over, one must wait or fails, or one is not below
+ * `stop`: PINTLE_OP_READ where there is no sample yet to take raw bytes. NOT_READY: go on at
+ * sensor->ready_us. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_run(struct pintle_sensor *sensor,
+                                                     struct pintle_sample *sample, uint8_t end,
+                                                     uint8_t stop);
 
 /* Sleep. CLOCK_STOPPED: no time passes, or the clock went back. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock,
@@ -91,6 +99,11 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_sleep(const struct pintle_clock
 
 /* Mark every channel as failed, at the present time. */
 void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample);
+
+/* Decode a block that is the sample's, with `more` known against each channel. Returns what is
+ * known against any of them; *all: is each marked BUS? */
+uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
+                            struct pintle_sample *sample, uint16_t more, uint16_t *all);
 
 /* Check words of two bytes with a CRC-8 each; `count` bytes in all. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_words(const uint8_t *bytes, uint8_t count);

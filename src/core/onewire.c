@@ -9,14 +9,18 @@
 #define MATCH_ROM 0x55
 #define SKIP_ROM 0xcc
 
+/* A byte at a time, mirrored: the bits that leave at the bottom come back as x^8 = x^5 + x^4 + 1
+ * says, five of them at most, and of those two once more. */
 uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count)
 {
     uint8_t crc = 0;
-    while (count--) {
-        crc ^= *bytes++;
-        for (uint8_t bit = 0; bit < 8; bit++) {
-            crc = (uint8_t)((crc & 1) ? crc >> 1 ^ 0x8c : crc >> 1);
-        }
+    for (; count > 0; count--) {
+        uint16_t x = crc ^ *bytes++;
+        uint16_t once = (uint16_t)(x << 5 ^ x << 1 ^ x);
+        uint16_t out = once & 0x1f;
+        uint16_t twice = (uint16_t)(out << 5 ^ out << 1 ^ out);
+        out = twice & 3;
+        crc = (uint8_t)(once >> 5 ^ twice >> 2 ^ out << 6 ^ out << 2 ^ out << 1);
     }
     return crc;
 }

@@ -1,33 +1,13 @@
 #include "engine.h"
 #include "pintle/onewire.h"
 
-static const struct pintle_step *program(const struct pintle_sensor *sensor, uint8_t phase)
-{
-    const struct pintle_part *part = sensor->part;
-    switch (phase) {
-    case PHASE_IDENTITY:
-        return pintle_table_pointer(&part->identity);
-    case PHASE_SETUP:
-        return pintle_table_pointer(&part->setup);
-    default:
-        return pintle_table_pointer(&part->measure);
-    }
-}
-
-static void enter(struct pintle_sensor *sensor, uint8_t phase)
-{
-    sensor->phase = phase;
-    sensor->at = program(sensor, phase);
-    sensor->limit_us = 0;
-    sensor->raw_used = 0;
-}
-
-/* Is there room for it in a sensor and a sample? */
+/* Is there room for it in a sensor and a sample, and an end to its programs? */
 static uint8_t fits(const struct pintle_part *part)
 {
     return pintle_table_u8(&part->raw_size) <= PINTLE_RAW_MAX
            && pintle_table_u8(&part->channel_count) <= PINTLE_CHANNELS_MAX
-           && pintle_table_u8(&part->setting_count) <= PINTLE_SETTINGS_MAX;
+           && pintle_table_u8(&part->setting_count) <= PINTLE_SETTINGS_MAX
+           && pintle_priv_ends(part);
 }
 
 /* What all buses have in common. */
@@ -111,67 +91,6 @@ enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, uint8_t setti
     return shut(sensor, PINTLE_OK);
 }
 
-/* At the end of a program: which comes next? */
-static void next_phase(struct pintle_sensor *sensor)
-{
-    switch (sensor->phase) {
-    case PHASE_IDENTITY:
-        sensor->trim_used = 0;
-        enter(sensor, PHASE_SETUP);
-        break;
-    case PHASE_SETUP:
-        sensor->flags |= SENSOR_FIRST;
-        enter(sensor, PHASE_MEASURE);
-        break;
-    default:
-        sensor->phase = PHASE_DONE;
-        break;
-    }
-}
-
-uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
-{
-    if (then == 0) {
-        return 0;
-    }
-    uint64_t now = pintle_priv_now(clock);
-    uint64_t left = then > now ? then - now : 0;
-    return left > PINTLE_WAIT_MAX_US ? UINT32_MAX : (uint32_t)left;
-}
-
-/* Run steps until the program before `end` is over, one must wait or fails, or one is not below
- * `stop`: PINTLE_OP_READ where there is no sample yet to take raw bytes. */
-static enum pintle_status run_steps(struct pintle_sensor *sensor, struct pintle_sample *sample,
-                                    uint8_t end, uint8_t stop)
-{
-    while (sensor->phase != end) {
-        PINTLE_TABLE_ROW(struct pintle_step, step, sensor->at);
-        if (sensor->at - program(sensor, sensor->phase) >= PINTLE_STEPS_MAX) {
-            return PINTLE_BAD_ARGUMENT;
-        }
-        if (step->op == PINTLE_OP_END) {
-            next_phase(sensor);
-            continue;
-        }
-        if (step->op >= stop) {
-            return PINTLE_OK;
-        }
-        uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
-        if (wait > 0) {
-            return wait > PINTLE_WAIT_MAX_US ? PINTLE_CLOCK_STOPPED : PINTLE_NOT_READY;
-        }
-        const struct pintle_step *here = sensor->at++;
-        enum pintle_status status = pintle_priv_step(sensor, step, sample);
-        if (status == PINTLE_NOT_READY) {
-            sensor->at = here;
-        }
-        if (status != PINTLE_OK) {
-            return status;
-        }
-    }
-    return PINTLE_OK;
-}
-
 static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status status)
 {
     PINTLE_LINK(link, sensor);
@@ -181,8 +100,11 @@ static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status 
 
 enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t us)
 {
+    if (us == 0) {
+        return PINTLE_OK;
+    }
     uint64_t before = pintle_priv_now(clock);
-    for (uint8_t tries = 100; tries > 0 && us > 0; tries--) {
+    for (uint8_t tries = 100; tries > 0; tries--) {
         clock->calls->sleep_us(clock->context, us);
         uint64_t now = pintle_priv_now(clock);
         if (now != before) {
@@ -190,19 +112,41 @@ enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t 
         }
         us = 1000; /* a coarse clock shows it a little later */
     }
-    return us > 0 ? PINTLE_CLOCK_STOPPED : PINTLE_OK;
+    return PINTLE_CLOCK_STOPPED;
+}
+
+static const struct pintle_claims *claims_of(const struct pintle_sensor *sensor)
+{
+    PINTLE_LINK(link, sensor);
+    switch (link->kind) {
+    case PINTLE_BUS_I2C:
+        return &sensor->bus.i2c->calls->claims;
+    case PINTLE_BUS_SPI:
+        return &sensor->bus.spi->calls->claims;
+    default:
+        return &sensor->bus.onewire->calls->claims;
+    }
+}
+
+/* From the identity on. */
+static void begin(struct pintle_sensor *sensor)
+{
+    const struct pintle_claims *claims = claims_of(sensor);
+    uint8_t shares = claims->acquire || claims->release ? SENSOR_SHARES : 0;
+    sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_SHARES) | shares);
+    sensor->ready_us = 0;
+    pintle_priv_enter(sensor, PHASE_IDENTITY);
 }
 
 enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
 {
     enum pintle_status status = PINTLE_OK;
     uint8_t open = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
-    sensor->ready_us = 0;
-    enter(sensor, PHASE_IDENTITY);
+    begin(sensor);
     do {
         status = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
         if (status == PINTLE_OK) {
-            status = run_steps(sensor, NULL, PHASE_SETUP, PINTLE_OP_READ);
+            status = pintle_priv_run(sensor, NULL, PHASE_SETUP, PINTLE_OP_READ);
         }
     } while (status == PINTLE_NOT_READY);
     if (status != PINTLE_OK || !open) {
@@ -213,19 +157,23 @@ enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
     return status;
 }
 
-/* From the beginning, whatever is known of the chip. */
-static void begin(struct pintle_sensor *sensor, uint8_t phase)
+/* A measurement, with the identity and the set-up first where they are wanted. */
+static void begin_measuring(struct pintle_sensor *sensor)
 {
+    uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
+    sensor->flags &= (uint8_t)~SENSOR_AGAIN;
+    if (!set_up) {
+        begin(sensor);
+        return;
+    }
     sensor->ready_us = 0;
-    enter(sensor, phase);
+    pintle_priv_enter(sensor, PHASE_MEASURE);
 }
 
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
-    uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
-    sensor->flags &= (uint8_t)~SENSOR_AGAIN;
-    begin(sensor, set_up ? PHASE_MEASURE : PHASE_IDENTITY);
-    enum pintle_status status = run_steps(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
+    begin_measuring(sensor);
+    enum pintle_status status = pintle_priv_run(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;
     }
@@ -268,39 +216,26 @@ static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_s
     uint16_t first = (sensor->flags & SENSOR_FIRST) && (flags & PINTLE_PART_FIRST_SUSPECT)
                          ? PINTLE_QUALITY_FIRST
                          : 0;
-    uint16_t any = 0;
-    uint16_t all = PINTLE_QUALITY_BUS;
-    const struct pintle_block block = { sample->raw, sensor->trim, sensor->settings, NULL, again };
-    pintle_part_decode(sensor->part, &block, sample);
-    for (uint8_t i = 0; i < pintle_table_u8(&sensor->part->channel_count); i++) {
-        sample->channel[i].quality |= first;
-        any |= sample->channel[i].quality;
-        all &= sample->channel[i].quality;
-    }
     uint16_t doubt =
         PINTLE_QUALITY_BUS | (flags & PINTLE_PART_FORGETS ? PINTLE_QUALITY_POWER_ON : 0);
-    if ((any & doubt) && !again) {
+    const struct pintle_block block = { sample->raw, sensor->trim, sensor->settings, NULL, again };
+    uint16_t all = 0;
+    doubt &= pintle_priv_decode(sensor->part, &block, sample, first, &all);
+    if (doubt && !again) {
         sensor->flags |= SENSOR_AGAIN;
-        begin(sensor, PHASE_IDENTITY);
+        begin(sensor);
         return PINTLE_NOT_READY;
     }
-    sensor->phase = any & doubt ? PHASE_CLOSED : PHASE_OPEN;
+    sensor->phase = doubt ? PHASE_CLOSED : PHASE_OPEN;
     sensor->flags &= (uint8_t)~SENSOR_FIRST;
     stamp(sensor, sample);
     return all ? PINTLE_NO_ANSWER : PINTLE_OK;
 }
 
-enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
+/* On with the measurement, to its readings. */
+static enum pintle_status go_on(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    enum pintle_status status = (enum pintle_status)sensor->status;
-    if (sensor->phase == PHASE_CLOSED || sensor->phase == PHASE_OPEN) {
-        if (status == PINTLE_OK) {
-            return PINTLE_BAD_ARGUMENT;
-        }
-        pintle_priv_mark_failed(sensor, sample);
-        return status;
-    }
-    status = run_steps(sensor, sample, PHASE_DONE, UINT8_MAX);
+    enum pintle_status status = pintle_priv_run(sensor, sample, PHASE_DONE, UINT8_MAX);
     if (status == PINTLE_OK) {
         status = conclude(sensor, sample);
     }
@@ -311,21 +246,30 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
     return status;
 }
 
+enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
+{
+    enum pintle_status status = (enum pintle_status)sensor->status;
+    if (sensor->phase != PHASE_CLOSED && sensor->phase != PHASE_OPEN) {
+        return go_on(sensor, sample);
+    }
+    if (status == PINTLE_OK) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    pintle_priv_mark_failed(sensor, sample);
+    return status;
+}
+
 enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
-    enum pintle_status status = pintle_sensor_start(sensor);
     enum pintle_status slept = PINTLE_OK;
-    if (status != PINTLE_OK) {
-        pintle_priv_mark_failed(sensor, sample);
-        return status;
-    }
-    do {
+    begin_measuring(sensor);
+    while (slept == PINTLE_OK) {
+        enum pintle_status status = go_on(sensor, sample);
+        if (status != PINTLE_NOT_READY) {
+            return status;
+        }
         slept = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
-        status = pintle_sensor_collect(sensor, sample);
-    } while (status == PINTLE_NOT_READY && slept == PINTLE_OK);
-    if (status == PINTLE_NOT_READY) {
-        pintle_priv_mark_failed(sensor, sample);
-        return fail(sensor, slept);
     }
-    return status;
+    pintle_priv_mark_failed(sensor, sample);
+    return fail(sensor, slept);
 }

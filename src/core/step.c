@@ -1,4 +1,4 @@
-/* What each step of a part does. */
+/* The programs of a part: which step comes next, and what each of them does. */
 #include <string.h>
 
 #include "engine.h"
@@ -6,27 +6,38 @@
 #define POLL_INTERVAL_US 500u
 #define LONG_EXPECT 8
 
-/* The bits that the settings living in `reg` give it; with `times` instead what all of them add to
- * the measuring time. */
-static uint32_t settings_sum(const struct pintle_sensor *sensor, uint16_t reg, uint8_t times)
+/* --- steps --- */
+
+/* The bits that the settings living in `reg` give it. */
+static uint32_t settings_bits(const struct pintle_sensor *sensor, uint16_t reg)
 {
-    uint32_t sum = 0;
+    uint32_t bits = 0;
     uint8_t count = pintle_table_u8(&sensor->part->setting_count);
     for (uint8_t i = 0; i < count; i++) {
         PINTLE_SETTING(row, sensor, i);
-        PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[sensor->settings[i]]);
-        if (times) {
-            sum += option->time_us;
-        } else if (row->reg == reg) {
-            sum |= (uint32_t)option->code << row->shift;
+        if (row->reg == reg) {
+            bits |= (uint32_t)pintle_table_u16(&row->options[sensor->settings[i]].code)
+                    << row->shift;
         }
     }
-    return sum;
+    return bits;
+}
+
+/* What all of them add to the measuring time. */
+static uint32_t settings_us(const struct pintle_sensor *sensor)
+{
+    uint32_t us = 0;
+    uint8_t count = pintle_table_u8(&sensor->part->setting_count);
+    for (uint8_t i = 0; i < count; i++) {
+        PINTLE_SETTING(row, sensor, i);
+        us += pintle_table_u32(&row->options[sensor->settings[i]].time_us);
+    }
+    return us;
 }
 
 static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    uint32_t bits = settings_sum(sensor, step->reg, 0);
+    uint32_t bits = settings_bits(sensor, step->reg);
     if (step->width == 0) {
         PINTLE_LINK(link, sensor);
         return link->send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
@@ -75,18 +86,13 @@ static enum pintle_status read_expected(struct pintle_sensor *sensor,
     return status;
 }
 
-/* A wrong identity is another part's; where nobody drives the line, nothing but ones or zeros come
- * and there is none at all. */
-static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
+/* It was not as expected. A wrong identity is another part's; where nobody drives the line, nothing
+ * but ones or zeros come and there is none at all. */
+static enum pintle_status blame(const struct pintle_sensor *sensor, const struct pintle_step *step,
+                                uint32_t value)
 {
-    uint32_t value = 0;
     uint32_t ones = step->width > 1 ? 0xffff : 0xff;
     uint8_t flags = pintle_priv_flags(sensor);
-    enum pintle_status status = read_expected(sensor, step, &value);
-    uint8_t is = (value & (step->value >> 16)) == (step->value & 0xffff);
-    if (status != PINTLE_OK || is == (step->op == PINTLE_OP_EXPECT)) {
-        return status;
-    }
     uint8_t silent = (value == ones && (flags & PINTLE_PART_ONES_SILENT))
                      || (value == 0 && (flags & PINTLE_PART_ZEROS_SILENT));
     if (silent && sensor->phase != PHASE_SETUP) {
@@ -95,12 +101,23 @@ static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct p
     return sensor->phase == PHASE_IDENTITY ? PINTLE_WRONG_IDENTITY : PINTLE_MISFIT;
 }
 
+static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    uint32_t value = 0;
+    enum pintle_status status = read_expected(sensor, step, &value);
+    uint8_t is = (value & (step->value >> 16)) == (step->value & 0xffff);
+    if (status != PINTLE_OK || is == (step->op == PINTLE_OP_EXPECT)) {
+        return status;
+    }
+    return blame(sensor, step, value);
+}
+
 /* Replace some bits of one byte, with those of the settings that live there. */
 static enum pintle_status do_change(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint8_t byte = 0;
     uint8_t mask = (uint8_t)(step->value >> 8);
-    uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg, 0));
+    uint8_t bits = (uint8_t)(step->value | settings_bits(sensor, step->reg));
     PINTLE_LINK(link, sensor);
     enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
     byte = (uint8_t)((byte & ~mask) | (bits & mask));
@@ -147,7 +164,7 @@ static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pin
 static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     PINTLE_LINK(link, sensor);
-    uint32_t us = step->value + settings_sum(sensor, 0, 1);
+    uint32_t us = step->value + settings_us(sensor);
     return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
 }
 
@@ -155,6 +172,10 @@ static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pi
 static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct pintle_step *step,
                                      struct pintle_sample *sample)
 {
+    if (step->op >= PINTLE_OP_READ) {
+        return do_read(sensor, step, sample->raw, &sensor->raw_used,
+                       pintle_table_u8(&sensor->part->raw_size));
+    }
     switch (step->op) {
     case PINTLE_OP_WRITE:
         return do_write(sensor, step);
@@ -167,22 +188,30 @@ static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct 
         return do_change(sensor, step);
     case PINTLE_OP_POWER:
         return do_power(sensor, step);
-    case PINTLE_OP_TRIM:
-        return do_trim(sensor, step);
     default:
-        return do_read(sensor, step, sample->raw, &sensor->raw_used,
-                       pintle_table_u8(&sensor->part->raw_size));
+        return do_trim(sensor, step);
     }
 }
 
-enum pintle_status pintle_priv_step(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                    struct pintle_sample *sample)
+static enum pintle_status do_claimed(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                     struct pintle_sample *sample)
 {
     PINTLE_LINK(link, sensor);
+    enum pintle_status status = link->claim(sensor, 1);
+    if (status == PINTLE_OK) {
+        status = do_traffic(sensor, step, sample);
+        (void)link->claim(sensor, 0);
+    }
+    return status;
+}
+
+static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                  struct pintle_sample *sample)
+{
     switch (step->op) {
     case PINTLE_OP_WAIT:
-        sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
-                           + (step->width ? settings_sum(sensor, 0, 1) : 0);
+        sensor->ready_us =
+            pintle_priv_now(sensor->clock) + step->value + (step->width ? settings_us(sensor) : 0);
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
         sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
@@ -190,12 +219,117 @@ enum pintle_status pintle_priv_step(struct pintle_sensor *sensor, const struct p
     case PINTLE_OP_WORDS:
         return pintle_priv_words(sample->raw, sensor->raw_used);
     default:
+        return (sensor->flags & SENSOR_SHARES ? do_claimed : do_traffic)(sensor, step, sample);
+    }
+}
+
+/* --- programs --- */
+
+static const struct pintle_step *program(const struct pintle_part *part, uint8_t phase)
+{
+    switch (phase) {
+    case PHASE_IDENTITY:
+        return pintle_table_pointer(&part->identity);
+    case PHASE_SETUP:
+        return pintle_table_pointer(&part->setup);
+    default:
+        return pintle_table_pointer(&part->measure);
+    }
+}
+
+uint8_t pintle_priv_ends(const struct pintle_part *part)
+{
+    uint8_t ended = 0;
+    for (uint8_t phase = PHASE_IDENTITY; phase <= PHASE_OPEN; phase++) {
+        const struct pintle_step *step = program(part, phase);
+        for (uint8_t i = 0; i < PINTLE_STEPS_MAX; i++) {
+            if (pintle_table_u8(&step[i].op) == PINTLE_OP_END) {
+                ended++;
+                break;
+            }
+        }
+    }
+    return ended == PHASE_OPEN;
+}
+
+/* Conditions at the beginning of the measuring are the same every time: they are asked once. */
+static void resolve(struct pintle_sensor *sensor)
+{
+    const struct pintle_step *at = program(sensor->part, PHASE_MEASURE);
+    while (pintle_table_u8(&at->op) == PINTLE_OP_ONLY) {
+        PINTLE_TABLE_ROW(struct pintle_step, step, at);
+        if (sensor->settings[step->reg] == step->value) {
+            break;
+        }
+        at += 1 + step->width;
+    }
+    sensor->measure = at;
+}
+
+void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase)
+{
+    sensor->phase = phase;
+    sensor->raw_used = 0;
+    sensor->limit_us = 0;
+    if (phase == PHASE_MEASURE) {
+        sensor->at = sensor->measure;
+        return;
+    }
+    sensor->at = program(sensor->part, phase);
+    resolve(sensor);
+}
+
+/* At the end of a program: which comes next? */
+static void next_phase(struct pintle_sensor *sensor)
+{
+    switch (sensor->phase) {
+    case PHASE_IDENTITY:
+        sensor->trim_used = 0;
+        pintle_priv_enter(sensor, PHASE_SETUP);
+        break;
+    case PHASE_SETUP:
+        sensor->flags |= SENSOR_FIRST;
+        pintle_priv_enter(sensor, PHASE_MEASURE);
+        break;
+    default:
+        sensor->phase = PHASE_DONE;
         break;
     }
-    enum pintle_status status = link->claim(sensor, 1);
-    if (status == PINTLE_OK) {
-        status = do_traffic(sensor, step, sample);
-        (void)link->claim(sensor, 0);
+}
+
+uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
+{
+    if (then == 0) {
+        return 0;
     }
-    return status;
+    uint64_t now = pintle_priv_now(clock);
+    uint64_t left = then > now ? then - now : 0;
+    return left > PINTLE_WAIT_MAX_US ? UINT32_MAX : (uint32_t)left;
+}
+
+enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, struct pintle_sample *sample,
+                                   uint8_t end, uint8_t stop)
+{
+    while (sensor->phase != end) {
+        PINTLE_TABLE_ROW(struct pintle_step, step, sensor->at);
+        if (step->op == PINTLE_OP_END) {
+            next_phase(sensor);
+            continue;
+        }
+        if (step->op >= stop) {
+            break;
+        }
+        uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
+        if (wait > 0) {
+            return wait > PINTLE_WAIT_MAX_US ? PINTLE_CLOCK_STOPPED : PINTLE_NOT_READY;
+        }
+        sensor->ready_us = 0;
+        sensor->at++;
+        enum pintle_status status = do_step(sensor, step, sample);
+        if (status != PINTLE_OK) {
+            sensor->at -= status == PINTLE_NOT_READY;
+            return status;
+        }
+    }
+    return PINTLE_OK;
 }

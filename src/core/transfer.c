@@ -23,7 +23,7 @@ static enum pintle_status attempt(const struct pintle_i2c *bus, uint8_t address,
                                   const struct pintle_segment *segments, uint8_t count)
 {
     uint32_t limit = pintle_i2c_limit(bus, segments, count);
-    return pintle_priv_said(bus->calls->transfer(bus->context, address, segments, count, limit));
+    return bus->calls->transfer(bus->context, address, segments, count, limit);
 }
 
 static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count)
@@ -37,20 +37,28 @@ static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count
     return count > 0;
 }
 
-/* With the bus claimed. */
-static enum pintle_status transfer(struct pintle_i2c *bus, uint8_t address,
-                                   const struct pintle_segment *segments, uint8_t count)
+/* It failed: once more, where the bus can be freed or another master only was faster. */
+static enum pintle_status retry(struct pintle_i2c *bus, uint8_t address,
+                                const struct pintle_segment *segments, uint8_t count,
+                                enum pintle_status status)
 {
-    enum pintle_status status = attempt(bus, address, segments, count);
     if (status == PINTLE_CLOCK_STUCK || status == PINTLE_DATA_STUCK
         || status == PINTLE_TIME_LIMIT) {
         if (!bus->calls->recover || bus->calls->recover(bus->context) != PINTLE_OK) {
             return status;
         }
     } else if (status != PINTLE_ARBITRATION_LOST) {
-        return status;
+        return pintle_priv_said(status);
     }
-    return attempt(bus, address, segments, count);
+    return pintle_priv_said(attempt(bus, address, segments, count));
+}
+
+/* With the bus claimed. */
+static enum pintle_status transfer(struct pintle_i2c *bus, uint8_t address,
+                                   const struct pintle_segment *segments, uint8_t count)
+{
+    enum pintle_status status = attempt(bus, address, segments, count);
+    return status == PINTLE_OK ? status : retry(bus, address, segments, count, status);
 }
 
 enum pintle_status pintle_i2c_transfer(struct pintle_i2c *bus, uint8_t address,
@@ -93,13 +101,11 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
 {
     struct pintle_i2c *bus = sensor->bus.i2c;
     uint8_t address = sensor->place.address;
-    struct pintle_memory *memory = pintle_priv_memory(bus->memory, address);
     enum pintle_status status = transfer(bus, address, segments, count);
     pintle_priv_forget(bus->memory, address);
     if (status == PINTLE_OK && bus->sole_master
         && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
-        memory->key = address;
-        memory->value = reg;
+        *pintle_priv_memory(bus->memory, address) = (struct pintle_memory){ address, reg };
     }
     return status;
 }
@@ -119,17 +125,26 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
     return talk(sensor, reg, &segment, 1);
 }
 
-/* The register address goes first, unless the chip's pointer holds it already. */
+/* The register address goes first, unless the chip's pointer holds it already, and then it still
+ * does afterwards. */
 static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
                                   uint8_t count)
 {
     uint8_t out[2];
+    struct pintle_i2c *bus = sensor->bus.i2c;
+    uint8_t address = sensor->place.address;
+    const struct pintle_memory *memory = pintle_priv_memory(bus->memory, address);
+    const struct pintle_segment data = { NULL, bytes, count };
+    if (memory->key == address && memory->value == reg) {
+        enum pintle_status status = transfer(bus, address, &data, 1);
+        if (status != PINTLE_OK) {
+            pintle_priv_forget(bus->memory, address);
+        }
+        return status;
+    }
     const struct pintle_segment segments[2] = { { out, NULL, put_address(sensor, reg, out) },
-                                                { NULL, bytes, count } };
-    const struct pintle_memory *memory =
-        pintle_priv_memory(sensor->bus.i2c->memory, sensor->place.address);
-    uint8_t skip = memory->key == sensor->place.address && memory->value == reg;
-    return talk(sensor, reg, segments + skip, (uint8_t)(2 - skip));
+                                                data };
+    return talk(sensor, reg, segments, 2);
 }
 
 static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)

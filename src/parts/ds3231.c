@@ -96,12 +96,12 @@ static uint8_t hours(uint8_t reg)
     return (uint8_t)(hour % 12 + ((reg & AFTERNOON) ? 12 : 0));
 }
 
-/* A day is one that the calendar has: counted to seconds and back it stays. */
-static uint8_t is_date(const struct pintle_calendar *c)
+static uint8_t days_in(uint8_t month, uint16_t year)
 {
-    struct pintle_calendar back;
-    pintle_calendar_from(&back, pintle_calendar_seconds(c));
-    return back.day == c->day && back.month == c->month;
+    if (month == 2) {
+        return year % 4 == 0 && year != 2100 ? 29 : 28;
+    }
+    return (uint8_t)(30 + ((month + month / 8) & 1));
 }
 
 /* Seven registers to a calendar; 0 where they hold no time. */
@@ -116,7 +116,7 @@ static uint8_t read_calendar(const uint8_t *regs, struct pintle_calendar *c)
     c->year = (uint16_t)(2000 + from_bcd(regs[6]) + ((regs[5] & CENTURY) ? 100 : 0));
     return is_bcd(regs[0]) && is_bcd(regs[1]) && is_bcd(regs[4]) && is_bcd(month) && is_bcd(regs[6])
            && c->second < 60 && c->minute < 60 && c->hour < 24 && c->day >= 1 && c->month >= 1
-           && c->month <= 12 && is_date(c) && pintle_calendar_seconds(c) < SECONDS_TO_END;
+           && c->month <= 12 && c->day <= days_in(c->month, c->year);
 }
 
 /* Zeros in day, date or month are what memory holds, not this chip's counters. */
@@ -138,11 +138,13 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
         temperature->quality |=
             PINTLE_QUALITY_POWER_ON; /* it may be converting for the first time */
     }
-    if (!read_calendar(block->raw + 4, &calendar)) {
+    uint8_t whole = read_calendar(block->raw + 4, &calendar);
+    int64_t seconds = whole ? pintle_calendar_seconds(&calendar) : SECONDS_TO_END;
+    if (seconds >= SECONDS_TO_END) {
         time->quality |= PINTLE_QUALITY_RANGE;
         return;
     }
-    time->raw = (int32_t)(uint32_t)(pintle_calendar_seconds(&calendar) - SECONDS_TO_2000);
+    time->raw = (int32_t)(uint32_t)(seconds - SECONDS_TO_2000);
     time->value = (float)(uint32_t)time->raw;
     if (block->raw[0] >> OSF) {
         time->quality |= PINTLE_QUALITY_POWER_ON;

@@ -163,7 +163,9 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
     }
     for (; reading < end; reading++, channel++) {
         const struct pintle_linear *row = row_of(channel, block->settings);
-        reading->quality = decode ? reading->quality : 0;
+        if (!decode) {
+            reading->quality = 0;
+        }
         if (row) {
             decode_linear(row, block, reading);
         }

@@ -117,8 +117,8 @@ enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t 
 
 static const struct pintle_claims *claims_of(const struct pintle_sensor *sensor)
 {
-    PINTLE_LINK(link, sensor);
-    switch (link->kind) {
+    const struct pintle_link *link = pintle_table_pointer(&sensor->part->link);
+    switch (pintle_table_u8(&link->kind)) {
     case PINTLE_BUS_I2C:
         return &sensor->bus.i2c->calls->claims;
     case PINTLE_BUS_SPI:

@@ -8,36 +8,27 @@
 
 /* --- steps --- */
 
-/* The bits that the settings living in `reg` give it. */
-static uint32_t settings_bits(const struct pintle_sensor *sensor, uint16_t reg)
+/* The bits that the settings living in `reg` give it; with `times` instead what all of them add to
+ * the measuring time. */
+static uint32_t settings_sum(const struct pintle_sensor *sensor, uint16_t reg, uint8_t times)
 {
-    uint32_t bits = 0;
+    uint32_t sum = 0;
     uint8_t count = pintle_table_u8(&sensor->part->setting_count);
     for (uint8_t i = 0; i < count; i++) {
         PINTLE_SETTING(row, sensor, i);
-        if (row->reg == reg) {
-            bits |= (uint32_t)pintle_table_u16(&row->options[sensor->settings[i]].code)
-                    << row->shift;
+        PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[sensor->settings[i]]);
+        if (times) {
+            sum += option->time_us;
+        } else if (row->reg == reg) {
+            sum |= (uint32_t)option->code << row->shift;
         }
     }
-    return bits;
-}
-
-/* What all of them add to the measuring time. */
-static uint32_t settings_us(const struct pintle_sensor *sensor)
-{
-    uint32_t us = 0;
-    uint8_t count = pintle_table_u8(&sensor->part->setting_count);
-    for (uint8_t i = 0; i < count; i++) {
-        PINTLE_SETTING(row, sensor, i);
-        us += pintle_table_u32(&row->options[sensor->settings[i]].time_us);
-    }
-    return us;
+    return sum;
 }
 
 static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    uint32_t bits = settings_bits(sensor, step->reg);
+    uint32_t bits = settings_sum(sensor, step->reg, 0);
     if (step->width == 0) {
         PINTLE_LINK(link, sensor);
         return link->send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
@@ -117,7 +108,7 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 {
     uint8_t byte = 0;
     uint8_t mask = (uint8_t)(step->value >> 8);
-    uint8_t bits = (uint8_t)(step->value | settings_bits(sensor, step->reg));
+    uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg, 0));
     PINTLE_LINK(link, sensor);
     enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
     byte = (uint8_t)((byte & ~mask) | (bits & mask));
@@ -164,7 +155,7 @@ static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pin
 static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     PINTLE_LINK(link, sensor);
-    uint32_t us = step->value + settings_us(sensor);
+    uint32_t us = step->value + settings_sum(sensor, 0, 1);
     return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
 }
 
@@ -193,16 +184,10 @@ static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct 
     }
 }
 
-static enum pintle_status do_claimed(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                     struct pintle_sample *sample)
+static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
 {
     PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->claim(sensor, 1);
-    if (status == PINTLE_OK) {
-        status = do_traffic(sensor, step, sample);
-        (void)link->claim(sensor, 0);
-    }
-    return status;
+    return sensor->flags & SENSOR_SHARES ? link->claim(sensor, take) : PINTLE_OK;
 }
 
 static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pintle_step *step,
@@ -211,7 +196,7 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
     switch (step->op) {
     case PINTLE_OP_WAIT:
         sensor->ready_us =
-            pintle_priv_now(sensor->clock) + step->value + (step->width ? settings_us(sensor) : 0);
+            pintle_priv_now(sensor->clock) + step->value + (step->width ? settings_sum(sensor, 0, 1) : 0);
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
         sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
@@ -219,8 +204,14 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
     case PINTLE_OP_WORDS:
         return pintle_priv_words(sample->raw, sensor->raw_used);
     default:
-        return (sensor->flags & SENSOR_SHARES ? do_claimed : do_traffic)(sensor, step, sample);
+        break;
     }
+    enum pintle_status status = claim(sensor, 1);
+    if (status == PINTLE_OK) {
+        status = do_traffic(sensor, step, sample);
+        (void)claim(sensor, 0);
+    }
+    return status;
 }
 
 /* --- programs --- */
@@ -239,26 +230,26 @@ static const struct pintle_step *program(const struct pintle_part *part, uint8_t
 
 uint8_t pintle_priv_ends(const struct pintle_part *part)
 {
-    uint8_t ended = 0;
     for (uint8_t phase = PHASE_IDENTITY; phase <= PHASE_OPEN; phase++) {
         const struct pintle_step *step = program(part, phase);
-        for (uint8_t i = 0; i < PINTLE_STEPS_MAX; i++) {
-            if (pintle_table_u8(&step[i].op) == PINTLE_OP_END) {
-                ended++;
-                break;
+        uint8_t left = PINTLE_STEPS_MAX;
+        while (pintle_table_u8(&step->op) != PINTLE_OP_END) {
+            step++;
+            if (--left == 0) {
+                return 0;
             }
         }
     }
-    return ended == PHASE_OPEN;
+    return 1;
 }
 
 /* Conditions at the beginning of the measuring are the same every time: they are asked once. */
 static void resolve(struct pintle_sensor *sensor)
 {
     const struct pintle_step *at = program(sensor->part, PHASE_MEASURE);
-    while (pintle_table_u8(&at->op) == PINTLE_OP_ONLY) {
+    for (;;) {
         PINTLE_TABLE_ROW(struct pintle_step, step, at);
-        if (sensor->settings[step->reg] == step->value) {
+        if (step->op != PINTLE_OP_ONLY || sensor->settings[step->reg] == step->value) {
             break;
         }
         at += 1 + step->width;
@@ -327,7 +318,9 @@ enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, struct pintle_s
         sensor->at++;
         enum pintle_status status = do_step(sensor, step, sample);
         if (status != PINTLE_OK) {
-            sensor->at -= status == PINTLE_NOT_READY;
+            if (status == PINTLE_NOT_READY) {
+                sensor->at--;
+            }
             return status;
         }
     }

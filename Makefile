@@ -1,4 +1,5 @@
 # make demo | test | examples | check | bench | docs | screenshots | install | clean
+# make firmware-files PART="tmp102 sht31"
 #
 # Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
 # network nothing when none is missing.
@@ -14,7 +15,7 @@ CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-
 BENCH_PACKAGES := valgrind
 SHOT_PACKAGES := xterm xvfb imagemagick
 
-.PHONY: all demo test examples check bench docs screenshots install clean
+.PHONY: all demo test examples check bench docs firmware-files screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -46,6 +47,10 @@ bench:
 
 docs: all
 	@$(BUILD)/pintle explain --markdown > docs/troubleshooting.md
+
+firmware-files:
+	@tools/need gcc libc6-dev
+	@tools/firmware-files $(BUILD) $(PART)
 
 screenshots: all
 	@tools/need $(SHOT_PACKAGES)

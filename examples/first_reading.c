@@ -2,6 +2,7 @@
  * sim lines by your port's bus and clock (see docs/porting.md); the rest stays. */
 #include <stdio.h>
 
+#include "pintle/parts/tmp102.h"
 #include "pintle/pintle.h"
 #include "pintle/sim.h"
 

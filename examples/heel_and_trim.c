@@ -3,6 +3,7 @@
 #include <math.h>
 #include <stdio.h>
 
+#include "pintle/parts/icm20948.h"
 #include "pintle/pintle.h"
 #include "pintle/sim.h"
 

@@ -2,6 +2,7 @@
  * live on the line's power, and their master is one pin. */
 #include <stdio.h>
 
+#include "pintle/parts/ds18b20.h"
 #include "pintle/pintle.h"
 #include "pintle/sim.h"
 

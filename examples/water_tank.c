@@ -2,6 +2,7 @@
  * is in the sun, and which one has lost its plug? */
 #include <stdio.h>
 
+#include "pintle/parts/tmp102.h"
 #include "pintle/pintle.h"
 #include "pintle/sim.h"
 

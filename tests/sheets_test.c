@@ -2,6 +2,7 @@
  * says fits. */
 #include "support.h"
 
+#include "pintle/host/rig/rig.h"
 #include "pintle/sheet.h"
 
 /* Any bytes at all, with any trim at all: no trap, and every value is finite. Run under the
@@ -461,11 +462,56 @@ static void broken_tables(void)
     }
 }
 
+/* What the headers call an option is what people call it. */
+static void options_have_names(void)
+{
+    static const struct {
+        const char *part, *assignment;
+        unsigned setting, option;
+    } rows[] = {
+        { "TMP102", "mode=one-shot", PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT },
+        { "TMP102", "format=13-bit", PINTLE_TMP102_FORMAT, PINTLE_TMP102_13_BIT },
+        { "TMP102", "rate=0.25Hz", PINTLE_TMP102_RATE, PINTLE_TMP102_QUARTER_HZ },
+        { "TMP102", "rate=8Hz", PINTLE_TMP102_RATE, PINTLE_TMP102_8_HZ },
+        { "TMP102", "faults=6", PINTLE_TMP102_FAULTS, PINTLE_TMP102_6_FAULTS },
+        { "MCP9808", "resolution=0.0625", PINTLE_MCP9808_RESOLUTION, PINTLE_MCP9808_SIXTEENTH },
+        { "SHT31", "repeatability=low", PINTLE_SHT31_REPEATABILITY, PINTLE_SHT31_LOW },
+        { "BME280", "filter=off", PINTLE_BME280_FILTER, PINTLE_BME280_FILTER_OFF },
+        { "BME280", "filter=16", PINTLE_BME280_FILTER, PINTLE_BME280_FILTER_16 },
+        { "BME280", "humidity-oversampling=x16", PINTLE_BME280_HUMIDITY_OVERSAMPLING,
+          PINTLE_BME280_X16 },
+        { "DS18B20", "resolution=12-bit", PINTLE_DS18B20_RESOLUTION, PINTLE_DS18B20_12_BIT },
+        { "DS18B20", "power=parasite", PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE },
+        { "ICM20948", "accel-range=16g", PINTLE_ICM20948_ACCEL_RANGE, PINTLE_ICM20948_16_G },
+        { "ICM20948", "accel-filter=473Hz", PINTLE_ICM20948_ACCEL_FILTER,
+          PINTLE_ICM20948_ACCEL_473_HZ },
+        { "ICM20948", "accel-filter=5.7Hz", PINTLE_ICM20948_ACCEL_FILTER,
+          PINTLE_ICM20948_ACCEL_6_HZ },
+        { "ICM20948", "gyro-range=2000deg/s", PINTLE_ICM20948_GYRO_RANGE,
+          PINTLE_ICM20948_2000_DEG_S },
+        { "ICM20948", "gyro-filter=11.6Hz", PINTLE_ICM20948_GYRO_FILTER,
+          PINTLE_ICM20948_GYRO_12_HZ },
+        { "ICM20948", "gyro-filter=5.7Hz", PINTLE_ICM20948_GYRO_FILTER,
+          PINTLE_ICM20948_GYRO_6_HZ },
+        { "LIS331DLH", "range=8g", PINTLE_LIS331_RANGE, PINTLE_LIS331_HIGH },
+        { "LIS331HH", "rate=1000Hz", PINTLE_LIS331_RATE, PINTLE_LIS331_1000_HZ },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const struct pintle_sheet *sheet = pintle_sheet_find(rows[i].part);
+        struct pintle_problem problem = { 0 };
+        uint8_t settings[PINTLE_SETTINGS_MAX];
+        memset(settings, 0xff, sizeof settings);
+        EXPECT(pintle_rig_setting(sheet, rows[i].assignment, settings, &problem)
+                   && settings[rows[i].setting] == rows[i].option,
+               "%s %s: %u", rows[i].part, rows[i].assignment, settings[rows[i].setting]);
+    }
+}
+
 void add_sheets_suite(void)
 {
     SUITE("sheets", { "any bytes and any trim", any_bytes },
           { "fields as printed", fields_as_printed }, { "limits as printed", limits_as_printed },
           { "accuracies as said", accuracies_as_said }, { "stretches differ", stretches_differ },
-          { "found by name", found_by_name }, { "tables are whole", tables_are_whole },
+          { "found by name", found_by_name }, { "options have names", options_have_names }, { "tables are whole", tables_are_whole },
           { "broken tables", broken_tables });
 }

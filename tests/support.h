@@ -11,6 +11,15 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "pintle/parts/bme280.h"
+#include "pintle/parts/ds18b20.h"
+#include "pintle/parts/ds3231.h"
+#include "pintle/parts/icm20948.h"
+#include "pintle/parts/lis331.h"
+#include "pintle/parts/mcp3008.h"
+#include "pintle/parts/mcp9808.h"
+#include "pintle/parts/sht31.h"
+#include "pintle/parts/tmp102.h"
 #include "pintle/pintle.h"
 #include "pintle/sheet.h"
 #include "pintle/sim.h"

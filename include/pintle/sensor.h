@@ -76,11 +76,11 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sens
                                                               const struct pintle_clock *clock,
                                                               const uint8_t code[8], uint8_t *trim);
 
-/* Choose option `option` of setting `setting` (the part's enumerations in parts.h); it takes
+/* Choose option `option` of setting `setting`, by the enumerations of the part's own header; it takes
  * effect with the next start. A measurement under way ends: its collect says BAD_ARGUMENT.
  * BAD_ARGUMENT: the part has no such setting or option. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor,
-                                                       uint8_t setting, uint8_t option);
+                                                       unsigned setting, unsigned option);
 
 /* Check that the expected part answers. WRONG_IDENTITY, BAD_CRC or a bus status when it does not.
  * Waits where another chip on the same 1-Wire line is being powered. A measurement under way ends.

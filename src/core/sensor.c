@@ -78,7 +78,8 @@ static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status 
     return status;
 }
 
-enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, uint8_t setting, uint8_t option)
+enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, unsigned setting,
+                                     unsigned option)
 {
     if (setting >= pintle_table_u8(&sensor->part->setting_count)) {
         return PINTLE_BAD_ARGUMENT;
@@ -87,7 +88,7 @@ enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, uint8_t setti
     if (option >= row->count) {
         return PINTLE_BAD_ARGUMENT;
     }
-    sensor->settings[setting] = option;
+    sensor->settings[setting] = (uint8_t)option;
     return shut(sensor, PINTLE_OK);
 }
 

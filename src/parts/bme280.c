@@ -1,7 +1,7 @@
 /* BME280, datasheet BST-BME280-DS002. Compensation: section 4.2.3, the 32-bit integer formulas for
  * temperature and humidity and the 64-bit one for pressure. Products that only impossible trim
  * could make overflow wrap around, as the datasheet's code does on its own machine. */
-#include "pintle/parts.h"
+#include "pintle/parts/bme280.h"
 
 #define ID 0xd0
 #define RESET 0xe0
@@ -38,7 +38,7 @@ static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_BME280_TEMPERATURE_OVERSAMPLING] = { CTRL_MEAS, 5, 5, PINTLE_BME280_X1, oversampling },
     [PINTLE_BME280_PRESSURE_OVERSAMPLING] = { CTRL_MEAS, 2, 5, PINTLE_BME280_X1, oversampling },
     [PINTLE_BME280_HUMIDITY_OVERSAMPLING] = { CTRL_HUM, 0, 5, PINTLE_BME280_X1, oversampling },
-    [PINTLE_BME280_FILTER] = { CONFIG, 2, 5, 0, filters },
+    [PINTLE_BME280_FILTER] = { CONFIG, 2, 5, PINTLE_BME280_FILTER_OFF, filters },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {

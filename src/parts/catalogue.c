@@ -2,11 +2,8 @@
 
 const char *const pintle_priv_no_yes[] = { "no", "yes", NULL };
 
-static const struct pintle_sheet *const catalogue[] = {
-    &pintle_priv_bme280,    &pintle_priv_ds18b20,  &pintle_priv_ds3231,  &pintle_priv_icm20948,
-    &pintle_priv_lis331dlh, &pintle_priv_lis331hh, &pintle_priv_mcp3008, &pintle_priv_mcp9808,
-    &pintle_priv_sht31,     &pintle_priv_tmp102,
-};
+#define LISTED(name, file, bus, place, flash) &pintle_priv_##name,
+static const struct pintle_sheet *const catalogue[] = { PINTLE_PART_LIST(LISTED) };
 
 size_t pintle_sheet_count(void)
 {

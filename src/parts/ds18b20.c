@@ -1,5 +1,5 @@
 /* DS18B20, datasheet 19-7487 (scratchpad: figure 9; resolution: table 2). */
-#include "pintle/parts.h"
+#include "pintle/parts/ds18b20.h"
 
 #include "pintle/reg.h"
 

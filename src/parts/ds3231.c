@@ -1,5 +1,5 @@
 /* DS3231, datasheet 19-5170 (register map: figure 1). */
-#include "pintle/parts.h"
+#include "pintle/parts/ds3231.h"
 
 #include "pintle/format.h"
 #include "pintle/reg.h"

@@ -1,5 +1,5 @@
 /* ICM-20948, datasheet DS-000189 (register map: section 7; descriptions: sections 8 to 10). */
-#include "pintle/parts.h"
+#include "pintle/parts/icm20948.h"
 
 _Static_assert(PINTLE_CHANNELS_MAX >= 6 && PINTLE_RAW_MAX >= 12,
                "this part needs larger samples: see config.h");
@@ -66,9 +66,9 @@ static const struct pintle_option filters[] PINTLE_TABLE = { { 7, 0 }, { 1, 0 },
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     { ACCEL_CONFIG, 1, 4, PINTLE_ICM20948_2_G, ranges },
-    { ACCEL_CONFIG, 3, 7, 5, filters },
+    { ACCEL_CONFIG, 3, 7, PINTLE_ICM20948_ACCEL_11_HZ, filters },
     { GYRO_CONFIG_1, 1, 4, PINTLE_ICM20948_250_DEG_S, ranges },
-    { GYRO_CONFIG_1, 3, 7, 5, filters },
+    { GYRO_CONFIG_1, 3, 7, PINTLE_ICM20948_GYRO_12_HZ, filters },
 };
 
 #define ROW(first, per_count)                                                                      \

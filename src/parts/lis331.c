@@ -1,6 +1,6 @@
 /* LIS331DLH and LIS331HH, datasheets DocID15094 and DocID16366 (registers: section 7; SPI: section
  * 5.2). They differ in their ranges only. */
-#include "pintle/parts.h"
+#include "pintle/parts/lis331.h"
 
 #define WHO_AM_I 0x0f
 #define CTRL_REG1 0x20

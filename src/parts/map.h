@@ -23,16 +23,9 @@
 /* "no", "yes": the meanings of many a bit. */
 extern const char *const pintle_priv_no_yes[];
 
-/* One line per part; the catalogue lists the same. */
-extern const struct pintle_sheet pintle_priv_bme280;
-extern const struct pintle_sheet pintle_priv_ds18b20;
-extern const struct pintle_sheet pintle_priv_ds3231;
-extern const struct pintle_sheet pintle_priv_icm20948;
-extern const struct pintle_sheet pintle_priv_lis331dlh;
-extern const struct pintle_sheet pintle_priv_lis331hh;
-extern const struct pintle_sheet pintle_priv_mcp3008;
-extern const struct pintle_sheet pintle_priv_mcp9808;
-extern const struct pintle_sheet pintle_priv_sht31;
-extern const struct pintle_sheet pintle_priv_tmp102;
+#define PINTLE_SHEET_DECLARED(name, file, bus, place, flash)                                       \
+    extern const struct pintle_sheet pintle_priv_##name;
+PINTLE_PART_LIST(PINTLE_SHEET_DECLARED)
+#undef PINTLE_SHEET_DECLARED
 
 #endif

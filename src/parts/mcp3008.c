@@ -1,5 +1,5 @@
 /* MCP3008, datasheet DS21295 (serial communication: section 5). */
-#include "pintle/parts.h"
+#include "pintle/parts/mcp3008.h"
 
 _Static_assert(PINTLE_CHANNELS_MAX >= 8 && PINTLE_RAW_MAX >= 24,
                "this part needs larger samples: see config.h");

@@ -1,5 +1,5 @@
 /* MCP9808, datasheet DS25095 (registers: section 5). */
-#include "pintle/parts.h"
+#include "pintle/parts/mcp9808.h"
 
 #define CONFIG 0x01
 #define AMBIENT 0x05

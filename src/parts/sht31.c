@@ -1,5 +1,5 @@
 /* SHT31, datasheet SHT3x-DIS version 7. Its settings are bits of the measuring command. */
-#include "pintle/parts.h"
+#include "pintle/parts/sht31.h"
 
 #define STATUS 0xf32d       /* table 17 */
 #define STATUS_ZEROS 0x500c /* reserved bits that read 0, table 18 */

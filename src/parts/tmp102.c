@@ -1,5 +1,5 @@
 /* TMP102, datasheet SLOS854 (registers: section 8.5). */
-#include "pintle/parts.h"
+#include "pintle/parts/tmp102.h"
 
 #include "pintle/reg.h"
 
@@ -27,8 +27,8 @@ static const struct pintle_option faults[] PINTLE_TABLE = {
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_TMP102_MODE] = { CONFIGURATION, 8, 2, PINTLE_TMP102_CONTINUOUS, modes },
     [PINTLE_TMP102_FORMAT] = { CONFIGURATION, 4, 2, PINTLE_TMP102_12_BIT, formats },
-    [PINTLE_TMP102_RATE] = { CONFIGURATION, 6, 4, 2, rates },
-    [PINTLE_TMP102_FAULTS] = { CONFIGURATION, 11, 4, 0, faults },
+    [PINTLE_TMP102_RATE] = { CONFIGURATION, 6, 4, PINTLE_TMP102_4_HZ, rates },
+    [PINTLE_TMP102_FAULTS] = { CONFIGURATION, 11, 4, PINTLE_TMP102_1_FAULT, faults },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {

@@ -3,6 +3,7 @@
  * row to the serial port; tools/check runs it in emulators and compares the lines with
  * expected.txt, whose values come from the same documents as those of the host's tests. */
 #include "board.h"
+#include "pintle/parts/bme280.h"
 #include "pintle/pintle.h"
 
 /* Table rows are in program memory; their bytes are copied out one row at a time. */

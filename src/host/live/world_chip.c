@@ -1,5 +1,6 @@
 /* A chip of a world script: where it sits, what it feels. */
 #include "host/live/world.h"
+#include "pintle/parts/ds3231.h"
 
 #include <glib.h>
 #include <string.h>

@@ -2,6 +2,7 @@
  * the time in seconds since the start where the board has no wall clock. `make check` builds it for
  * each port and each part, to see what such a program costs, and runs it in an emulator. */
 #include "board.h"
+#include "pintle/parts/bme280.h"
 #include "pintle/pintle.h"
 
 /* Which part on which bus, and its address or select line. */

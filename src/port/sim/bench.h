@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "pintle/parts/list.h"
 #include "pintle/sim.h"
 
 /* A chip's state must fit into struct pintle_sim_chip. */
@@ -128,18 +129,14 @@ uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *
                               uint8_t bit);
 void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out);
 
-/* One line per chip; models.c lists the same. */
-extern const struct pintle_sim_model pintle_priv_sim_as5600;
-extern const struct pintle_sim_model pintle_priv_sim_bme280;
-extern const struct pintle_sim_model pintle_priv_sim_ds18b20;
-extern const struct pintle_sim_model pintle_priv_sim_ds3231;
-extern const struct pintle_sim_model pintle_priv_sim_icm20948;
-extern const struct pintle_sim_model pintle_priv_sim_lis331dlh;
-extern const struct pintle_sim_model pintle_priv_sim_lis331hh;
-extern const struct pintle_sim_model pintle_priv_sim_max31855;
-extern const struct pintle_sim_model pintle_priv_sim_mcp3008;
-extern const struct pintle_sim_model pintle_priv_sim_mcp9808;
-extern const struct pintle_sim_model pintle_priv_sim_sht31;
-extern const struct pintle_sim_model pintle_priv_sim_tmp102;
+/* The simulated chip of each part in the list, and chips that no part is made for: somebody
+ * describes them. */
+#define PINTLE_SIM_OTHERS(X)                                                                       \
+    X(as5600)                                                                                      \
+    X(max31855)
+#define PINTLE_SIM_OTHER(name) extern const struct pintle_sim_model pintle_twin_##name;
+#define PINTLE_SIM_TWIN(name, file, bus, place, flash) PINTLE_SIM_OTHER(name)
+PINTLE_PART_LIST(PINTLE_SIM_TWIN)
+PINTLE_SIM_OTHERS(PINTLE_SIM_OTHER)
 
 #endif

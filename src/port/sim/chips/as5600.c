@@ -94,7 +94,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model pintle_priv_sim_as5600 = {
+const struct pintle_sim_model pintle_twin_as5600 = {
     .name = "AS5600",
     .inputs = { "angle" },
     .errors = { 0.8 },

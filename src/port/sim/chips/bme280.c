@@ -417,7 +417,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model pintle_priv_sim_bme280 = {
+const struct pintle_sim_model pintle_twin_bme280 = {
     .name = "BME280",
     .inputs = { "temperature", "pressure", "humidity" },
     .errors = { 0.5, 60, 1.5 },

@@ -225,7 +225,7 @@ static uint8_t alarm(struct pintle_sim_chip *chip)
     return degrees >= whole(s->pad[2]) || degrees <= whole(s->pad[3]);
 }
 
-const struct pintle_sim_model pintle_priv_sim_ds18b20 = {
+const struct pintle_sim_model pintle_twin_ds18b20 = {
     .name = "DS18B20",
     .kind = PINTLE_SIM_ONEWIRE,
     .inputs = { "temperature" },

@@ -280,7 +280,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model pintle_priv_sim_ds3231 = {
+const struct pintle_sim_model pintle_twin_ds3231 = {
     .name = "DS3231",
     .inputs = { "temperature" },
     .errors = { 1.5 },

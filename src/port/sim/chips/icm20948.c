@@ -265,7 +265,7 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
 }
 
 /* Tables 1 and 2: within 5 deg/s and 25 mg. */
-const struct pintle_sim_model pintle_priv_sim_icm20948 = {
+const struct pintle_sim_model pintle_twin_icm20948 = {
     .name = "ICM20948",
     .kind = PINTLE_SIM_SPI,
     .inputs = { "accel-x", "accel-y", "accel-z", "rate-x", "rate-y", "rate-z" },

@@ -107,7 +107,7 @@ static double digit(struct pintle_sim_chip *chip)
     static const double low[] = { 0.001, 0.002, 0, 0.0039 };
     static const double high[] = { 0.003, 0.006, 0, 0.012 };
     int range = self(chip)->regs[CTRL_REG4] >> 4 & 3;
-    double g = (chip->model == &pintle_priv_sim_lis331hh ? high : low)[range];
+    double g = (chip->model == &pintle_twin_lis331hh ? high : low)[range];
     return (g > 0 ? g : 1) * 9.80665;
 }
 
@@ -247,5 +247,5 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
         .top_hz = 10000000, .select = select, .clock = clock                                       \
     }
 
-const struct pintle_sim_model pintle_priv_sim_lis331dlh = LIS331("LIS331DLH", dlh_map);
-const struct pintle_sim_model pintle_priv_sim_lis331hh = LIS331("LIS331HH", hh_map);
+const struct pintle_sim_model pintle_twin_lis331dlh = LIS331("LIS331DLH", dlh_map);
+const struct pintle_sim_model pintle_twin_lis331hh = LIS331("LIS331HH", hh_map);

@@ -50,7 +50,7 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     chip->shown = s->at < 32 && (s->word >> (31 - s->at) & 1);
 }
 
-const struct pintle_sim_model pintle_priv_sim_max31855 = {
+const struct pintle_sim_model pintle_twin_max31855 = {
     .name = "MAX31855",
     .kind = PINTLE_SIM_SPI,
     .inputs = { "temperature", "junction" },

@@ -79,7 +79,7 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
-const struct pintle_sim_model pintle_priv_sim_mcp3008 = {
+const struct pintle_sim_model pintle_twin_mcp3008 = {
     .name = "MCP3008",
     .kind = PINTLE_SIM_SPI,
     .inputs = { "ch0", "ch1", "ch2", "ch3", "ch4", "ch5", "ch6", "ch7", "reference" },

@@ -184,7 +184,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model pintle_priv_sim_mcp9808 = {
+const struct pintle_sim_model pintle_twin_mcp9808 = {
     .name = "MCP9808",
     .inputs = { "temperature" },
     .errors = { 0.2 },

@@ -253,7 +253,7 @@ static void stop(struct pintle_sim_chip *chip)
     }
 }
 
-const struct pintle_sim_model pintle_priv_sim_sht31 = {
+const struct pintle_sim_model pintle_twin_sht31 = {
     .name = "SHT31",
     .inputs = { "temperature", "humidity" },
     .errors = { 0.1, 1.2 },

@@ -188,7 +188,7 @@ static void stop(struct pintle_sim_chip *chip)
     (void)chip;
 }
 
-const struct pintle_sim_model pintle_priv_sim_tmp102 = {
+const struct pintle_sim_model pintle_twin_tmp102 = {
     .name = "TMP102",
     .inputs = { "temperature" },
     .errors = { 1.0 },

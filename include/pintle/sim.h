@@ -103,6 +103,12 @@ struct pintle_sim_map {
     uint8_t read_bit;     /* SPI: in the first byte of a read */
     uint8_t burst_bit;    /* SPI: in that of more than one byte */
     uint8_t bank_reg;     /* SPI: 0: no banks */
+    /* Of I2C chips that leave their side of the bus to the simulation: the pointer stays and each
+     * register is sent whole; otherwise bytes are counted on, up to `last` (0: 0xff) and around.
+     * And writes are pairs of an address and a byte. */
+    uint8_t words;
+    uint8_t last;
+    uint8_t pairs;
 };
 
 /* What a kind of chip does. Events come from the bus as a chip sees it, whether from whole
@@ -119,6 +125,12 @@ struct pintle_sim_model {
      * always one to be read. And how long until the first one after any change of settings. */
     uint32_t (*longest_us)(const struct pintle_sim_chip *chip);
     uint32_t (*settles_us)(const struct pintle_sim_chip *chip);
+
+    /* Of a chip made of registers: bring them to the present; what one holds; somebody writes to
+     * it. By bytes, or of a map of words by words. */
+    void (*catch_up)(struct pintle_sim_chip *chip);
+    uint32_t (*get)(struct pintle_sim_chip *chip, uint8_t reg);
+    void (*put)(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value);
 
     uint8_t (*start)(struct pintle_sim_chip *chip, uint8_t reading); /* 1: acknowledge */
     uint8_t (*write)(struct pintle_sim_chip *chip, uint8_t byte);    /* 1: acknowledge */
@@ -173,6 +185,21 @@ struct pintle_sim_probe { /* it has a clock of its own, somewhere within the dat
     uint8_t sent; /* the slot under way is one of its own bits */
 };
 
+/* SPI, byte by byte, high bit first. */
+struct pintle_sim_shifter {
+    uint8_t bits, in, out;
+};
+
+/* What the bus's side of a chip made of registers remembers. */
+struct pintle_sim_front {
+    uint8_t reg;   /* the next one */
+    uint8_t count; /* bytes written since START, or taken since the select; not beyond a few */
+    uint8_t sent;  /* bytes of the register under way */
+    uint8_t head;  /* SPI: the first byte */
+    uint32_t word; /* the register that is being written */
+    struct pintle_sim_shifter shifter;
+};
+
 /* A chip on a bus. `state` is the model's own. */
 struct pintle_sim_chip {
     struct pintle_sim *sim;
@@ -191,6 +218,7 @@ struct pintle_sim_chip {
     uint8_t heard;     /* I2C: bytes written to it since START; SPI: clocks since the select */
     uint8_t shown;     /* SPI: enum pintle_sim_show, what it puts on its data output */
     struct pintle_sim_rom rom;
+    struct pintle_sim_front front;
     union {
         struct pintle_sim_i2c_slave i2c;
         struct pintle_sim_spi_slave spi;

@@ -122,12 +122,36 @@ void pintle_priv_sim_rom_strong(struct pintle_sim *sim, uint16_t bus, uint8_t on
 
 /* For SPI models that work byte by byte: collects the bits and shows those of the byte to send,
  * high bit first. Returns 1 when `in` is whole; the next `out` is wanted then. */
-struct sim_shifter {
-    uint8_t bits, in, out;
-};
-uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter,
+uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct pintle_sim_shifter *shifter,
                               uint8_t bit);
-void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out);
+void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct pintle_sim_shifter *shifter,
+                          uint8_t out);
+
+/* --- chips made of registers (front.c) --- */
+
+uint8_t pintle_priv_sim_front_start(struct pintle_sim_chip *chip, uint8_t reading);
+uint8_t pintle_priv_sim_front_write(struct pintle_sim_chip *chip, uint8_t byte);
+uint8_t pintle_priv_sim_front_read(struct pintle_sim_chip *chip);
+void pintle_priv_sim_front_stop(struct pintle_sim_chip *chip);
+void pintle_priv_sim_front_select(struct pintle_sim_chip *chip, uint8_t on);
+void pintle_priv_sim_front_clock(struct pintle_sim_chip *chip, uint8_t bit);
+
+/* In a model: its bus's side is the simulation's. */
+#define PINTLE_SIM_I2C_REGISTERS                                                                   \
+    .catch_up = catch_up, .get = get, .put = put, .start = pintle_priv_sim_front_start,            \
+    .write = pintle_priv_sim_front_write, .read = pintle_priv_sim_front_read,                      \
+    .stop = pintle_priv_sim_front_stop
+#define PINTLE_SIM_SPI_REGISTERS                                                                   \
+    .kind = PINTLE_SIM_SPI, .catch_up = catch_up, .get = get, .put = put,                          \
+    .select = pintle_priv_sim_front_select, .clock = pintle_priv_sim_front_clock
+
+/* The bits of a register (of a map of words) or of a byte of one that hold what is written; none
+ * where the map has no such register. */
+uint32_t pintle_priv_sim_keeps(const struct pintle_sim_chip *chip, uint16_t address);
+
+/* What the registers of a bank hold at power-up, as the map has it, byte by byte; the others 0. */
+void pintle_priv_sim_fill(const struct pintle_sim_chip *chip, uint8_t bank, uint8_t *regs,
+                          size_t size);
 
 /* The simulated chip of each part in the list, and chips that no part is made for: somebody
  * describes them. */

@@ -26,6 +26,7 @@ static void come_back(struct pintle_sim_chip *chip)
 {
     chip->model->power_up(chip);
     chip->addressed = 0;
+    memset(&chip->front, 0, sizeof chip->front);
     if (chip->model->kind != PINTLE_SIM_ONEWIRE) {
         memset(&chip->side, 0, sizeof chip->side);
     }

@@ -132,14 +132,15 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
     return PINTLE_OK;
 }
 
-void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct sim_shifter *shifter, uint8_t out)
+void pintle_priv_sim_show(struct pintle_sim_chip *chip, struct pintle_sim_shifter *shifter,
+                          uint8_t out)
 {
     shifter->bits = 0;
     shifter->out = out;
     chip->shown = out >> 7;
 }
 
-uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct sim_shifter *shifter,
+uint8_t pintle_priv_sim_shift(struct pintle_sim_chip *chip, struct pintle_sim_shifter *shifter,
                               uint8_t bit)
 {
     shifter->in = (uint8_t)(shifter->in << 1 | bit);

@@ -12,8 +12,6 @@
 
 struct as5600 {
     uint8_t regs[32];
-    uint8_t pointer;
-    uint8_t pointed; /* the pointer byte of this write has come */
 };
 SIM_STATE_FITS(struct as5600);
 
@@ -36,18 +34,16 @@ static const struct pintle_sim_register registers[] = {
     { 0 },
 };
 
-static const struct pintle_sim_map map = { .registers = registers };
+static const struct pintle_sim_map map = { .registers = registers, .last = 31 };
 
 static void power_up(struct pintle_sim_chip *chip)
 {
     struct as5600 *s = self(chip);
-    memset(s, 0, sizeof *s);
-    s->regs[STATUS] = 0x20; /* MD: a magnet is there */
-    s->regs[AGC] = 128;
-    s->regs[MAGNITUDE] = 0x0a;
+    pintle_priv_sim_fill(chip, 0, s->regs, sizeof s->regs);
+    s->regs[MAGNITUDE] = 0x0a; /* STATUS: MD, a magnet is there */
 }
 
-static void measure(struct pintle_sim_chip *chip)
+static void catch_up(struct pintle_sim_chip *chip)
 {
     struct as5600 *s = self(chip);
     double turns = pintle_priv_sim_sense(chip, 0) / 360;
@@ -60,38 +56,15 @@ static void measure(struct pintle_sim_chip *chip)
     s->regs[ANGLE + 1] = (uint8_t)angle;
 }
 
-static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
 {
-    measure(chip);
-    self(chip)->pointed = reading;
-    return 1;
+    return self(chip)->regs[reg];
 }
 
-static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
-    struct as5600 *s = self(chip);
-    if (!s->pointed) {
-        s->pointed = 1;
-        s->pointer = byte & 31;
-    } else if (s->pointer >= 0x01 && s->pointer <= 0x08) {
-        static const uint8_t keeps[] = { 0, 0x0f, 0xff, 0x0f, 0xff, 0x0f, 0xff, 0x3f, 0xff };
-        s->regs[s->pointer] = byte & keeps[s->pointer];
-        s->pointer++;
-    }
-    return 1;
-}
-
-static uint8_t read(struct pintle_sim_chip *chip)
-{
-    struct as5600 *s = self(chip);
-    uint8_t value = s->regs[s->pointer];
-    s->pointer = (s->pointer + 1) & 31;
-    return value;
-}
-
-static void stop(struct pintle_sim_chip *chip)
-{
-    (void)chip;
+    uint32_t keeps = pintle_priv_sim_keeps(chip, reg);
+    self(chip)->regs[reg] = (uint8_t)((value & keeps) | (self(chip)->regs[reg] & ~keeps));
 }
 
 const struct pintle_sim_model pintle_twin_as5600 = {
@@ -101,8 +74,5 @@ const struct pintle_sim_model pintle_twin_as5600 = {
     .noises = { 0.02 },
     .power_up = power_up,
     .map = &map,
-    .start = start,
-    .write = write,
-    .read = read,
-    .stop = stop,
+    PINTLE_SIM_I2C_REGISTERS,
 };

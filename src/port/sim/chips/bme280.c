@@ -16,8 +16,6 @@ struct trim {
 struct bme280 {
     struct trim trim;
     uint8_t drawn;
-    uint8_t pointer;
-    uint8_t addressed; /* the pointer of this write is in */
     uint8_t ctrl_hum;
     uint8_t osrs_h; /* ctrl_hum as the last write of ctrl_meas took it over */
     uint8_t ctrl_meas;
@@ -80,9 +78,9 @@ static const struct pintle_sim_choice choices[] = {
     { 0 },
 };
 
-static const struct pintle_sim_map map = { .registers = registers,
-                                           .choices = choices,
-                                           .low_first = 1 };
+static const struct pintle_sim_map map = {
+    .registers = registers, .choices = choices, .low_first = 1, .pairs = 1
+};
 
 /* Appendix 8.1, in double precision. */
 static double t_fine_of(const struct trim *trim, double adc)
@@ -339,7 +337,7 @@ static uint8_t trim_byte(const struct trim *trim, uint8_t reg)
     }
 }
 
-static uint8_t reg_byte(struct pintle_sim_chip *chip, uint8_t reg)
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
 {
     struct bme280 *s = self(chip);
     if ((reg >= 0x88 && reg <= 0xa1) || (reg >= 0xe1 && reg <= 0xe7)) {
@@ -366,7 +364,7 @@ static uint8_t reg_byte(struct pintle_sim_chip *chip, uint8_t reg)
     }
 }
 
-static void write_reg(struct pintle_sim_chip *chip, uint8_t reg, uint8_t value)
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
     struct bme280 *s = self(chip);
     if (reg == 0xe0 && value == 0xb6) {
@@ -376,45 +374,12 @@ static void write_reg(struct pintle_sim_chip *chip, uint8_t reg, uint8_t value)
     } else if (reg == 0xf5) {
         s->config = value & 0xfd;
     } else if (reg == 0xf4) {
-        s->ctrl_meas = value;
+        s->ctrl_meas = (uint8_t)value;
         s->osrs_h = s->ctrl_hum;
         if (value & 3) {
             begin(chip, chip->sim->now_us);
         }
     }
-}
-
-static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
-{
-    catch_up(chip);
-    if (!reading) {
-        self(chip)->addressed = 0;
-    }
-    return 1;
-}
-
-/* Section 6.2.1: pairs of register address and data. */
-static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
-{
-    struct bme280 *s = self(chip);
-    if (!s->addressed) {
-        s->pointer = byte;
-        s->addressed = 1;
-        return 1;
-    }
-    write_reg(chip, s->pointer, byte);
-    s->addressed = 0;
-    return 1;
-}
-
-static uint8_t read(struct pintle_sim_chip *chip)
-{
-    return reg_byte(chip, self(chip)->pointer++);
-}
-
-static void stop(struct pintle_sim_chip *chip)
-{
-    (void)chip;
 }
 
 const struct pintle_sim_model pintle_twin_bme280 = {
@@ -426,8 +391,5 @@ const struct pintle_sim_model pintle_twin_bme280 = {
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,
-    .start = start,
-    .write = write,
-    .read = read,
-    .stop = stop,
+    PINTLE_SIM_I2C_REGISTERS,
 };

@@ -9,10 +9,8 @@
 
 struct ds3231 {
     uint8_t regs[0x13];
-    uint8_t buffer[7]; /* the time as it was at START */
-    uint8_t pointer;
-    uint8_t addressed;
-    uint8_t alive; /* was powered once: the battery keeps it going */
+    uint8_t buffer[7]; /* the time as it was at START, or where the address came around */
+    uint8_t alive;     /* was powered once: the battery keeps it going */
     uint8_t until_conversion;
     uint64_t converts_until; /* 0: it isn't converting */
     uint64_t counted;        /* up to which moment seconds are counted */
@@ -42,7 +40,7 @@ static const struct pintle_sim_register registers[] = {
     { 0x12, 1, R, 0x00, 0, 0 },       { 0 },
 };
 
-static const struct pintle_sim_map map = { .registers = registers };
+static const struct pintle_sim_map map = { .registers = registers, .last = 0x12 };
 
 static const uint8_t month_days[] = { 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31 };
 
@@ -165,7 +163,7 @@ static void end_conversion(struct pintle_sim_chip *chip)
     }
 }
 
-static void catch_up(struct pintle_sim_chip *chip)
+static void count_on(struct pintle_sim_chip *chip)
 {
     struct ds3231 *s = self(chip);
     uint64_t due = 0;
@@ -202,12 +200,10 @@ static void power_up(struct pintle_sim_chip *chip)
     if (s->alive) {
         return;
     }
-    *s = (struct ds3231){ .regs = { 0, 0, 0, 1, 1, 1, 0 },
-                          .alive = 1,
+    *s = (struct ds3231){ .alive = 1,
                           .until_conversion = CONVERT_EVERY_S,
                           .counted = chip->sim->now_us };
-    s->regs[0x0e] = 0x1c;
-    s->regs[0x0f] = 0x88;
+    pintle_priv_sim_fill(chip, 0, s->regs, sizeof s->regs);
     begin(chip, chip->sim->now_us);
 }
 
@@ -216,68 +212,40 @@ static void latch(struct ds3231 *s)
     memcpy(s->buffer, s->regs, sizeof s->buffer);
 }
 
-static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
+static void catch_up(struct pintle_sim_chip *chip)
 {
-    catch_up(chip);
+    count_on(chip);
     latch(self(chip));
-    if (!reading) {
-        self(chip)->addressed = 0;
+}
+
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
+{
+    struct ds3231 *s = self(chip);
+    if (reg == 0) {
+        latch(s);
     }
-    return 1;
+    return reg < 7 ? s->buffer[reg] : s->regs[reg];
 }
 
 /* Flags can be cleared and not set. Writing the seconds restarts the counter chain. */
-static void write_reg(struct pintle_sim_chip *chip, uint8_t reg, uint8_t byte)
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
     struct ds3231 *s = self(chip);
-    static const uint8_t writable[0x13] = { 0x7f, 0x7f, 0x7f, 0x07, 0x3f, 0x9f, 0xff,
-                                            0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff,
-                                            0xff, 0x08, 0xff, 0x00, 0x00 };
-    uint8_t old = s->regs[reg];
-    s->regs[reg] = (uint8_t)((byte & writable[reg]) | (old & ~writable[reg]));
+    uint32_t keeps = pintle_priv_sim_keeps(chip, reg);
+    uint32_t old = s->regs[reg];
+    s->regs[reg] = (uint8_t)((value & keeps) | (old & ~keeps));
     if (reg == 0x0f) {
-        s->regs[reg] = (uint8_t)((byte & 0x08) | (old & 0x04) | (old & byte & 0x83));
+        s->regs[reg] = (uint8_t)((value & 0x08) | (old & 0x04) | (old & value & 0x83));
     }
     if (reg == 0) {
         s->counted = chip->sim->now_us;
     }
-    if (reg == 0x0e && (byte & 0x20) && s->converts_until == 0) {
-        begin(chip, chip->sim->now_us);
+    if (reg == 0x0e && (value & 0x20)) {
+        if (s->converts_until == 0) {
+            begin(chip, chip->sim->now_us);
+        }
+        s->regs[reg] |= 0x20; /* until it ends */
     }
-}
-
-static uint8_t next_reg(struct ds3231 *s)
-{
-    uint8_t reg = s->pointer;
-    s->pointer = (uint8_t)(reg >= 0x12 ? 0 : reg + 1);
-    if (s->pointer == 0) {
-        latch(s);
-    }
-    return reg;
-}
-
-static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
-{
-    struct ds3231 *s = self(chip);
-    if (!s->addressed) {
-        s->pointer = (uint8_t)(byte % 0x13);
-        s->addressed = 1;
-        return 1;
-    }
-    write_reg(chip, next_reg(s), byte);
-    return 1;
-}
-
-static uint8_t read(struct pintle_sim_chip *chip)
-{
-    struct ds3231 *s = self(chip);
-    uint8_t reg = next_reg(s);
-    return reg < 7 ? s->buffer[reg] : s->regs[reg];
-}
-
-static void stop(struct pintle_sim_chip *chip)
-{
-    (void)chip;
 }
 
 const struct pintle_sim_model pintle_twin_ds3231 = {
@@ -289,8 +257,5 @@ const struct pintle_sim_model pintle_twin_ds3231 = {
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,
-    .start = start,
-    .write = write,
-    .read = read,
-    .stop = stop,
+    PINTLE_SIM_I2C_REGISTERS,
 };

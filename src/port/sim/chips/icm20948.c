@@ -89,12 +89,8 @@ static const struct pintle_sim_map map = {
 #define GYRO_START_US 35000
 
 struct icm20948 {
-    uint8_t regs[4][127];
+    uint8_t regs[4][128];
     uint8_t bank;
-    struct sim_shifter shifter;
-    uint8_t address;
-    uint8_t reading;
-    uint8_t bytes; /* since the select */
     uint64_t awake_us, sampled_us, ready_us;
 };
 SIM_STATE_FITS(struct icm20948);
@@ -109,17 +105,15 @@ static void power_up(struct pintle_sim_chip *chip)
 {
     struct icm20948 *s = self(chip);
     memset(s, 0, sizeof *s);
-    s->regs[0][WHO_AM_I] = 0xea;
-    s->regs[0][PWR_MGMT_1] = 0x41;
-    s->regs[0][0x05] = 0x40; /* LP_CONFIG */
-    s->regs[2][GYRO_CONFIG_1] = 0x01;
-    s->regs[2][ACCEL_CONFIG] = 0x01;
+    for (uint8_t bank = 0; bank < 4; bank++) {
+        pintle_priv_sim_fill(chip, bank, s->regs[bank], sizeof s->regs[bank]);
+    }
     /* table 3; at the world's beginning it has been on for long */
     s->ready_us =
         chip->sim->now_us ? chip->sim->now_us + pintle_priv_sim_conversion(chip, 11000, 100000) : 0;
 }
 
-static void put(struct icm20948 *s, int at, double counts)
+static void put_count(struct icm20948 *s, int at, double counts)
 {
     int value = (int)fmin(fmax(floor(counts + 0.5), -32768), 32767);
     s->regs[0][ACCEL_XOUT_H + at] = (uint8_t)((unsigned)value >> 8);
@@ -145,13 +139,13 @@ static void sample(struct pintle_sim_chip *chip)
     for (int axis = 0; axis < 3; axis++) {
         double rate = pintle_priv_sim_sense(chip, 3 + axis) * 57.29577951308232 + offset(s, axis);
         if (!(s->regs[0][PWR_MGMT_2] & 0x38)) {
-            put(s, 2 * axis, pintle_priv_sim_sense(chip, axis) / 9.80665 * (16384 >> range));
+            put_count(s, 2 * axis, pintle_priv_sim_sense(chip, axis) / 9.80665 * (16384 >> range));
         }
         if (!(s->regs[0][PWR_MGMT_2] & 0x07)) {
-            put(s, 6 + 2 * axis, rate * degree);
+            put_count(s, 6 + 2 * axis, rate * degree);
         }
     }
-    put(s, 12, 0); /* 21 degC */
+    put_count(s, 12, 0); /* 21 degC */
     s->regs[0][INT_STATUS_1] = 1;
 }
 
@@ -167,17 +161,6 @@ static uint32_t settles_us(const struct pintle_sim_chip *chip)
     return (uint32_t)pintle_priv_sim_conversion(chip, 11000, 100000) + GYRO_START_US;
 }
 
-static uint8_t keeps(uint8_t bank, uint8_t address)
-{
-    for (const struct pintle_sim_register *r = registers; r->access; r++) {
-        if (r->address >> 8 == bank && (r->address & 0xff) <= address
-            && address < (r->address & 0xff) + r->width) {
-            return (uint8_t)(r->keeps >> 8 * ((r->address & 0xff) + r->width - 1 - address));
-        }
-    }
-    return 0xff;
-}
-
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct icm20948 *s = self(chip);
@@ -190,84 +173,44 @@ static void catch_up(struct pintle_sim_chip *chip)
     }
 }
 
-static uint8_t read_reg(struct pintle_sim_chip *chip)
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
 {
     struct icm20948 *s = self(chip);
-    uint8_t address = s->address & 0x7f;
-    s->address++;
-    if (chip->sim->now_us < s->ready_us && address != WHO_AM_I) {
+    reg &= 0x7f;
+    if (chip->sim->now_us < s->ready_us && reg != WHO_AM_I) {
         return 0; /* still coming out of reset */
     }
-    if (address == REG_BANK_SEL) {
-        return (uint8_t)(s->bank << 4);
+    if (reg == REG_BANK_SEL) {
+        return (uint32_t)s->bank << 4;
     }
-    uint8_t value = s->regs[s->bank][address];
-    if (s->bank == 0 && address == INT_STATUS_1) {
+    uint8_t value = s->regs[s->bank][reg];
+    if (s->bank == 0 && reg == INT_STATUS_1) {
         s->regs[0][INT_STATUS_1] = 0;
     }
     return value;
 }
 
-static void write_reg(struct pintle_sim_chip *chip, uint8_t value)
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
     struct icm20948 *s = self(chip);
-    uint8_t address = s->address & 0x7f;
-    s->address++;
-    if (address == REG_BANK_SEL) {
+    reg &= 0x7f;
+    uint8_t *at = &s->regs[s->bank][reg];
+    uint32_t keeps = pintle_priv_sim_keeps(chip, (uint16_t)(s->bank << 8 | reg));
+    if (reg == REG_BANK_SEL) {
         s->bank = value >> 4 & 3;
-    } else if (s->bank == 0 && address == PWR_MGMT_1 && (value & RESET)) {
-        struct sim_shifter shifter = s->shifter;
+    } else if (s->bank == 0 && reg == PWR_MGMT_1 && (value & RESET)) {
         power_up(chip);
-        s->shifter = shifter;
-    } else if (s->bank == 0 && (address == WHO_AM_I || address >= ACCEL_XOUT_H)) {
-        return; /* read-only */
     } else {
-        if (s->bank == 0 && address == PWR_MGMT_1 && (s->regs[0][PWR_MGMT_1] & SLEEP)) {
+        if (s->bank == 0 && reg == PWR_MGMT_1 && (*at & SLEEP)) {
             s->awake_us = chip->sim->now_us;
         }
-        s->regs[s->bank][address] = value & keeps(s->bank, address);
-    }
-}
-
-static void select(struct pintle_sim_chip *chip, uint8_t on)
-{
-    struct icm20948 *s = self(chip);
-    s->bytes = 0;
-    chip->shown = PINTLE_SIM_SHOWS_NOTHING;
-    s->shifter = (struct sim_shifter){ 0 };
-    if (on) {
-        catch_up(chip);
-    }
-}
-
-static void clock(struct pintle_sim_chip *chip, uint8_t bit)
-{
-    struct icm20948 *s = self(chip);
-    if (!pintle_priv_sim_shift(chip, &s->shifter, bit)) {
-        if (!s->reading || s->bytes == 0) {
-            chip->shown = PINTLE_SIM_SHOWS_NOTHING;
-        }
-        return;
-    }
-    s->shifter.bits = 0;
-    if (s->bytes == 0) {
-        s->address = s->shifter.in & 0x7f;
-        s->reading = s->shifter.in >> 7;
-        s->bytes = 1;
-    } else if (!s->reading) {
-        write_reg(chip, s->shifter.in);
-    }
-    if (s->reading) {
-        pintle_priv_sim_show(chip, &s->shifter, read_reg(chip));
-    } else {
-        chip->shown = PINTLE_SIM_SHOWS_NOTHING;
+        *at = (uint8_t)((value & keeps) | (*at & ~keeps));
     }
 }
 
 /* Tables 1 and 2: within 5 deg/s and 25 mg. */
 const struct pintle_sim_model pintle_twin_icm20948 = {
     .name = "ICM20948",
-    .kind = PINTLE_SIM_SPI,
     .inputs = { "accel-x", "accel-y", "accel-z", "rate-x", "rate-y", "rate-z" },
     .errors = { 0.2, 0.2, 0.2, 0.06, 0.06, 0.06 },
     .noises = { 0.006, 0.006, 0.006, 0.0006, 0.0006, 0.0006 },
@@ -277,6 +220,5 @@ const struct pintle_sim_model pintle_twin_icm20948 = {
     .settles_us = settles_us,
     .modes = 1 << 0 | 1 << 3,
     .top_hz = 7000000,
-    .select = select,
-    .clock = clock,
+    PINTLE_SIM_SPI_REGISTERS,
 };

@@ -79,10 +79,6 @@ static const struct pintle_sim_map hh_map = { .registers = registers,
 
 struct lis331 {
     uint8_t regs[64];
-    struct sim_shifter shifter;
-    uint8_t head; /* read, increment, address */
-    uint8_t address;
-    uint8_t bytes;
     uint64_t next_us; /* sample */
     double steady[3]; /* what the high-pass takes away */
 };
@@ -97,8 +93,7 @@ static void power_up(struct pintle_sim_chip *chip)
 {
     struct lis331 *s = self(chip);
     memset(s, 0, sizeof *s);
-    s->regs[WHO_AM_I] = 0x32;
-    s->regs[CTRL_REG1] = 0x07;
+    pintle_priv_sim_fill(chip, 0, s->regs, sizeof s->regs);
 }
 
 /* Section 2.1: 1, 2 and 3.9 mg, or 3, 6 and 12 mg per digit of twelve bits. */
@@ -165,86 +160,43 @@ static void catch_up(struct pintle_sim_chip *chip)
     s->next_us = chip->sim->now_us + period_us(s);
 }
 
-static uint8_t read_reg(struct lis331 *s)
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
 {
-    uint8_t value = s->regs[s->address & 63];
-    if (s->address == OUT_X_L + 5) {
+    struct lis331 *s = self(chip);
+    uint8_t value = s->regs[reg & 63];
+    if ((reg & 63) == OUT_X_L + 5) {
         s->regs[STATUS_REG] = 0;
     }
     return value;
 }
 
-static uint8_t keeps(uint8_t address)
-{
-    const struct pintle_sim_register *r = registers;
-    while (r->access && r->address != address) {
-        r++;
-    }
-    return (uint8_t)r->keeps;
-}
-
-static void write_reg(struct pintle_sim_chip *chip, uint8_t value)
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
     struct lis331 *s = self(chip);
-    uint8_t fixed = s->address == WHO_AM_I || s->address >= STATUS_REG;
     uint8_t was_down = s->regs[CTRL_REG1] >> 5 == 0;
-    if (!fixed || s->address >= 0x30) {
-        s->regs[s->address & 63] = (uint8_t)(value & keeps(s->address));
-    }
-    if (s->address == CTRL_REG1 && was_down && value >> 5) {
+    uint32_t keeps = pintle_priv_sim_keeps(chip, reg & 63);
+    s->regs[reg & 63] = (uint8_t)((value & keeps) | (s->regs[reg & 63] & ~keeps));
+    if ((reg & 63) == CTRL_REG1 && was_down && value >> 5) {
         s->next_us = chip->sim->now_us + 1000 + period_us(s);
     }
 }
 
-static void select(struct pintle_sim_chip *chip, uint8_t on)
-{
-    struct lis331 *s = self(chip);
-    s->bytes = 0;
-    s->head = 0;
-    s->shifter = (struct sim_shifter){ 0 };
-    chip->shown = PINTLE_SIM_SHOWS_NOTHING;
-    if (on) {
-        catch_up(chip);
-    }
-}
-
-/* A whole byte is in; without the increment bit the same register comes again. */
-static void take_byte(struct pintle_sim_chip *chip, uint8_t byte)
-{
-    struct lis331 *s = self(chip);
-    if (s->bytes == 0) {
-        s->head = byte;
-        s->address = byte & 63;
-        s->bytes = 1;
-    } else {
-        if (!(s->head & 0x80)) {
-            write_reg(chip, byte);
-        }
-        s->address = (uint8_t)(s->head & 0x40 ? (s->address + 1) & 63 : s->address);
-    }
-    if (s->head & 0x80) {
-        pintle_priv_sim_show(chip, &s->shifter, read_reg(s));
-    }
-}
-
+/* With SIM set the data come out where they go in. */
 static void clock(struct pintle_sim_chip *chip, uint8_t bit)
 {
-    struct lis331 *s = self(chip);
-    if (pintle_priv_sim_shift(chip, &s->shifter, bit)) {
-        s->shifter.bits = 0;
-        take_byte(chip, s->shifter.in);
-    }
-    if (!(s->head & 0x80) || s->regs[CTRL_REG4] & SIM) {
+    pintle_priv_sim_front_clock(chip, bit);
+    if (self(chip)->regs[CTRL_REG4] & SIM) {
         chip->shown = PINTLE_SIM_SHOWS_NOTHING;
     }
 }
 
 #define LIS331(title, which)                                                                       \
     {                                                                                              \
-        .name = (title), .kind = PINTLE_SIM_SPI, .inputs = { "accel-x", "accel-y", "accel-z" },    \
+        .name = (title), .inputs = { "accel-x", "accel-y", "accel-z" },                            \
         .errors = { 0.19, 0.19, 0.19 }, .noises = { 0.004, 0.004, 0.004 }, .power_up = power_up,   \
         .map = &(which), .longest_us = longest_us, .settles_us = settles_us, .modes = 1 << 3,      \
-        .top_hz = 10000000, .select = select, .clock = clock                                       \
+        .top_hz = 10000000, .kind = PINTLE_SIM_SPI, .catch_up = catch_up, .get = get, .put = put,  \
+        .select = pintle_priv_sim_front_select, .clock = clock                                     \
     }
 
 const struct pintle_sim_model pintle_twin_lis331dlh = LIS331("LIS331DLH", dlh_map);

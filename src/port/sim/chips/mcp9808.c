@@ -16,9 +16,6 @@ enum {
 
 struct mcp9808 {
     uint16_t regs[9];
-    uint8_t pointer;
-    uint8_t byte; /* which byte of a write, or of the register read, comes next */
-    uint8_t high;
     uint8_t under_way; /* the resolution of the conversion that is */
     uint64_t ends;     /* when it ends */
 };
@@ -58,7 +55,9 @@ static const struct pintle_sim_choice choices[] = {
     { 0 },
 };
 
-static const struct pintle_sim_map map = { .registers = registers, .choices = choices };
+static const struct pintle_sim_map map = {
+    .registers = registers, .choices = choices, .words = 1, .last = 15
+};
 
 static const uint32_t times[] = { 30000, 65000, 130000, 250000 };
 
@@ -125,13 +124,6 @@ static void catch_up(struct pintle_sim_chip *chip)
     }
 }
 
-static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
-{
-    catch_up(chip);
-    self(chip)->byte = reading && self(chip)->pointer != REG_RES ? 1 : 0;
-    return 1;
-}
-
 /* Register 5-2: with a lock bit set, until the power goes, only the shutdown can be taken back. */
 static void configure(struct pintle_sim_chip *chip, uint16_t value)
 {
@@ -147,41 +139,24 @@ static void configure(struct pintle_sim_chip *chip, uint16_t value)
     }
 }
 
-static uint8_t locked(const struct mcp9808 *s)
+static uint8_t locked(const struct mcp9808 *s, uint8_t reg)
 {
-    uint16_t lock = s->pointer == REG_CRIT ? 0x0080 : 0x0040;
-    return (s->regs[REG_CONFIG] & lock) != 0;
+    return (s->regs[REG_CONFIG] & (reg == REG_CRIT ? 0x0080 : 0x0040)) != 0;
 }
 
-/* Byte 0 is the pointer; the resolution has one byte, the others two. */
-static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
+{
+    return reg <= REG_RES ? state(chip)->regs[reg] : 0;
+}
+
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
     struct mcp9808 *s = self(chip);
-    if (s->byte == 0) {
-        s->pointer = byte & 0x0f;
-    } else if (s->pointer == REG_RES && s->byte == 1) {
-        s->regs[REG_RES] = byte & 3;
-    } else if (s->byte == 1) {
-        s->high = byte;
-    } else if (s->byte == 2 && s->pointer == REG_CONFIG) {
-        configure(chip, (uint16_t)(s->high << 8 | byte));
-    } else if (s->byte == 2 && s->pointer >= REG_UPPER && s->pointer <= REG_CRIT && !locked(s)) {
-        s->regs[s->pointer] = (uint16_t)((s->high << 8 | byte) & 0x1ffc);
+    if (reg == REG_CONFIG) {
+        configure(chip, (uint16_t)value);
+    } else if (reg == REG_RES || (reg <= REG_CRIT && !locked(s, reg))) {
+        s->regs[reg] = (uint16_t)(value & pintle_priv_sim_keeps(chip, reg));
     }
-    s->byte++;
-    return 1;
-}
-
-static uint8_t read(struct pintle_sim_chip *chip)
-{
-    struct mcp9808 *s = self(chip);
-    uint16_t value = s->pointer <= REG_RES ? s->regs[s->pointer] : 0;
-    return (uint8_t)(s->byte++ & 1 ? value >> 8 : value);
-}
-
-static void stop(struct pintle_sim_chip *chip)
-{
-    (void)chip;
 }
 
 const struct pintle_sim_model pintle_twin_mcp9808 = {
@@ -193,8 +168,5 @@ const struct pintle_sim_model pintle_twin_mcp9808 = {
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,
-    .start = start,
-    .write = write,
-    .read = read,
-    .stop = stop,
+    PINTLE_SIM_I2C_REGISTERS,
 };

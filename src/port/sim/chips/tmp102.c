@@ -10,9 +10,6 @@ enum { REG_TEMP, REG_CONFIG, REG_LOW, REG_HIGH };
 
 struct tmp102 {
     uint16_t regs[4];
-    uint8_t pointer;
-    uint8_t byte;     /* which byte of the register, or of the write, comes next */
-    uint8_t high;     /* first byte of a register write */
     uint8_t one_shot; /* a single conversion is under way */
     uint8_t latched;  /* the conversion under way began with this configuration */
     uint16_t before;
@@ -56,7 +53,7 @@ static const struct pintle_sim_choice choices[] = {
     { 0 },
 };
 
-static const struct pintle_sim_map map = { .registers = registers, .choices = choices };
+static const struct pintle_sim_map map = { .registers = registers, .choices = choices, .words = 1 };
 
 static uint64_t conversion_us(const struct pintle_sim_chip *chip)
 {
@@ -151,41 +148,20 @@ static void configure(struct pintle_sim_chip *chip, uint16_t value)
     }
 }
 
-static uint8_t start(struct pintle_sim_chip *chip, uint8_t reading)
+/* Two bits of the pointer count. */
+static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
 {
-    catch_up(chip);
-    self(chip)->byte = reading ? 1 : 0;
-    return 1;
+    return state(chip)->regs[reg & 3];
 }
 
-/* Byte 0 is the pointer, 1 and 2 the register. */
-static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
+static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 {
     struct tmp102 *s = self(chip);
-    if (s->byte == 0) {
-        s->pointer = byte & 3;
-    } else if (s->byte == 1) {
-        s->high = byte;
-    } else if (s->byte == 2 && s->pointer == REG_CONFIG) {
-        configure(chip, (uint16_t)(s->high << 8 | byte));
-    } else if (s->byte == 2 && s->pointer != REG_TEMP) {
-        s->regs[s->pointer] =
-            (uint16_t)((s->high << 8 | byte) & (s->regs[REG_CONFIG] & 0x0010 ? 0xfff8 : 0xfff0));
+    if ((reg & 3) == REG_CONFIG) {
+        configure(chip, (uint16_t)value);
+    } else if ((reg & 3) != REG_TEMP) {
+        s->regs[reg & 3] = (uint16_t)(value & (s->regs[REG_CONFIG] & 0x0010 ? 0xfff8 : 0xfff0));
     }
-    s->byte++;
-    return 1;
-}
-
-static uint8_t read(struct pintle_sim_chip *chip)
-{
-    struct tmp102 *s = self(chip);
-    uint16_t value = s->regs[s->pointer];
-    return (uint8_t)(s->byte++ & 1 ? value >> 8 : value);
-}
-
-static void stop(struct pintle_sim_chip *chip)
-{
-    (void)chip;
 }
 
 const struct pintle_sim_model pintle_twin_tmp102 = {
@@ -197,8 +173,5 @@ const struct pintle_sim_model pintle_twin_tmp102 = {
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,
-    .start = start,
-    .write = write,
-    .read = read,
-    .stop = stop,
+    PINTLE_SIM_I2C_REGISTERS,
 };

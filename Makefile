@@ -47,6 +47,7 @@ bench:
 
 docs: all
 	@$(BUILD)/pintle explain --markdown > docs/troubleshooting.md
+	@$(BUILD)/pintle parts --markdown > docs/parts.md
 
 firmware-files:
 	@tools/need gcc libc6-dev

@@ -11,6 +11,7 @@
  * register whose value after power-up is another.
  * MCP9808 address, pointer, address, 2 bytes; and CONFIG likewise                 10
  * SHT31   address, 2 bytes command; address, 6 bytes                              10
+ * SHTC3   likewise                                                                10
  * BME280  address, register, value; address, register, address, status;
  *         address, register, address, 8 bytes; and CTRL_MEAS                      22
  * DS3231  address, register, address, 11 bytes                                    14
@@ -30,6 +31,7 @@ static void the_fewest_bytes(void)
         { &pintle_tmp102, 0x48, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 9 },
         { &pintle_mcp9808, 0x18, 255, 0, 10 },
         { &pintle_sht31, 0x44, 255, 0, 10 },
+        { &pintle_shtc3, 0x70, 255, 0, 10 },
         { &pintle_bme280, 0x76, 255, 0, 22 },
         { &pintle_ds3231, 0x68, 255, 0, 14 },
         { &pintle_ds18b20, 1, 255, 0, 29 },

@@ -423,12 +423,17 @@ static void known_for(void)
     scratch_remove(folder);
 }
 
-/* The page on troubles is what the tool says today. */
+/* The pages on troubles and on parts are what the tool says today. */
 static void the_page_is_current(void)
 {
     struct said said = tool(NULL, "explain --markdown");
     char *page = file_text(SOURCE, "docs/troubleshooting.md");
     EXPECT(strcmp(said.out, page) == 0, "docs/troubleshooting.md is old: run 'make docs'");
+    struct said parts = tool(NULL, "parts --markdown");
+    char *parts_page = file_text(SOURCE, "docs/parts.md");
+    EXPECT(strcmp(parts.out, parts_page) == 0, "docs/parts.md is old: run 'make docs'");
+    g_free(parts_page);
+    said_free(&parts);
     for (size_t i = 0; pintle_hint_at(i); i++) {
         EXPECT(strstr(page, pintle_hint_at(i)->word) != NULL, "%s", pintle_hint_at(i)->word);
     }

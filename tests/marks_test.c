@@ -73,6 +73,15 @@ static void sht31(struct asked *a)
     a->marks[1] = 0;
 }
 
+/* SHTC3 5.11: likewise, of 2^16. */
+static void shtc3(struct asked *a)
+{
+    int code = a->raw[0] * 256 + a->raw[1];
+    a->marks[0] = beyond(-45 + 175 * code / 65536.0, -40, 125);
+    a->marks[0] |= code == 0 || code == 65535 ? SATURATED : 0;
+    a->marks[1] = 0;
+}
+
 /* BST-BME280-DS002 5.4, and appendix 8.1 for the ranges. */
 static void bme280(struct asked *a)
 {
@@ -206,7 +215,7 @@ static void (*oracle_of(const char *part))(struct asked *a)
     } rows[] = { { "BME280", bme280 },     { "DS18B20", ds18b20 },     { "DS3231", ds3231 },
                  { "ICM20948", icm20948 }, { "LIS331DLH", lis331dlh }, { "LIS331HH", lis331hh },
                  { "MCP3008", mcp3008 },   { "MCP9808", mcp9808 },     { "SHT31", sht31 },
-                 { "TMP102", tmp102 } };
+                 { "SHTC3", shtc3 },       { "TMP102", tmp102 } };
     for (size_t i = 0; i < COUNT(rows); i++) {
         if (strcmp(rows[i].part, part) == 0) {
             return rows[i].oracle;
@@ -335,8 +344,9 @@ static void and_so_says_the_command(void)
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
         const struct pintle_sheet *sheet = pintle_sheet_at(p);
         const struct pintle_part *part = sheet->part;
+        void (*oracle)(struct asked *) = oracle_of(part->name);
         srand(37);
-        for (unsigned i = 0; i < 12; i++) {
+        for (unsigned i = 0; oracle && i < 12; i++) {
             struct question q;
             char words[100];
             struct pintle_text text;
@@ -344,7 +354,7 @@ static void and_so_says_the_command(void)
             GString *line = g_string_new("convert ");
             char *hex = hex_of(part, q.raw);
             struct asked asked = { .raw = q.raw, .trim = q.trim, .settings = q.settings };
-            oracle_of(part->name)(&asked);
+            oracle(&asked);
             for (uint8_t s = 0; s < part->setting_count; s++) {
                 g_string_append_printf(line, "--set %s=%s ", sheet->settings[s].name,
                                        sheet->settings[s].options[q.settings[s]]);

@@ -1,6 +1,8 @@
 /* The parts' computation, from raw bytes, against their datasheets' tables and examples. */
 #include "support.h"
 
+static uint64_t worked; /* parts of which an example was */
+
 static struct pintle_sample decode(const struct pintle_part *part, const uint8_t *settings,
                                    const uint8_t *raw, const uint8_t *trim)
 {
@@ -12,6 +14,7 @@ static struct pintle_sample decode(const struct pintle_part *part, const uint8_t
     memset(&sample, 0, sizeof sample);
     pintle_part_initial(part, initial);
     pintle_part_decode(part, &block, &sample);
+    part_seen(&worked, part);
     return sample;
 }
 
@@ -122,6 +125,36 @@ static void sht31_values(void)
         EXPECT(sample.channel[0].quality == rows[i].quality[0], "row %zu: T quality %02x", i,
                sample.channel[0].quality);
         EXPECT(sample.channel[1].quality == rows[i].quality[1], "row %zu: RH quality %02x", i,
+               sample.channel[1].quality);
+    }
+}
+
+/* SHTC3 section 5.11. */
+static void shtc3_values(void)
+{
+    static const struct {
+        uint16_t st, srh;
+        double celsius, percent;
+        uint8_t quality[2];
+    } rows[] = {
+        { 0x0000, 0x0000, -45, 0, { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
+        { 0xffff,
+          0xffff,
+          129.99733,
+          99.998474,
+          { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
+        { 0x6666, 0x8000, 24.998932, 50, { 0, 0 } },
+        { 0x8000, 0x4000, 42.5, 25, { 0, 0 } },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        const uint8_t raw[6] = { (uint8_t)(rows[i].st >> 8),  (uint8_t)rows[i].st,  0,
+                                 (uint8_t)(rows[i].srh >> 8), (uint8_t)rows[i].srh, 0 };
+        struct pintle_sample sample = decode(&pintle_shtc3, NULL, raw, NULL);
+        EXPECT_NEAR(sample.channel[0].value, rows[i].celsius, 2e-5, "temperature");
+        EXPECT_NEAR(sample.channel[1].value, rows[i].percent, 2e-5, "humidity");
+        EXPECT(sample.channel[0].quality == rows[i].quality[0], "row %zu: %02x", i,
+               sample.channel[0].quality);
+        EXPECT(sample.channel[1].quality == rows[i].quality[1], "row %zu: %02x", i,
                sample.channel[1].quality);
     }
 }
@@ -484,15 +517,21 @@ static void inertial_scales(void)
     }
 }
 
+/* Comes last. */
+static void all_have_examples(void)
+{
+    expect_all_parts(worked, "examples");
+}
+
 void add_parts_suite(void)
 {
     SUITE("parts", { "TMP102: the datasheet's tables", tmp102_tables },
           { "MCP9808: values and flags", mcp9808_values },
           { "SHT31: the datasheet's CRC", sht31_checksum }, { "SHT31: values", sht31_values },
-          { "BME280: the worked example", bme280_example },
+          { "SHTC3: values", shtc3_values }, { "BME280: the worked example", bme280_example },
           { "BME280: humidity against double precision", bme280_humidity },
           { "BME280: power-on values", bme280_power_on },
           { "DS3231: time and temperature", ds3231_blocks }, { "every note", every_note },
           { "DS18B20: the datasheet's table", ds18b20_table }, { "MCP3008: codes", mcp3008_codes },
-          { "inertial scales", inertial_scales });
+          { "inertial scales", inertial_scales }, { "all have examples", all_have_examples });
 }

@@ -62,6 +62,7 @@ static const struct {
     { "MCP9808", "DEVICE_ID", "DEVICE 15-8, REVISION 7-0" },
     { "SHT31", "STATUS",
       "ALERT_PENDING 15, HEATER 13, RH_ALERT 11, T_ALERT 10, RESET 4, COMMAND 1, WRITE_CRC 0" },
+    { "SHTC3", "ID", "CODE_HIGH 11, CODE 5-0" },
     { "TMP102", "TEMPERATURE", "T 15-4" },
     { "TMP102", "CONFIGURATION",
       "OS 15, R 14-13, F 12-11, POL 10, TM 9, SD 8, CR 7-6, AL 5, EM 4" },
@@ -141,6 +142,7 @@ static void limits_as_printed(void)
         { "MCP3008", { 2.7, 5.5 }, { { "ch*", 0, 3.3, 1 } } },
         { "MCP9808", { 2.7, 5.5 }, { { "temperature", -40, 125, 1 } } },
         { "SHT31", { 2.15, 5.5 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
+        { "SHTC3", { 1.62, 3.6 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
         { "TMP102", { 1.4, 3.6 }, { { "temperature", -40, 125, 1 } } },
     };
     uint64_t seen = 0;
@@ -476,6 +478,7 @@ static void options_have_names(void)
         { "TMP102", "faults=6", PINTLE_TMP102_FAULTS, PINTLE_TMP102_6_FAULTS },
         { "MCP9808", "resolution=0.0625", PINTLE_MCP9808_RESOLUTION, PINTLE_MCP9808_SIXTEENTH },
         { "SHT31", "repeatability=low", PINTLE_SHT31_REPEATABILITY, PINTLE_SHT31_LOW },
+        { "SHTC3", "mode=low-power", PINTLE_SHTC3_MODE, PINTLE_SHTC3_LOW_POWER },
         { "BME280", "filter=off", PINTLE_BME280_FILTER, PINTLE_BME280_FILTER_OFF },
         { "BME280", "filter=16", PINTLE_BME280_FILTER, PINTLE_BME280_FILTER_16 },
         { "BME280", "humidity-oversampling=x16", PINTLE_BME280_HUMIDITY_OVERSAMPLING,
@@ -491,8 +494,7 @@ static void options_have_names(void)
           PINTLE_ICM20948_2000_DEG_S },
         { "ICM20948", "gyro-filter=11.6Hz", PINTLE_ICM20948_GYRO_FILTER,
           PINTLE_ICM20948_GYRO_12_HZ },
-        { "ICM20948", "gyro-filter=5.7Hz", PINTLE_ICM20948_GYRO_FILTER,
-          PINTLE_ICM20948_GYRO_6_HZ },
+        { "ICM20948", "gyro-filter=5.7Hz", PINTLE_ICM20948_GYRO_FILTER, PINTLE_ICM20948_GYRO_6_HZ },
         { "LIS331DLH", "range=8g", PINTLE_LIS331_RANGE, PINTLE_LIS331_HIGH },
         { "LIS331HH", "rate=1000Hz", PINTLE_LIS331_RATE, PINTLE_LIS331_1000_HZ },
     };
@@ -512,6 +514,6 @@ void add_sheets_suite(void)
     SUITE("sheets", { "any bytes and any trim", any_bytes },
           { "fields as printed", fields_as_printed }, { "limits as printed", limits_as_printed },
           { "accuracies as said", accuracies_as_said }, { "stretches differ", stretches_differ },
-          { "found by name", found_by_name }, { "options have names", options_have_names }, { "tables are whole", tables_are_whole },
-          { "broken tables", broken_tables });
+          { "found by name", found_by_name }, { "options have names", options_have_names },
+          { "tables are whole", tables_are_whole }, { "broken tables", broken_tables });
 }

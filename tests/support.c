@@ -117,7 +117,7 @@ uint8_t bench_place(const struct pintle_part *part)
 
 bool bench_has_crc(const struct pintle_part *part)
 {
-    return strcmp(part->name, "SHT31") == 0 || strcmp(part->name, "DS18B20") == 0;
+    return part->flags & PINTLE_PART_CRC_WORDS || part->link->kind == PINTLE_BUS_ONEWIRE;
 }
 
 void part_seen(uint64_t *seen, const struct pintle_part *part)

@@ -19,6 +19,7 @@
 #include "pintle/parts/mcp3008.h"
 #include "pintle/parts/mcp9808.h"
 #include "pintle/parts/sht31.h"
+#include "pintle/parts/shtc3.h"
 #include "pintle/parts/tmp102.h"
 #include "pintle/pintle.h"
 #include "pintle/sheet.h"

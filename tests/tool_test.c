@@ -123,6 +123,8 @@ static void mistakes_are_answered(void)
         { "scan --rig /", 3, "", "cannot read the rig file /" },
         { "scan --demo --at noon", 2, "", "--at takes a duration such as \"1d 6h\", not 'noon'" },
         { "scan --demo sea", 2, "", "it takes no names" },
+        { "parts --markdown BME280", 2, "", "--markdown is of the whole catalogue" },
+        { "parts --markdown --demo", 2, "", "--markdown is of the whole catalogue" },
         { "scan --demo --format senml", 2, "", "its formats are text and csv" },
         { "scan --demo --colour", 2, "", "Unknown option --colour; see 'pintle scan --help'" },
         { "read --demo --format xml", 2, "", "there is no format 'xml'" },

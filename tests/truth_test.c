@@ -21,6 +21,8 @@ static const struct mode modes[] = {
     { "SHT31", NULL, NULL },
     { "SHT31", "repeatability", "medium" },
     { "SHT31", "repeatability", "low" },
+    { "SHTC3", NULL, NULL },
+    { "SHTC3", "mode", "low-power" },
     { "BME280", NULL, NULL },
     { "BME280", "temperature-oversampling", "x16" },
     { "BME280", "pressure-oversampling", "x16" },

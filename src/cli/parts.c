@@ -144,13 +144,28 @@ static void show(const struct pintle_sheet *sheet)
     show_blocks("data, in the order in which 'convert' takes it", sheet->data, sheet->data_count);
     show_blocks("trim, in the order in which 'convert --trim' takes it", sheet->trim,
                 sheet->trim_count);
-    printf("\nIts registers: 'pintle regs SENSOR' on a rig that has one.\n");
+}
+
+static int markdown(void)
+{
+    printf("# The parts that ship\n\n"
+           "Made by `pintle parts --markdown` from the catalogue; don't edit it here.\n");
+    for (size_t i = 0; pintle_sheet_at(i); i++) {
+        printf("\n## %s\n\n```\n", pintle_sheet_at(i)->part->name);
+        show(pintle_sheet_at(i));
+        printf("```\n");
+    }
+    return 0;
 }
 
 static int run(int argc, char **argv)
 {
     struct rig_options options = { 0 };
-    const GOptionEntry entries[] = { RIG_OPTIONS(options), { 0 } };
+    gboolean as_markdown = FALSE;
+    const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "markdown", 0, 0, G_OPTION_ARG_NONE, &as_markdown,
+                                       "the whole catalogue, as docs/parts.md", NULL },
+                                     { 0 } };
     struct pintle_problem problem = { 0 };
     struct pintle_rig *rig = NULL;
     if (!cli_options(&command_parts, entries, &argc, &argv)) {
@@ -159,12 +174,18 @@ static int run(int argc, char **argv)
     if (argc > 2) {
         return cli_misuse("parts: one name at a time");
     }
+    if (as_markdown) {
+        return argc == 1 && !options.rig && !options.demo
+                   ? markdown()
+                   : cli_misuse("parts: --markdown is of the whole catalogue; leave the rest away");
+    }
     if ((options.rig || options.demo) && !(rig = cli_rig(&options, &problem))) {
         return cli_fail(&problem);
     }
     const struct pintle_sheet *sheet = argc == 2 ? pintle_rig_part(rig, argv[1], &problem) : NULL;
     if (sheet) {
         show(sheet);
+        printf("\nIts registers: 'pintle regs SENSOR' on a rig that has one.\n");
     } else if (argc == 1) {
         list(rig);
     }

@@ -18,6 +18,7 @@
     X(mcp3008, mcp3008, spi, 0, 1024)                                                              \
     X(mcp9808, mcp9808, i2c, 0x18, 1024)                                                           \
     X(sht31, sht31, i2c, 0x44, 1024)                                                               \
+    X(shtc3, shtc3, i2c, 0x70, 1024)                                                               \
     X(tmp102, tmp102, i2c, 0x48, 1024)
 
 #endif

@@ -5,7 +5,7 @@
  */
 #include <stdio.h>
 
-#include "pintle/host/check/survey.h"
+#include "pintle/host/check/scan.h"
 
 static const char rig_text[] = "board { depth = \"wires\" world = \"wrong.world\" }\n"
                                "bus cabin { }\nbus aft { }\n"
@@ -47,7 +47,7 @@ static bool write_file(const char *folder, const char *name, const char *text)
     return file && fputs(text, file) >= 0 && fclose(file) == 0;
 }
 
-static bool survey(const char *folder)
+static bool scan(const char *folder)
 {
     struct pintle_problem problem = { 0 };
     char path[512];
@@ -59,7 +59,7 @@ static bool survey(const char *folder)
         pintle_rig_free(rig);
         return false;
     }
-    struct pintle_survey *found = pintle_survey_run(station);
+    struct pintle_scan *found = pintle_scan_run(station);
     for (unsigned i = 0; i < found->count; i++) {
         const struct pintle_finding *f = found->finding[i];
         if (f->kind > PINTLE_FINDING_LIKELY) {
@@ -69,7 +69,7 @@ static bool survey(const char *folder)
         }
     }
     printf("  %u amiss, after %.2f s\n", found->amiss, (double)station->sim.now_us / 1e6);
-    pintle_survey_free(found);
+    pintle_scan_free(found);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return true;
@@ -81,7 +81,7 @@ int main(int argc, char **argv)
     bool ok = write_file(folder, "wrong.rig", rig_text);
     for (size_t i = 0; ok && i < sizeof faults / sizeof faults[0]; i++) {
         printf("%s\n", faults[i].planted);
-        ok = write_file(folder, "wrong.world", faults[i].world) && survey(folder);
+        ok = write_file(folder, "wrong.world", faults[i].world) && scan(folder);
     }
     return ok ? 0 : 1;
 }

@@ -1,8 +1,8 @@
 /* Planted faults, one row each: what scan or wiring says of it first must be the true cause. The
- * simulated time that a survey takes is printed, and bounded. */
+ * simulated time that a scan takes is printed, and bounded. */
 #include "support.h"
 
-#include "pintle/host/check/survey.h"
+#include "pintle/host/check/scan.h"
 #include "pintle/host/check/wiring.h"
 
 #define TRANSFERS 1
@@ -211,28 +211,28 @@ static struct pintle_rig *load(const char *folder, const char *rig, const char *
 }
 
 /* Returns how long it took, in simulated microseconds. */
-static unsigned survey_is(const char *folder, const struct row *row, const char *depth)
+static unsigned scan_is(const char *folder, const struct row *row, const char *depth)
 {
     struct pintle_problem problem = { 0 };
     struct pintle_rig *rig = load(folder, row->rig, row->world, depth);
     struct pintle_station *station = rig ? pintle_station_open(rig, 10000, &problem) : NULL;
     EXPECT(station != NULL, "%s: %s", row->name, problem.text);
     CU_ASSERT_PTR_NOT_NULL_FATAL(station);
-    struct pintle_survey *survey = pintle_survey_run(station);
+    struct pintle_scan *scan = pintle_scan_run(station);
     bool found = false;
-    for (unsigned k = 0; k < survey->count; k++) {
-        const struct pintle_finding *f = survey->finding[k];
+    for (unsigned k = 0; k < scan->count; k++) {
+        const struct pintle_finding *f = scan->finding[k];
         found = found
                 || (f->kind == row->kind && strcmp(f->where, row->where) == 0
                     && strstr(f->text, row->text) != NULL);
     }
     EXPECT(found, "%s over %s: %s: %s", row->name, depth,
-           survey->count ? survey->finding[0]->where : "",
-           survey->count ? survey->finding[0]->text : "nothing");
-    EXPECT(survey->amiss == row->amiss, "%s over %s: %u amiss", row->name, depth, survey->amiss);
+           scan->count ? scan->finding[0]->where : "",
+           scan->count ? scan->finding[0]->text : "nothing");
+    EXPECT(scan->amiss == row->amiss, "%s over %s: %u amiss", row->name, depth, scan->amiss);
     unsigned took = (unsigned)station->sim.now_us - 10000;
     EXPECT(took < 5000000, "%s over %s took %u us", row->name, depth, took);
-    pintle_survey_free(survey);
+    pintle_scan_free(scan);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return took;
@@ -245,8 +245,8 @@ static void found_by_scan(void)
     unsigned count = 0;
     for (size_t i = 0; i < COUNT(rows); i++) {
         unsigned times[2] = { 0, 0 };
-        times[0] = rows[i].depths & TRANSFERS ? survey_is(folder, &rows[i], "transfers") : 0;
-        times[1] = rows[i].depths & WIRES ? survey_is(folder, &rows[i], "wires") : 0;
+        times[0] = rows[i].depths & TRANSFERS ? scan_is(folder, &rows[i], "transfers") : 0;
+        times[1] = rows[i].depths & WIRES ? scan_is(folder, &rows[i], "wires") : 0;
         longest = MAX(longest, MAX(times[0], times[1]));
         count += rows[i].amiss > 0;
     }
@@ -254,7 +254,7 @@ static void found_by_scan(void)
     scratch_remove(folder);
 }
 
-/* Any mixture of faults and troubles, on all buses at once: a survey ends, in bounded time, and has
+/* Any mixture of faults and troubles, on all buses at once: a scan ends, in bounded time, and has
  * a sentence for whatever it finds amiss. */
 static void in_any_trouble(void)
 {
@@ -280,14 +280,14 @@ static void in_any_trouble(void)
             CU_ASSERT_EQUAL(pintle_sim_add_fault(&station->sim, &fault), PINTLE_OK);
         }
         uint64_t before = station->sim.now_us;
-        struct pintle_survey *survey = pintle_survey_run(station);
+        struct pintle_scan *scan = pintle_scan_run(station);
         longest = MAX(longest, (unsigned)(station->sim.now_us - before));
-        amiss += survey->amiss;
-        for (unsigned f = 0; f < survey->count; f++) {
-            EXPECT(survey->finding[f]->text[0] && !strchr(survey->finding[f]->text, '{'),
-                   "a sentence, with its names: %s", survey->finding[f]->text);
+        amiss += scan->amiss;
+        for (unsigned f = 0; f < scan->count; f++) {
+            EXPECT(scan->finding[f]->text[0] && !strchr(scan->finding[f]->text, '{'),
+                   "a sentence, with its names: %s", scan->finding[f]->text);
         }
-        pintle_survey_free(survey);
+        pintle_scan_free(scan);
         pintle_station_free(station);
         pintle_rig_free(rig);
     }

@@ -3,7 +3,7 @@
  *   port.h        the platform underneath: fill it in once
  *   bitbang.h     buses made of pins and a clock
  *   onewire.h     who is on a 1-Wire line
- *   parts.h       the parts that ship
+ *   parts.h       the parts that ship; each has a header of its own besides, parts/NAME.h
  *   sensor.h      one part on a bus: start, collect, read
  *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
  *   correction.h  calibration

@@ -76,8 +76,8 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sens
                                                               const struct pintle_clock *clock,
                                                               const uint8_t code[8], uint8_t *trim);
 
-/* Choose option `option` of setting `setting`, by the enumerations of the part's own header; it takes
- * effect with the next start. A measurement under way ends: its collect says BAD_ARGUMENT.
+/* Choose option `option` of setting `setting`, by the enumerations of the part's own header; it
+ * takes effect with the next start. A measurement under way ends: its collect says BAD_ARGUMENT.
  * BAD_ARGUMENT: the part has no such setting or option. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor,
                                                        unsigned setting, unsigned option);

@@ -1,7 +1,7 @@
 #include <stdio.h>
 
 #include "cli/cli.h"
-#include "pintle/host/check/survey.h"
+#include "pintle/host/check/scan.h"
 
 static const char *colour(enum pintle_finding_kind kind)
 {
@@ -25,7 +25,7 @@ static void print_finding(const struct pintle_rig *rig, const struct pintle_find
     g_free(look_up);
 }
 
-static void print_text(const struct pintle_rig *rig, const struct pintle_survey *survey)
+static void print_text(const struct pintle_rig *rig, const struct pintle_scan *scan)
 {
     unsigned at = 0;
     unsigned there = 0;
@@ -37,9 +37,9 @@ static void print_text(const struct pintle_rig *rig, const struct pintle_survey 
         }
         printf("\n");
         unsigned first = at;
-        for (; at < survey->count && survey->finding[at]->bus == bus; at++) {
-            print_finding(rig, survey->finding[at]);
-            there += survey->finding[at]->kind <= PINTLE_FINDING_LIKELY;
+        for (; at < scan->count && scan->finding[at]->bus == bus; at++) {
+            print_finding(rig, scan->finding[at]);
+            there += scan->finding[at]->kind <= PINTLE_FINDING_LIKELY;
         }
         if (at == first) {
             printf(
@@ -50,15 +50,15 @@ static void print_text(const struct pintle_rig *rig, const struct pintle_survey 
         printf("\n");
     }
     printf("%u of %u sensors are there%s.\n", there, rig->sensors,
-           survey->amiss ? "; 'pintle explain WORD' says more of a [word]"
-                         : ", nothing else answers");
+           scan->amiss ? "; 'pintle explain WORD' says more of a [word]"
+                       : ", nothing else answers");
 }
 
-static void print_csv(const struct pintle_rig *rig, const struct pintle_survey *survey)
+static void print_csv(const struct pintle_rig *rig, const struct pintle_scan *scan)
 {
     printf("bus,place,state,part,sensor,finding,remark\r\n");
-    for (unsigned i = 0; i < survey->count; i++) {
-        const struct pintle_finding *f = survey->finding[i];
+    for (unsigned i = 0; i < scan->count; i++) {
+        const struct pintle_finding *f = scan->finding[i];
         char buffer[700];
         struct pintle_text remark;
         pintle_text_init(&remark, buffer, sizeof buffer);
@@ -97,10 +97,10 @@ static int run(int argc, char **argv)
     if (!cli_open(&options, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
-    struct pintle_survey *survey = pintle_survey_run(station);
-    (format == FORMAT_CSV ? print_csv : print_text)(rig, survey);
-    int status = survey->amiss ? PINTLE_FAILURE_RIG : 0;
-    pintle_survey_free(survey);
+    struct pintle_scan *scan = pintle_scan_run(station);
+    (format == FORMAT_CSV ? print_csv : print_text)(rig, scan);
+    int status = scan->amiss ? PINTLE_FAILURE_RIG : 0;
+    pintle_scan_free(scan);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return status;

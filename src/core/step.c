@@ -195,8 +195,8 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
 {
     switch (step->op) {
     case PINTLE_OP_WAIT:
-        sensor->ready_us =
-            pintle_priv_now(sensor->clock) + step->value + (step->width ? settings_sum(sensor, 0, 1) : 0);
+        sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
+                           + (step->width ? settings_sum(sensor, 0, 1) : 0);
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
         sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;

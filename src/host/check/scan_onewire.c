@@ -3,7 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
-#include "host/check/survey_part.h"
+#include "host/check/scan.h"
 #include "pintle/onewire.h"
 
 #define PASSES 4
@@ -31,7 +31,7 @@ static void note(struct found *found, const uint8_t *code)
     }
 }
 
-static void search(const struct surveying *s, struct found *found)
+static void search(const struct scanning *s, struct found *found)
 {
     struct pintle_onewire_search search = { 0 };
     enum pintle_status status = PINTLE_OK;
@@ -54,7 +54,7 @@ static void search(const struct surveying *s, struct found *found)
 }
 
 /* Does the chip say that it lives on the line, where the rig has a wire for it? */
-static bool starves(const struct surveying *s, const struct pintle_finding *finding)
+static bool starves(const struct scanning *s, const struct pintle_finding *finding)
 {
     const struct pintle_rig_sensor *sensor = &s->station->rig->sensor[finding->sensor];
     const struct pintle_part *part = sensor->sheet->part;
@@ -72,28 +72,27 @@ static bool starves(const struct surveying *s, const struct pintle_finding *find
            && pintle_onewire_read(line, &answer, 1) == PINTLE_OK && answer == 0;
 }
 
-static void judge(const struct surveying *s, const struct found *found, unsigned i)
+static void judge(const struct scanning *s, const struct found *found, unsigned i)
 {
     char where[17];
     pintle_code_text(found->code[i], where);
     struct pintle_finding *finding =
-        pintle_priv_survey_add(s, where, pintle_priv_survey_expected(s, where));
+        pintle_priv_scan_add(s, where, pintle_priv_scan_expected(s, where));
     memcpy(finding->place.code, found->code[i], 8);
     if (found->seen[i] < PASSES) {
-        pintle_priv_survey_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_FLICKERING, NULL);
+        pintle_priv_scan_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_FLICKERING, NULL);
         return;
     }
-    pintle_priv_survey_judge(s, finding);
+    pintle_priv_scan_judge(s, finding);
     if (finding->kind == PINTLE_FINDING_UNEXPECTED && !finding->sheet) {
-        pintle_priv_survey_tell(finding, PINTLE_FINDING_UNEXPECTED, PINTLE_HINT_UNKNOWN_FAMILY,
-                                NULL);
+        pintle_priv_scan_tell(finding, PINTLE_FINDING_UNEXPECTED, PINTLE_HINT_UNKNOWN_FAMILY, NULL);
     } else if (finding->sensor >= 0 && finding->kind <= PINTLE_FINDING_LIKELY
                && starves(s, finding)) {
-        pintle_priv_survey_tell(finding, PINTLE_FINDING_WRONG, PINTLE_HINT_NEEDS_POWER, NULL);
+        pintle_priv_scan_tell(finding, PINTLE_FINDING_WRONG, PINTLE_HINT_NEEDS_POWER, NULL);
     }
 }
 
-static void report_missing(const struct surveying *s, const struct found *found)
+static void report_missing(const struct scanning *s, const struct found *found)
 {
     const struct pintle_rig *rig = s->station->rig;
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -102,15 +101,13 @@ static void report_missing(const struct surveying *s, const struct found *found)
             k++;
         }
         if (rig->sensor[i].bus == s->bus && k == found->count) {
-            struct pintle_finding *finding =
-                pintle_priv_survey_add(s, rig->sensor[i].where, (int)i);
-            pintle_priv_survey_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_CODE_MISSING,
-                                    NULL);
+            struct pintle_finding *finding = pintle_priv_scan_add(s, rig->sensor[i].where, (int)i);
+            pintle_priv_scan_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_CODE_MISSING, NULL);
         }
     }
 }
 
-static bool expects(const struct surveying *s)
+static bool expects(const struct scanning *s)
 {
     const struct pintle_rig *rig = s->station->rig;
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -122,7 +119,7 @@ static bool expects(const struct surveying *s)
 }
 
 /* Where the pin can be looked at, a short and a missing pull-up are told apart. */
-static enum pintle_hint why_low(const struct surveying *s)
+static enum pintle_hint why_low(const struct scanning *s)
 {
     if (!s->station->rig->wires) {
         return PINTLE_HINT_LINE_LOW;
@@ -135,19 +132,19 @@ static enum pintle_hint why_low(const struct surveying *s)
 }
 
 /* A code that came with a wrong CRC in every pass may have cost the others their turn. */
-void pintle_priv_survey_onewire(const struct surveying *s)
+void pintle_priv_scan_onewire(const struct scanning *s)
 {
     struct found found = { .count = 0 };
     enum pintle_status there =
         s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
     if (there == PINTLE_DATA_STUCK || there == PINTLE_UNSUPPORTED) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN,
-                               there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN,
+                             there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
         return;
     }
     if (there == PINTLE_NO_ANSWER) {
         if (expects(s)) {
-            pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_PRESENCE);
+            pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_PRESENCE);
         }
         return;
     }
@@ -155,13 +152,13 @@ void pintle_priv_survey_onewire(const struct surveying *s)
         search(s, &found);
     }
     if (found.zeros > 0) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_ZERO_CODE);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_ZERO_CODE);
     } else if (found.garbled > 0) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_GARBLED_CODE);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_GARBLED_CODE);
     } else if (found.partial > 0) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_PARTIAL_CODE);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_PARTIAL_CODE);
     } else if (found.count == 0) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_CODE);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_NO_CODE);
         return;
     }
     for (unsigned i = 0; i < found.count; i++) {

@@ -3,7 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
-#include "host/check/survey_part.h"
+#include "host/check/scan.h"
 
 static bool unproven(const struct pintle_sheet *sheet)
 {
@@ -12,7 +12,7 @@ static bool unproven(const struct pintle_sheet *sheet)
 
 /* Read `count` bytes from register `reg`, as raw as can be; of a part with nothing to prove
  * whatever it says unasked. */
-static bool read_raw(const struct surveying *s, const struct pintle_finding *finding, uint16_t reg,
+static bool read_raw(const struct scanning *s, const struct pintle_finding *finding, uint16_t reg,
                      uint8_t *bytes, uint8_t count)
 {
     struct pintle_sensor sensor;
@@ -27,7 +27,7 @@ static bool read_raw(const struct surveying *s, const struct pintle_finding *fin
 }
 
 /* Does the bus transfer anything at all? */
-static bool carries(const struct surveying *s, const struct pintle_rig_sensor *sensor)
+static bool carries(const struct scanning *s, const struct pintle_rig_sensor *sensor)
 {
     const struct pintle_finding there = { .bus = s->bus,
                                           .place = sensor->place,
@@ -50,7 +50,7 @@ static bool one_bit_late(const struct pintle_step *expect, uint8_t is)
 }
 
 /* The other select pin of this bus at which the part is, if any. */
-static const char *elsewhere(const struct surveying *s, const struct pintle_finding *finding)
+static const char *elsewhere(const struct scanning *s, const struct pintle_finding *finding)
 {
     const struct pintle_rig *rig = s->station->rig;
     struct pintle_finding there = *finding;
@@ -58,7 +58,7 @@ static const char *elsewhere(const struct surveying *s, const struct pintle_find
         const struct pintle_rig_sensor *other = &rig->sensor[i];
         there.place = other->place;
         if (other->bus == s->bus && (int)i != finding->sensor && other->sheet != finding->sheet
-            && pintle_priv_survey_proves(s, finding->sheet, &there)) {
+            && pintle_priv_scan_proves(s, finding->sheet, &there)) {
             return other->where;
         }
     }
@@ -66,14 +66,14 @@ static const char *elsewhere(const struct surveying *s, const struct pintle_find
 }
 
 /* Another part that tells who it is; zeros are no identity. */
-static bool another(const struct surveying *s, const struct pintle_finding *finding)
+static bool another(const struct scanning *s, const struct pintle_finding *finding)
 {
-    const struct pintle_sheet *is = pintle_priv_survey_recognise(s, finding);
+    const struct pintle_sheet *is = pintle_priv_scan_recognise(s, finding);
     return is && (is->part->identity->value & 0xffff) != 0;
 }
 
 /* It does not prove itself: from the surest sign to the least. */
-static void explain(const struct surveying *s, struct pintle_finding *finding)
+static void explain(const struct scanning *s, struct pintle_finding *finding)
 {
     const struct pintle_step *identity = finding->sheet->part->identity;
     struct pintle_hint_names names = { .part = finding->sheet->part->name };
@@ -100,31 +100,31 @@ static void explain(const struct surveying *s, struct pintle_finding *finding)
         hint = PINTLE_HINT_ALL_ZEROS;
     }
     if (hint == PINTLE_HINT_COUNT) {
-        pintle_priv_survey_judge(s, finding);
+        pintle_priv_scan_judge(s, finding);
     } else {
         bool silent = hint == PINTLE_HINT_ALL_ONES || hint == PINTLE_HINT_ALL_ZEROS;
-        pintle_priv_survey_tell(finding,
-                                silent                         ? PINTLE_FINDING_MISSING
-                                : hint == PINTLE_HINT_UNSTEADY ? PINTLE_FINDING_UNSTEADY
-                                                               : PINTLE_FINDING_WRONG,
-                                hint, &names);
+        pintle_priv_scan_tell(finding,
+                              silent                         ? PINTLE_FINDING_MISSING
+                              : hint == PINTLE_HINT_UNSTEADY ? PINTLE_FINDING_UNSTEADY
+                                                             : PINTLE_FINDING_WRONG,
+                              hint, &names);
     }
 }
 
 #define PROOFS 256
 
 /* Does it prove itself every time? */
-static unsigned proofs(const struct surveying *s, const struct pintle_finding *finding)
+static unsigned proofs(const struct scanning *s, const struct pintle_finding *finding)
 {
     unsigned count = 0;
     for (int i = 0; i < PROOFS; i++) {
-        count += pintle_priv_survey_proves(s, finding->sheet, finding);
+        count += pintle_priv_scan_proves(s, finding->sheet, finding);
     }
     return count;
 }
 
 /* A converter has no identity: zeros on all its inputs are as good as nothing. */
-static bool only_zeros(const struct surveying *s, const struct pintle_finding *finding)
+static bool only_zeros(const struct scanning *s, const struct pintle_finding *finding)
 {
     const struct pintle_part *part = finding->sheet->part;
     uint8_t bytes[4] = { 0 };
@@ -138,19 +138,19 @@ static bool only_zeros(const struct surveying *s, const struct pintle_finding *f
 }
 
 /* A part with nothing to prove: it is there when something drives the line. */
-static void judge_unproven(const struct surveying *s, struct pintle_finding *finding)
+static void judge_unproven(const struct scanning *s, struct pintle_finding *finding)
 {
     uint8_t bytes[4] = { 0xff, 0xff, 0xff, 0xff };
     if (!read_raw(s, finding, 0, bytes, 4) || all(bytes, 0xff) || all(bytes, 0x00)) {
-        pintle_priv_survey_tell(finding, PINTLE_FINDING_MISSING,
-                                all(bytes, 0x00) ? PINTLE_HINT_ALL_ZEROS : PINTLE_HINT_ALL_ONES,
-                                NULL);
+        pintle_priv_scan_tell(finding, PINTLE_FINDING_MISSING,
+                              all(bytes, 0x00) ? PINTLE_HINT_ALL_ZEROS : PINTLE_HINT_ALL_ONES,
+                              NULL);
     } else {
-        pintle_priv_survey_judge(s, finding);
+        pintle_priv_scan_judge(s, finding);
     }
 }
 
-void pintle_priv_survey_spi(const struct surveying *s)
+void pintle_priv_scan_spi(const struct scanning *s)
 {
     const struct pintle_rig *rig = s->station->rig;
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -158,21 +158,21 @@ void pintle_priv_survey_spi(const struct surveying *s)
             continue;
         }
         if (!carries(s, &rig->sensor[i])) {
-            pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_SWITCHED_OFF);
+            pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_SWITCHED_OFF);
             return;
         }
-        struct pintle_finding *finding = pintle_priv_survey_add(s, rig->sensor[i].where, (int)i);
+        struct pintle_finding *finding = pintle_priv_scan_add(s, rig->sensor[i].where, (int)i);
         if (unproven(finding->sheet)) {
             judge_unproven(s, finding);
             continue;
         }
         unsigned proven = proofs(s, finding);
         if (proven > 0 && proven < PROOFS) {
-            pintle_priv_survey_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
+            pintle_priv_scan_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
         } else if (proven == PROOFS && only_zeros(s, finding)) {
-            pintle_priv_survey_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
+            pintle_priv_scan_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
         } else if (proven == PROOFS) {
-            pintle_priv_survey_judge(s, finding);
+            pintle_priv_scan_judge(s, finding);
         } else {
             explain(s, finding);
         }

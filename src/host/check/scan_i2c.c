@@ -2,27 +2,27 @@
 #include <glib.h>
 #include <string.h>
 
-#include "host/check/survey_part.h"
+#include "host/check/scan.h"
 #include "pintle/host/check/wiring.h"
 
 /* More answers than a bus has room for chips: something is wrong with the lines. */
 #define CROWD 100
 
-static void ask(const struct surveying *s, uint8_t address)
+static void ask(const struct scanning *s, uint8_t address)
 {
     char where[8];
     g_snprintf(where, sizeof where, "0x%02x", address);
-    int sensor = pintle_priv_survey_expected(s, where);
+    int sensor = pintle_priv_scan_expected(s, where);
     enum pintle_status status = pintle_i2c_probe(&s->station->i2c[s->bus], address);
     if (status != PINTLE_OK && sensor < 0) {
         return;
     }
-    struct pintle_finding *finding = pintle_priv_survey_add(s, where, sensor);
+    struct pintle_finding *finding = pintle_priv_scan_add(s, where, sensor);
     finding->place.address = address;
     if (status != PINTLE_OK) {
         finding->kind = PINTLE_FINDING_MISSING;
     } else {
-        pintle_priv_survey_judge(s, finding);
+        pintle_priv_scan_judge(s, finding);
     }
 }
 
@@ -63,7 +63,7 @@ static enum pintle_hint hint_without_pins(enum pintle_status status)
 
 /* A stretched clock shows only once a chip has taken its address, so the rig's own are tried too.
  */
-static enum pintle_status try_bus(const struct surveying *s)
+static enum pintle_status try_bus(const struct scanning *s)
 {
     const struct pintle_rig *rig = s->station->rig;
     enum pintle_status status = pintle_i2c_probe(&s->station->i2c[s->bus], 0x08);
@@ -75,7 +75,7 @@ static enum pintle_status try_bus(const struct surveying *s)
     return status;
 }
 
-static unsigned count_answers(const struct surveying *s)
+static unsigned count_answers(const struct scanning *s)
 {
     unsigned answers = 0;
     for (uint8_t address = 0x08; address <= 0x77; address++) {
@@ -86,7 +86,7 @@ static unsigned count_answers(const struct surveying *s)
 
 /* The lines are looked at before anything is said on them: a chip that hangs may hold them low
  * afterwards. */
-void pintle_priv_survey_i2c(const struct surveying *s)
+void pintle_priv_scan_i2c(const struct scanning *s)
 {
     struct pintle_bitbang_look look = { 0 };
     bool wires = s->station->rig->wires;
@@ -96,17 +96,17 @@ void pintle_priv_survey_i2c(const struct surveying *s)
     }
     enum pintle_status status = try_bus(s);
     if (status != PINTLE_OK && status != PINTLE_NO_ANSWER) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN,
-                               wires ? hint_of(&look, speed_hz) : hint_without_pins(status));
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN,
+                             wires ? hint_of(&look, speed_hz) : hint_without_pins(status));
         return;
     }
     if (status == PINTLE_OK && pintle_i2c_probe(&s->station->i2c[s->bus], 0x08) == PINTLE_OK
         && count_answers(s) >= CROWD) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_EVERYBODY);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_EVERYBODY);
         return;
     }
     if (wires && is_slow(&look, speed_hz)) {
-        pintle_priv_survey_bus(s, PINTLE_FINDING_MARGINAL, PINTLE_HINT_SLOW_RISE);
+        pintle_priv_scan_bus(s, PINTLE_FINDING_MARGINAL, PINTLE_HINT_SLOW_RISE);
     }
     for (uint8_t address = 0x08; address <= 0x77; address++) {
         ask(s, address);
@@ -114,11 +114,11 @@ void pintle_priv_survey_i2c(const struct surveying *s)
 }
 
 /* An unexpected part that could be the missing one. */
-static const struct pintle_finding *stray(const struct pintle_survey *survey,
+static const struct pintle_finding *stray(const struct pintle_scan *scan,
                                           const struct pintle_finding *missing)
 {
-    for (unsigned i = 0; i < survey->count; i++) {
-        const struct pintle_finding *finding = survey->finding[i];
+    for (unsigned i = 0; i < scan->count; i++) {
+        const struct pintle_finding *finding = scan->finding[i];
         if (finding->kind == PINTLE_FINDING_UNEXPECTED && finding->sheet == missing->sheet) {
             return finding;
         }
@@ -126,23 +126,22 @@ static const struct pintle_finding *stray(const struct pintle_survey *survey,
     return NULL;
 }
 
-static bool alone(const struct pintle_survey *survey, const struct pintle_finding *missing)
+static bool alone(const struct pintle_scan *scan, const struct pintle_finding *missing)
 {
-    for (unsigned i = 0; i < survey->count; i++) {
-        if (survey->finding[i]->bus == missing->bus && survey->finding[i]->where[0]
-            && survey->finding[i]->kind != PINTLE_FINDING_MISSING) {
+    for (unsigned i = 0; i < scan->count; i++) {
+        if (scan->finding[i]->bus == missing->bus && scan->finding[i]->where[0]
+            && scan->finding[i]->kind != PINTLE_FINDING_MISSING) {
             return false;
         }
     }
     return true;
 }
 
-void pintle_priv_survey_explain_i2c(const struct surveying *s, struct pintle_finding *missing)
+void pintle_priv_scan_explain_i2c(const struct scanning *s, struct pintle_finding *missing)
 {
-    const struct pintle_finding *other = stray(s->survey, missing);
+    const struct pintle_finding *other = stray(s->scan, missing);
     struct pintle_hint_names names = { .part = missing->sheet->part->name };
-    enum pintle_hint hint =
-        alone(s->survey, missing) ? PINTLE_HINT_NOBODY : PINTLE_HINT_ONE_MISSING;
+    enum pintle_hint hint = alone(s->scan, missing) ? PINTLE_HINT_NOBODY : PINTLE_HINT_ONE_MISSING;
     names.strap = pintle_sheet_strap(missing->sheet, missing->place.address);
     if (other) {
         hint = other->bus == missing->bus ? PINTLE_HINT_OTHER_STRAP : PINTLE_HINT_ON_OTHER_BUS;
@@ -150,5 +149,5 @@ void pintle_priv_survey_explain_i2c(const struct surveying *s, struct pintle_fin
         names.bus = s->station->rig->bus[other->bus].name;
         names.strap = pintle_sheet_strap(missing->sheet, other->place.address);
     }
-    pintle_priv_survey_tell(missing, PINTLE_FINDING_MISSING, hint, &names);
+    pintle_priv_scan_tell(missing, PINTLE_FINDING_MISSING, hint, &names);
 }

@@ -1,9 +1,9 @@
-#include "pintle/host/check/survey.h"
+#include "pintle/host/check/scan.h"
 
 #include <glib.h>
 #include <string.h>
 
-#include "host/check/survey_part.h"
+#include "host/check/scan.h"
 
 const char *pintle_finding_word(enum pintle_finding_kind kind)
 {
@@ -17,13 +17,12 @@ const char *pintle_finding_word(enum pintle_finding_kind kind)
     }
 }
 
-struct pintle_finding *pintle_priv_survey_add(const struct surveying *s, const char *where,
-                                              int sensor)
+struct pintle_finding *pintle_priv_scan_add(const struct scanning *s, const char *where, int sensor)
 {
-    struct pintle_survey *survey = s->survey;
+    struct pintle_scan *scan = s->scan;
     struct pintle_finding *finding = g_new(struct pintle_finding, 1);
-    survey->finding = g_renew(struct pintle_finding *, survey->finding, survey->count + 1);
-    survey->finding[survey->count++] = finding;
+    scan->finding = g_renew(struct pintle_finding *, scan->finding, scan->count + 1);
+    scan->finding[scan->count++] = finding;
     *finding = (struct pintle_finding){ .bus = s->bus, .where = g_strdup(where), .sensor = sensor };
     if (sensor >= 0) {
         finding->place = s->station->rig->sensor[sensor].place;
@@ -32,7 +31,7 @@ struct pintle_finding *pintle_priv_survey_add(const struct surveying *s, const c
     return finding;
 }
 
-int pintle_priv_survey_expected(const struct surveying *s, const char *where)
+int pintle_priv_scan_expected(const struct scanning *s, const char *where)
 {
     const struct pintle_rig *rig = s->station->rig;
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -43,22 +42,22 @@ int pintle_priv_survey_expected(const struct surveying *s, const char *where)
     return -1;
 }
 
-void pintle_priv_survey_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
-                             enum pintle_hint hint, const struct pintle_hint_names *names)
+void pintle_priv_scan_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
+                           enum pintle_hint hint, const struct pintle_hint_names *names)
 {
     finding->kind = kind;
     finding->hint = hint;
     pintle_hint_tell(hint, names, finding->text, sizeof finding->text);
 }
 
-void pintle_priv_survey_bus(const struct surveying *s, enum pintle_finding_kind kind,
-                            enum pintle_hint hint)
+void pintle_priv_scan_bus(const struct scanning *s, enum pintle_finding_kind kind,
+                          enum pintle_hint hint)
 {
-    pintle_priv_survey_tell(pintle_priv_survey_add(s, "", -1), kind, hint, NULL);
+    pintle_priv_scan_tell(pintle_priv_scan_add(s, "", -1), kind, hint, NULL);
 }
 
-bool pintle_priv_survey_proves(const struct surveying *s, const struct pintle_sheet *sheet,
-                               const struct pintle_finding *finding)
+bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,
+                             const struct pintle_finding *finding)
 {
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_sensor sensor;
@@ -68,13 +67,13 @@ bool pintle_priv_survey_proves(const struct surveying *s, const struct pintle_sh
            && pintle_sensor_prove(&sensor) == PINTLE_OK;
 }
 
-const struct pintle_sheet *pintle_priv_survey_recognise(const struct surveying *s,
-                                                        const struct pintle_finding *finding)
+const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
+                                                      const struct pintle_finding *finding)
 {
     const struct pintle_sheet *likely = NULL;
     const struct pintle_sheet *sheet = NULL;
     for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
-        if (!pintle_priv_survey_proves(s, sheet, finding)) {
+        if (!pintle_priv_scan_proves(s, sheet, finding)) {
             continue;
         }
         if (sheet->proof_is_certain) {
@@ -85,24 +84,24 @@ const struct pintle_sheet *pintle_priv_survey_recognise(const struct surveying *
     return likely;
 }
 
-static void judge_expected(const struct surveying *s, struct pintle_finding *finding)
+static void judge_expected(const struct scanning *s, struct pintle_finding *finding)
 {
     const struct pintle_sheet *want = s->station->rig->sensor[finding->sensor].sheet;
-    if (pintle_priv_survey_proves(s, want, finding)) {
+    if (pintle_priv_scan_proves(s, want, finding)) {
         finding->kind = want->proof_is_certain ? PINTLE_FINDING_PROVEN : PINTLE_FINDING_LIKELY;
         g_strlcpy(finding->text, want->proof, sizeof finding->text);
         return;
     }
-    const struct pintle_sheet *is = pintle_priv_survey_recognise(s, finding);
+    const struct pintle_sheet *is = pintle_priv_scan_recognise(s, finding);
     const struct pintle_hint_names names = { .part = want->part->name,
                                              .other = is ? is->part->name : NULL };
-    pintle_priv_survey_tell(finding, PINTLE_FINDING_WRONG,
-                            is ? PINTLE_HINT_OTHER_PART : PINTLE_HINT_NO_PROOF, &names);
+    pintle_priv_scan_tell(finding, PINTLE_FINDING_WRONG,
+                          is ? PINTLE_HINT_OTHER_PART : PINTLE_HINT_NO_PROOF, &names);
 }
 
 /* The parts that have this address, "TMP102 or MCP9808"; empty: none has. To be freed with g_free.
  */
-static char *candidates(const struct surveying *s, const struct pintle_finding *finding)
+static char *candidates(const struct scanning *s, const struct pintle_finding *finding)
 {
     GString *names = g_string_new(NULL);
     const struct pintle_sheet *sheet = NULL;
@@ -115,53 +114,53 @@ static char *candidates(const struct surveying *s, const struct pintle_finding *
     return g_string_free(names, FALSE);
 }
 
-static void judge_stranger(const struct surveying *s, struct pintle_finding *finding)
+static void judge_stranger(const struct scanning *s, struct pintle_finding *finding)
 {
-    finding->sheet = pintle_priv_survey_recognise(s, finding);
+    finding->sheet = pintle_priv_scan_recognise(s, finding);
     char *could = candidates(s, finding);
     const struct pintle_hint_names names = { .proof = finding->sheet ? finding->sheet->proof : NULL,
                                              .other = could };
-    pintle_priv_survey_tell(finding, PINTLE_FINDING_UNEXPECTED,
-                            finding->sheet ? PINTLE_HINT_STRANGER
-                            : could[0]     ? PINTLE_HINT_UNPROVEN_STRANGER
-                                           : PINTLE_HINT_UNKNOWN_STRANGER,
-                            &names);
+    pintle_priv_scan_tell(finding, PINTLE_FINDING_UNEXPECTED,
+                          finding->sheet ? PINTLE_HINT_STRANGER
+                          : could[0]     ? PINTLE_HINT_UNPROVEN_STRANGER
+                                         : PINTLE_HINT_UNKNOWN_STRANGER,
+                          &names);
     g_free(could);
 }
 
-void pintle_priv_survey_judge(const struct surveying *s, struct pintle_finding *finding)
+void pintle_priv_scan_judge(const struct scanning *s, struct pintle_finding *finding)
 {
     (finding->sensor >= 0 ? judge_expected : judge_stranger)(s, finding);
 }
 
-struct pintle_survey *pintle_survey_run(struct pintle_station *station)
+struct pintle_scan *pintle_scan_run(struct pintle_station *station)
 {
-    static void (*const ask[])(const struct surveying *s) = { pintle_priv_survey_i2c,
-                                                              pintle_priv_survey_spi,
-                                                              pintle_priv_survey_onewire };
+    static void (*const ask[])(const struct scanning *s) = { pintle_priv_scan_i2c,
+                                                             pintle_priv_scan_spi,
+                                                             pintle_priv_scan_onewire };
     const struct pintle_rig *rig = station->rig;
-    struct pintle_survey *survey = g_new0(struct pintle_survey, 1);
+    struct pintle_scan *scan = g_new0(struct pintle_scan, 1);
     for (unsigned bus = 0; bus < rig->buses; bus++) {
-        ask[rig->bus[bus].kind](&(struct surveying){ station, survey, bus });
+        ask[rig->bus[bus].kind](&(struct scanning){ station, scan, bus });
     }
-    for (unsigned i = 0; i < survey->count; i++) {
-        struct pintle_finding *finding = survey->finding[i];
+    for (unsigned i = 0; i < scan->count; i++) {
+        struct pintle_finding *finding = scan->finding[i];
         if (finding->kind == PINTLE_FINDING_MISSING
             && rig->bus[finding->bus].kind == PINTLE_BUS_I2C) {
-            pintle_priv_survey_explain_i2c(&(struct surveying){ station, survey, finding->bus },
-                                           finding);
+            pintle_priv_scan_explain_i2c(&(struct scanning){ station, scan, finding->bus },
+                                         finding);
         }
-        survey->amiss += finding->kind > PINTLE_FINDING_LIKELY;
+        scan->amiss += finding->kind > PINTLE_FINDING_LIKELY;
     }
-    return survey;
+    return scan;
 }
 
-void pintle_survey_free(struct pintle_survey *survey)
+void pintle_scan_free(struct pintle_scan *scan)
 {
-    for (unsigned i = 0; i < survey->count; i++) {
-        g_free(survey->finding[i]->where);
-        g_free(survey->finding[i]);
+    for (unsigned i = 0; i < scan->count; i++) {
+        g_free(scan->finding[i]->where);
+        g_free(scan->finding[i]);
     }
-    g_free(survey->finding);
-    g_free(survey);
+    g_free(scan->finding);
+    g_free(scan);
 }

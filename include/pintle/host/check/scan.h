@@ -1,7 +1,7 @@
-/* host/check/survey.h: who is on the buses, and is that what the rig expects?
+/* host/check/scan.h: who is on the buses, and is that what the rig expects?
  */
-#ifndef PINTLE_HOST_CHECK_SURVEY_H
-#define PINTLE_HOST_CHECK_SURVEY_H
+#ifndef PINTLE_HOST_CHECK_SCAN_H
+#define PINTLE_HOST_CHECK_SCAN_H
 
 #include "pintle/host/check/hint.h"
 #include "pintle/host/live/station.h"
@@ -34,7 +34,7 @@ struct pintle_finding {
     char text[300];                   /* how that is known, or the likely cause and what to do */
 };
 
-struct pintle_survey {
+struct pintle_scan {
     unsigned count;
     unsigned amiss; /* findings other than PROVEN and LIKELY */
     struct pintle_finding **finding;
@@ -43,10 +43,10 @@ struct pintle_survey {
 /* Ask every address from 0x08 to 0x77 of every I2C bus, every select pin of every SPI bus that a
  * sensor names, and search every 1-Wire line; prove what answers, compare with the rig. The
  * findings are in order of bus and place. Never hangs: at most about 8 s of bus time for a bus on
- * which every transfer runs into its limit. Free with pintle_survey_free. */
-struct pintle_survey *pintle_survey_run(struct pintle_station *station);
+ * which every transfer runs into its limit. Free with pintle_scan_free. */
+struct pintle_scan *pintle_scan_run(struct pintle_station *station);
 
-void pintle_survey_free(struct pintle_survey *survey);
+void pintle_scan_free(struct pintle_scan *scan);
 
 /* The kind's word. */
 const char *pintle_finding_word(enum pintle_finding_kind kind);

@@ -1,0 +1,46 @@
+/* What the files of the scan share, one of which there is for each kind of bus. */
+#ifndef PINTLE_PRIV_CHECK_SCAN_H
+#define PINTLE_PRIV_CHECK_SCAN_H
+
+#include "pintle/host/check/scan.h"
+
+struct scanning {
+    struct pintle_station *station;
+    struct pintle_scan *scan;
+    unsigned bus;
+};
+
+/* A new finding on this bus; `sensor` is an index of the rig, or -1. */
+struct pintle_finding *pintle_priv_scan_add(const struct scanning *s, const char *where,
+                                            int sensor);
+
+/* The sensor that the rig has at this place of the bus, or -1. */
+int pintle_priv_scan_expected(const struct scanning *s, const char *where);
+
+/* A finding on the bus itself: BROKEN, then it is the only one, or MARGINAL. */
+void pintle_priv_scan_bus(const struct scanning *s, enum pintle_finding_kind kind,
+                          enum pintle_hint hint);
+
+/* Say of a finding what it is, in the words of a hint. */
+void pintle_priv_scan_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
+                           enum pintle_hint hint, const struct pintle_hint_names *names);
+
+/* Does `sheet`'s part prove itself at the finding's place? */
+bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,
+                             const struct pintle_finding *finding);
+
+/* Of all parts that pass their proof there the one most certain, or null. */
+const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
+                                                      const struct pintle_finding *finding);
+
+/* Something answers at the finding's place: is it what is expected, or who is it? */
+void pintle_priv_scan_judge(const struct scanning *s, struct pintle_finding *finding);
+
+void pintle_priv_scan_i2c(const struct scanning *s);
+void pintle_priv_scan_spi(const struct scanning *s);
+void pintle_priv_scan_onewire(const struct scanning *s);
+
+/* Once every bus has been asked: what an I2C sensor's absence is likely due to. */
+void pintle_priv_scan_explain_i2c(const struct scanning *s, struct pintle_finding *missing);
+
+#endif

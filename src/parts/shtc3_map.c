@@ -1,7 +1,7 @@
 /* SHTC3 for people, from its datasheet version 4. */
 #include "parts/map.h"
 
-static const struct pintle_strap straps[] = { { 0x70, "always" } };
+static const struct pintle_strap straps[] = { { 0x70, "fixed" } };
 
 static const char *const modes[] = { "normal", "low-power", NULL };
 

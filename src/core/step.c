@@ -230,8 +230,9 @@ static const struct pintle_step *program(const struct pintle_part *part, uint8_t
 
 uint8_t pintle_priv_ends(const struct pintle_part *part)
 {
-    for (uint8_t phase = PHASE_IDENTITY; phase <= PHASE_OPEN; phase++) {
-        const struct pintle_step *step = program(part, phase);
+    static const uint8_t phases[] PINTLE_TABLE = { PHASE_IDENTITY, PHASE_SETUP, PHASE_MEASURE };
+    for (uint8_t i = 0; i < sizeof phases; i++) {
+        const struct pintle_step *step = program(part, pintle_table_u8(&phases[i]));
         uint8_t left = PINTLE_STEPS_MAX;
         while (pintle_table_u8(&step->op) != PINTLE_OP_END) {
             step++;

@@ -70,7 +70,7 @@ uint8_t pintle_priv_sim_front_start(struct pintle_sim_chip *chip, uint8_t readin
 static void take_address(struct pintle_sim_chip *chip, uint8_t byte)
 {
     uint8_t last = chip->model->map->last;
-    chip->front.reg = last ? (uint8_t)(byte % (last + 1)) : byte;
+    chip->front.reg = (uint8_t)(last ? byte % (last + 1) : byte);
     chip->front.count = 1;
     chip->front.word = 0;
 }

@@ -45,7 +45,7 @@ static uint32_t word_of(const struct pintle_linear *linear, const uint8_t *raw)
 static int32_t integer_of(const struct pintle_linear *linear, uint32_t value)
 {
     uint8_t bits = linear->bits ? linear->bits : (uint8_t)(8 * linear->bytes - linear->shift);
-    value <<= 32 - bits - linear->shift;
+    value <<= (uint8_t)(32 - bits - linear->shift);
     return linear->flags & PINTLE_LINEAR_SIGNED ? (int32_t)value >> (32 - bits)
                                                 : (int32_t)(value >> (32 - bits));
 }
@@ -154,7 +154,9 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
     struct pintle_reading *reading = sample->channel;
     struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
     uint16_t any = 0;
-    more |= silent(part, block->raw) ? PINTLE_QUALITY_BUS : 0;
+    if (silent(part, block->raw)) {
+        more |= PINTLE_QUALITY_BUS;
+    }
     *all = PINTLE_QUALITY_BUS;
     pintle_table_copy(&decode, &part->decode, sizeof decode);
     if (decode) {

@@ -216,38 +216,27 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
 
 /* --- programs --- */
 
-static const struct pintle_step *program(const struct pintle_part *part, uint8_t phase)
+static uint8_t has_end(const struct pintle_step *step)
 {
-    switch (phase) {
-    case PHASE_IDENTITY:
-        return pintle_table_pointer(&part->identity);
-    case PHASE_SETUP:
-        return pintle_table_pointer(&part->setup);
-    default:
-        return pintle_table_pointer(&part->measure);
+    uint8_t left = PINTLE_STEPS_MAX;
+    while (pintle_table_u8(&step->op) != PINTLE_OP_END && left > 0) {
+        step++;
+        left--;
     }
+    return left > 0;
 }
 
 uint8_t pintle_priv_ends(const struct pintle_part *part)
 {
-    static const uint8_t phases[] PINTLE_TABLE = { PHASE_IDENTITY, PHASE_SETUP, PHASE_MEASURE };
-    for (uint8_t i = 0; i < sizeof phases; i++) {
-        const struct pintle_step *step = program(part, pintle_table_u8(&phases[i]));
-        uint8_t left = PINTLE_STEPS_MAX;
-        while (pintle_table_u8(&step->op) != PINTLE_OP_END) {
-            step++;
-            if (--left == 0) {
-                return 0;
-            }
-        }
-    }
-    return 1;
+    return has_end(pintle_table_pointer(&part->identity))
+           && has_end(pintle_table_pointer(&part->setup))
+           && has_end(pintle_table_pointer(&part->measure));
 }
 
-/* Conditions at the beginning of the measuring are the same every time: they are asked once. */
+/* Where measuring begins. Conditions there are the same every time: they are asked once. */
 static void resolve(struct pintle_sensor *sensor)
 {
-    const struct pintle_step *at = program(sensor->part, PHASE_MEASURE);
+    const struct pintle_step *at = pintle_table_pointer(&sensor->part->measure);
     for (;;) {
         PINTLE_TABLE_ROW(struct pintle_step, step, at);
         if (step->op != PINTLE_OP_ONLY || sensor->settings[step->reg] == step->value) {
@@ -265,10 +254,12 @@ void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase)
     sensor->limit_us = 0;
     if (phase == PHASE_MEASURE) {
         sensor->at = sensor->measure;
-        return;
+    } else if (phase == PHASE_SETUP) {
+        sensor->at = pintle_table_pointer(&sensor->part->setup);
+        resolve(sensor);
+    } else {
+        sensor->at = pintle_table_pointer(&sensor->part->identity);
     }
-    sensor->at = program(sensor->part, phase);
-    resolve(sensor);
 }
 
 /* At the end of a program: which comes next? */

@@ -104,57 +104,34 @@ static void sht31_checksum(void)
 }
 
 /* SHT3x-DIS section 4.13, worked out in rational numbers. */
-static void sht31_values(void)
+/* SHT3x-DIS section 4.13, of 2^16 - 1 steps; SHTC3 section 5.11, of 2^16. */
+static void word_values(void)
 {
+#define BOTH_ENDS (PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED)
     static const struct {
+        const struct pintle_part *part;
         uint16_t st, srh;
         double celsius, percent;
         uint8_t quality[2];
     } rows[] = {
-        { 0x0000, 0x0000, -45, 0, { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
-        { 0xffff, 0xffff, 130, 100, { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
-        { 0x6666, 0x8000, 25, 50.000763, { 0, 0 } },
-        { 0x41d5, 0x3333, 0.0030518, 20, { 0, 0 } },
+        { &pintle_sht31, 0x0000, 0x0000, -45, 0, { BOTH_ENDS, 0 } },
+        { &pintle_sht31, 0xffff, 0xffff, 130, 100, { BOTH_ENDS, 0 } },
+        { &pintle_sht31, 0x6666, 0x8000, 25, 50.000763, { 0, 0 } },
+        { &pintle_sht31, 0x41d5, 0x3333, 0.0030518, 20, { 0, 0 } },
+        { &pintle_shtc3, 0x0000, 0x0000, -45, 0, { BOTH_ENDS, 0 } },
+        { &pintle_shtc3, 0xffff, 0xffff, 129.99733, 99.998474, { BOTH_ENDS, 0 } },
+        { &pintle_shtc3, 0x6666, 0x8000, 24.998932, 50, { 0, 0 } },
+        { &pintle_shtc3, 0x8000, 0x4000, 42.5, 25, { 0, 0 } },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         const uint8_t raw[6] = { (uint8_t)(rows[i].st >> 8),  (uint8_t)rows[i].st,  0,
                                  (uint8_t)(rows[i].srh >> 8), (uint8_t)rows[i].srh, 0 };
-        struct pintle_sample sample = decode(&pintle_sht31, NULL, raw, NULL);
+        struct pintle_sample sample = decode(rows[i].part, NULL, raw, NULL);
         EXPECT_NEAR(sample.channel[0].value, rows[i].celsius, 2e-5, "temperature");
         EXPECT_NEAR(sample.channel[1].value, rows[i].percent, 2e-5, "humidity");
         EXPECT(sample.channel[0].quality == rows[i].quality[0], "row %zu: T quality %02x", i,
                sample.channel[0].quality);
         EXPECT(sample.channel[1].quality == rows[i].quality[1], "row %zu: RH quality %02x", i,
-               sample.channel[1].quality);
-    }
-}
-
-/* SHTC3 section 5.11. */
-static void shtc3_values(void)
-{
-    static const struct {
-        uint16_t st, srh;
-        double celsius, percent;
-        uint8_t quality[2];
-    } rows[] = {
-        { 0x0000, 0x0000, -45, 0, { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
-        { 0xffff,
-          0xffff,
-          129.99733,
-          99.998474,
-          { PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED, 0 } },
-        { 0x6666, 0x8000, 24.998932, 50, { 0, 0 } },
-        { 0x8000, 0x4000, 42.5, 25, { 0, 0 } },
-    };
-    for (size_t i = 0; i < COUNT(rows); i++) {
-        const uint8_t raw[6] = { (uint8_t)(rows[i].st >> 8),  (uint8_t)rows[i].st,  0,
-                                 (uint8_t)(rows[i].srh >> 8), (uint8_t)rows[i].srh, 0 };
-        struct pintle_sample sample = decode(&pintle_shtc3, NULL, raw, NULL);
-        EXPECT_NEAR(sample.channel[0].value, rows[i].celsius, 2e-5, "temperature");
-        EXPECT_NEAR(sample.channel[1].value, rows[i].percent, 2e-5, "humidity");
-        EXPECT(sample.channel[0].quality == rows[i].quality[0], "row %zu: %02x", i,
-               sample.channel[0].quality);
-        EXPECT(sample.channel[1].quality == rows[i].quality[1], "row %zu: %02x", i,
                sample.channel[1].quality);
     }
 }
@@ -527,8 +504,8 @@ void add_parts_suite(void)
 {
     SUITE("parts", { "TMP102: the datasheet's tables", tmp102_tables },
           { "MCP9808: values and flags", mcp9808_values },
-          { "SHT31: the datasheet's CRC", sht31_checksum }, { "SHT31: values", sht31_values },
-          { "SHTC3: values", shtc3_values }, { "BME280: the worked example", bme280_example },
+          { "SHT31: the datasheet's CRC", sht31_checksum }, { "SHT31, SHTC3: values", word_values },
+          { "BME280: the worked example", bme280_example },
           { "BME280: humidity against double precision", bme280_humidity },
           { "BME280: power-on values", bme280_power_on },
           { "DS3231: time and temperature", ds3231_blocks }, { "every note", every_note },

@@ -22,6 +22,7 @@ struct typed {
     uint8_t segments;
     bool really; /* the first time round it is only read */
     enum pintle_status status;
+    struct pintle_problem *problem;
 };
 
 /* Words, with any number of blanks between. */
@@ -167,6 +168,27 @@ static bool do_fetch(struct typed *t)
 
 /* --- by register, in the way of the sensor that sits there --- */
 
+static void no_register(const struct typed *t, const char *word)
+{
+    const struct pintle_sheet *sheet = t->sensor->sheet;
+    const char **names = g_new0(const char *, sheet->reg_count + 1u);
+    for (unsigned i = 0; i < sheet->reg_count; i++) {
+        names[i] = sheet->regs[i].name;
+    }
+    const char *nearest = pintle_problem_nearest(word, names, sheet->reg_count);
+    if (nearest) {
+        pintle_problem_set(t->problem, PINTLE_FAILURE_USE,
+                           "a %s has no register '%s'; did you mean '%s'?", sheet->part->name, word,
+                           nearest);
+    } else {
+        pintle_problem_set(t->problem, PINTLE_FAILURE_USE,
+                           "a %s has no register '%s'; 'pintle regs %s' names them, and a number "
+                           "will do",
+                           sheet->part->name, word, t->sensor->name);
+    }
+    g_free(names);
+}
+
 /* A name of the sensor's part, or a number; a number's width is one byte. */
 static bool take_register(struct typed *t, struct pintle_reg *reg)
 {
@@ -179,7 +201,11 @@ static bool take_register(struct typed *t, struct pintle_reg *reg)
         }
     }
     guint64 address = 0;
+    const char *word = t->word[t->at];
     bool ok = number(t, 0, 0xffff, &address);
+    if (!ok && word) {
+        no_register(t, word);
+    }
     *reg = (struct pintle_reg)PINTLE_REG((uint16_t)address, 1, 0);
     return ok;
 }
@@ -298,7 +324,7 @@ bool pintle_trace_typed(struct pintle_station *station, const char *text,
 {
     char **halves = g_strsplit(text, ":", 2);
     char **words = split(text[0] ? halves[0] : "");
-    struct typed t = { .station = station };
+    struct typed t = { .station = station, .problem = problem };
     int bus = words[0] ? pintle_rig_find_bus(station->rig, words[0]) : -1;
     t.bus = (unsigned)MAX(bus, 0);
     bool ok = bus >= 0 && (!words[1] || !words[2]) && take_place(&t, words[1]);

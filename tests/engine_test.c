@@ -150,6 +150,17 @@ static void out_of_turn(void)
                    part->name);
         }
         (void)!pintle_sensor_start(&bench.sensor);
+        pintle_sim_pass(&bench.sim, 200000000 - bench.sim.now_us);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        const struct pintle_sample back = sample;
+        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+                   && memcmp(&sample, &back, sizeof sample) == 0,
+               "%s: a start that failed is forgotten with the next", part->name);
+        pintle_sim_calm(&bench.sim);
+        struct pintle_sim_fault still = out;
+        still.to_us = UINT64_MAX;
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &still), PINTLE_OK);
+        (void)!pintle_sensor_start(&bench.sensor);
         EXPECT(pintle_sensor_prove(&bench.sensor) != PINTLE_OK
                    && pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT,
                "%s: a proof ends what was begun", part->name);

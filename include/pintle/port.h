@@ -30,7 +30,8 @@ struct pintle_segment {
     uint16_t length;
 };
 
-/* Taking turns on a bus. Either may be null: nobody else is there. */
+/* Taking turns on a bus. Either may be null: nobody else is there. Sensors look at that when they
+ * are set up. */
 struct pintle_claims {
     /* Wait until nobody else holds the bus, and hold it. TIME_LIMIT where that takes too long. The
      * core claims a bus once at a time and never while it holds another. */

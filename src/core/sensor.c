@@ -163,6 +163,7 @@ static void begin_measuring(struct pintle_sensor *sensor)
 {
     uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
     sensor->flags &= (uint8_t)~SENSOR_AGAIN;
+    sensor->status = PINTLE_OK;
     if (!set_up) {
         begin(sensor);
         return;

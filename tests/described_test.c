@@ -354,10 +354,32 @@ static void inputs_as_the_rig_says(void)
     scratch_remove(folder);
 }
 
+/* Nobody drives the line: that is no other part's identity, however wide it is. */
+static void nobody_has_no_identity(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "w", "");
+    for (unsigned width = 1; width <= 2; width++) {
+        char *rig = g_strdup_printf(
+            "board { world = \"w\" }\n"
+            "part WIDE { bus = \"spi\" read-bit = 0x80\n"
+            " register WHO { address = 0x0f width = %u access = \"read\" }\n"
+            " identity = { \"expect WHO 0x32\" }  measure = { \"read WHO\" }\n"
+            " channel x { quantity = \"voltage\" bytes = 1 range = { 0, 1 } } }\n"
+            "bus main { kind = \"spi\" }\nsensor a { part = \"WIDE\" select = \"S1\" }\n",
+            width);
+        file_write(folder, "x.rig", rig);
+        expect_said(folder, "read --rig x.rig", 1, "nothing answered");
+        g_free(rig);
+    }
+    scratch_remove(folder);
+}
+
 void add_described_suite(void)
 {
     SUITE("described", { "in every command", in_every_command }, { "mistakes", mistakes },
           { "like the catalogue's", like_the_catalogues },
           { "what a description knows", what_a_description_knows },
-          { "inputs as the rig says", inputs_as_the_rig_says });
+          { "inputs as the rig says", inputs_as_the_rig_says },
+          { "nobody has no identity", nobody_has_no_identity });
 }

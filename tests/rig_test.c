@@ -62,7 +62,7 @@ static void mistakes_in_a_rig(void)
           "a TMP102 has no channel 'humidity'" },
         { "a unit of something else",
           BUS "sensor a { part = \"TMP102\" address = 0x48 channel temperature { unit = \"Pa\" } }",
-          "temperature is not measured in 'Pa'; there are degC, degF, K" },
+          "temperature is not measured in 'Pa'; there are degC, degF, K." },
         { "another port", "board { port = \"usb\" }", "there is no port 'usb' in this build" },
         { "a cable below zero", "bus b { cable = -1 }", "'cable' cannot be -1" },
         { "another depth", "board { depth = \"atoms\" }", "there is no depth 'atoms'" },

@@ -32,8 +32,9 @@ bool pintle_unit_named(const char *symbol, enum pintle_quantity quantity, enum p
         pintle_problem_set(problem, PINTLE_FAILURE_USE, "there is no unit '%s'; there are %s",
                            symbol, all);
     } else {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is not measured in '%s'; there are %s",
-                           pintle_quantity_word(quantity), symbol, all);
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is not measured in '%s'; %s%s",
+                           pintle_quantity_word(quantity), symbol,
+                           all[0] ? "there are " : "it is shown as it is", all);
     }
     g_free(all);
     return ok;

@@ -66,7 +66,6 @@ static void mistakes_in_a_rig(void)
         { "a unit of time",
           BUS "sensor a { part = \"DS3231\" address = 0x68 channel time { unit = \"s\" } }",
           "time is not measured in 's'; it is shown as it is" },
-        { "another port", "board { port = \"usb\" }", "there is no port 'usb' in this build" },
         { "a cable below zero", "bus b { cable = -1 }", "'cable' cannot be -1" },
         { "another depth", "board { depth = \"atoms\" }", "there is no depth 'atoms'" },
         { "another kind of bus", "bus b { kind = \"can\" }", "there are i2c, spi and onewire" },

@@ -155,11 +155,15 @@ static void the_card(void)
         { "wiring --rig wires.rig", 0, "Nothing speaks against switching on." },
         { "parts --rig wires.rig", 0, ": a" },
         { "read --rig wires.rig", 2, "names no world; add world = " },
+        { "wiring --rig later.rig", 0, "Nothing speaks against switching on." },
+        { "parts --rig later.rig", 0, ": a" },
+        { "read --rig later.rig", 2, "there is no port 'usb' in this build" },
         { "wiring --demo sea", 2, "it takes no names" },
         { "wiring", 2, "which rig?" },
     };
     char *folder = scratch_make();
-    file_write(folder, "wires.rig", "bus aft { pull-up = 4700 }\n" ONE); /* and no world yet */
+    file_write(folder, "wires.rig", "bus aft { pull-up = 4700 }\n" ONE); /* and no world yet, */
+    file_write(folder, "later.rig", "board { port = \"usb\" }\nbus aft { pull-up = 4700 }\n" ONE);
     for (size_t i = 0; i < COUNT(rows); i++) {
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }

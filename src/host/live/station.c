@@ -152,6 +152,12 @@ static void connect(struct pintle_station *station)
 struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
                                            struct pintle_problem *problem)
 {
+    if (strcmp(rig->port, "sim") != 0) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "%s: there is no port '%s' in this build; it has 'sim'", rig->path,
+                           rig->port);
+        return NULL;
+    }
     if (rig->conflict) {
         pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s", rig->conflict);
         return NULL;

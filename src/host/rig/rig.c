@@ -38,6 +38,7 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
     const char *world = cfg_getstr(cfg, "board|world");
     const char *runs = cfg_getstr(cfg, "log|folder");
     rig->board = own(rig, g_strdup(cfg_getstr(cfg, "board|name")));
+    rig->port = own(rig, g_strdup(cfg_getstr(cfg, "board|port")));
     rig->logic_v = cfg_getfloat(cfg, "board|logic");
     rig->wires = strcmp(cfg_getstr(cfg, "board|depth"), "wires") == 0;
     rig->world_path = world ? own(rig, g_build_filename(rig->folder, world, NULL)) : NULL;

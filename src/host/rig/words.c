@@ -27,15 +27,6 @@ static int check_address(cfg_t *cfg, cfg_opt_t *opt)
     return 0;
 }
 
-static int check_port(cfg_t *cfg, cfg_opt_t *opt)
-{
-    if (strcmp(last_string(opt), "sim") == 0) {
-        return 0;
-    }
-    return pintle_priv_conf_complain(cfg, "there is no port '%s' in this build; it has 'sim'",
-                                     last_string(opt));
-}
-
 static int check_depth(cfg_t *cfg, cfg_opt_t *opt)
 {
     const char *depth = last_string(opt);
@@ -96,7 +87,6 @@ static int check_frozen(cfg_t *cfg, cfg_opt_t *opt)
 
 void pintle_priv_rig_words(cfg_t *cfg)
 {
-    cfg_set_validate_func(cfg, "board|port", check_port);
     cfg_set_validate_func(cfg, "board|depth", check_depth);
     cfg_set_validate_func(cfg, "bus|kind", pintle_priv_check_kind);
     static const char *const figures[] = {

@@ -54,6 +54,7 @@ struct pintle_rig {
     char *folder; /* where its calibration and its runs go by default */
     char *text;   /* the file's content */
     char *board;
+    char *port;             /* what its buses are reached through: "sim" */
     bool wires;             /* simulate down to the lines */
     double logic_v;         /* of the board's pins */
     const char *world_path; /* null: the rig has no world */

@@ -112,6 +112,15 @@ bool cli_format(const char *name, enum format *format, struct pintle_problem *pr
                                  "there is no format '%s'; there are text, csv and senml", name);
 }
 
+bool cli_units_fit(char *const *units, enum format format, enum format last,
+                   struct pintle_problem *problem)
+{
+    return !units || format <= last
+           || pintle_problem_set(
+               problem, PINTLE_FAILURE_USE,
+               "this format has base units always; leave --unit or --format away");
+}
+
 static void remark(const char *sentence)
 {
     cli_say("pintle: %s.", sentence);

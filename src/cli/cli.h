@@ -55,6 +55,10 @@ void cli_end(void);
 /* "text", "csv" or "senml" (null: text). */
 bool cli_format(const char *name, enum format *format, struct pintle_problem *problem);
 
+/* Formats behind `last` have base units: is none asked for with them? */
+bool cli_units_fit(char *const *units, enum format format, enum format last,
+                   struct pintle_problem *problem);
+
 /* Load the rig with its kept corrections and open a station on it. */
 bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
               struct pintle_station **station, struct pintle_problem *problem);

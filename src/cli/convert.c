@@ -318,7 +318,8 @@ static int run(int argc, char **argv)
     request.raw = g_byte_array_new();
     request.trim = g_byte_array_new();
     struct pintle_rig *rig = NULL;
-    bool ok = cli_format(options.format, &request.format, &problem);
+    bool ok = cli_format(options.format, &request.format, &problem)
+              && cli_units_fit(options.units, request.format, FORMAT_CSV, &problem);
     if (ok && (options.rig.rig || options.rig.demo)) {
         rig = cli_rig(&options.rig, &problem);
         ok = rig != NULL;

@@ -349,6 +349,7 @@ static int run(int argc, char **argv)
                           argv[1]);
     }
     if (!cli_format(options.format, &format, &problem)
+        || !cli_units_fit(options.rig.units, format, FORMAT_TEXT, &problem)
         || !cli_open(&options.rig, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }

@@ -132,6 +132,7 @@ static int run(int argc, char **argv)
     enum format format = FORMAT_TEXT;
     int status = 0;
     if (!cli_format(format_name, &format, &problem)
+        || !cli_units_fit(options.units, format, FORMAT_CSV, &problem)
         || !cli_open(&options, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }

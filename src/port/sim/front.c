@@ -81,9 +81,10 @@ static void take_of_word(struct pintle_sim_chip *chip, uint8_t byte)
     struct pintle_sim_front *f = &chip->front;
     uint8_t width = width_of(chip);
     f->word = f->word << 8 | byte;
-    if (f->count++ == width) {
+    if (f->count == width) {
         chip->model->put(chip, f->reg, f->word);
     }
+    f->count = (uint8_t)(f->count + (f->count <= width));
 }
 
 uint8_t pintle_priv_sim_front_write(struct pintle_sim_chip *chip, uint8_t byte)

@@ -47,8 +47,8 @@ int main(int argc, char **argv)
     if (!station || argc != 3) {
         return 2;
     }
-    pintle_station_round(station);
-    pintle_station_round(station);
+    pintle_station_round(station, NULL);
+    pintle_station_round(station, NULL);
     long count = atol(argv[2]);
     int64_t slot = pintle_station_now(station) / 60000000 * 60000000;
     double begun = now();

@@ -6,6 +6,7 @@
 #include <stdio.h>
 
 #include "pintle/host/check/scan.h"
+#include "pintle/host/sim/sim.h"
 
 static const char rig_text[] = "board { depth = \"wires\" world = \"wrong.world\" }\n"
                                "bus cabin { }\nbus aft { }\n"
@@ -68,7 +69,8 @@ static bool scan(const char *folder)
                    f->text);
         }
     }
-    printf("  %u amiss, after %.2f s\n", found->amiss, (double)station->sim.now_us / 1e6);
+    printf("  %u amiss, after %.2f s\n", found->amiss,
+           (double)pintle_station_sim(station)->now_us / 1e6);
     pintle_scan_free(found);
     pintle_station_free(station);
     pintle_rig_free(rig);

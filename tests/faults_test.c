@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "pintle/host/check/scan.h"
+#include "pintle/host/sim/sim.h"
 #include "pintle/host/check/wiring.h"
 
 #define TRANSFERS 1
@@ -230,7 +231,7 @@ static unsigned scan_is(const char *folder, const struct row *row, const char *d
            scan->count ? scan->finding[0]->where : "",
            scan->count ? scan->finding[0]->text : "nothing");
     EXPECT(scan->amiss == row->amiss, "%s over %s: %u amiss", row->name, depth, scan->amiss);
-    unsigned took = (unsigned)station->sim.now_us - 10000;
+    unsigned took = (unsigned)pintle_station_sim(station)->now_us - 10000;
     EXPECT(took < 5000000, "%s over %s took %u us", row->name, depth, took);
     pintle_scan_free(scan);
     pintle_station_free(station);
@@ -277,11 +278,11 @@ static void in_any_trouble(void)
                 .trouble = (uint8_t)(1u << rand() % 8),
                 .amount = (uint32_t)(rand() % 300),
             };
-            CU_ASSERT_EQUAL(pintle_sim_add_fault(&station->sim, &fault), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sim_add_fault(pintle_station_sim(station), &fault), PINTLE_OK);
         }
-        uint64_t before = station->sim.now_us;
+        uint64_t before = pintle_station_sim(station)->now_us;
         struct pintle_scan *scan = pintle_scan_run(station);
-        longest = MAX(longest, (unsigned)(station->sim.now_us - before));
+        longest = MAX(longest, (unsigned)(pintle_station_sim(station)->now_us - before));
         amiss += scan->amiss;
         for (unsigned f = 0; f < scan->count; f++) {
             EXPECT(scan->finding[f]->text[0] && !strchr(scan->finding[f]->text, '{'),

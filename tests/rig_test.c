@@ -3,6 +3,7 @@
 
 #include "pintle/host/keep/calibration.h"
 #include "pintle/host/live/station.h"
+#include "pintle/host/sim/sim.h"
 
 #define WORLD "board { world = \"x.rig\" }\n"
 #define SPI "bus main { kind = \"spi\" }\n"
@@ -272,9 +273,10 @@ static void every_fault_counts(void)
     struct pintle_rig *rig = pintle_rig_load(path, &problem);
     struct pintle_station *station = rig ? pintle_station_open(rig, 0, &problem) : NULL;
     CU_ASSERT_PTR_NOT_NULL_FATAL(station);
-    EXPECT(station->sim.faults == COUNT(wanted), "%u faults", station->sim.faults);
-    for (size_t i = 0; i < COUNT(wanted) && i < station->sim.faults; i++) {
-        const struct pintle_sim_fault *is = &station->sim.fault[i];
+    EXPECT(pintle_station_sim(station)->faults == COUNT(wanted), "%u faults",
+           pintle_station_sim(station)->faults);
+    for (size_t i = 0; i < COUNT(wanted) && i < pintle_station_sim(station)->faults; i++) {
+        const struct pintle_sim_fault *is = &pintle_station_sim(station)->fault[i];
         EXPECT(is->kind == wanted[i].kind && is->chip == wanted[i].chip
                    && is->to_us == wanted[i].to_us && is->trouble == wanted[i].trouble
                    && is->amount == wanted[i].amount,

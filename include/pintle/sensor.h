@@ -117,4 +117,11 @@ struct pintle_turn {
  * share one clock. Returns how many failed; each turn's status says how. */
 size_t pintle_round(struct pintle_turn *turns, size_t count);
 
+/* The same in pieces, for those who wait themselves. Start every sensor; collect what is ready,
+ * again and again: microseconds until that is worth it once more, UINT32_MAX when the round is
+ * over; then end it. Ended before, what is not there yet is marked, CLOCK_STOPPED. */
+void pintle_round_start(struct pintle_turn *turns, size_t count);
+uint32_t pintle_round_collect(struct pintle_turn *turns, size_t count);
+size_t pintle_round_end(struct pintle_turn *turns, size_t count);
+
 #endif

@@ -155,6 +155,28 @@ void cli_trace(struct pintle_trace *trace)
     tracing = trace;
 }
 
+/* What the command asks for and the rig's port cannot do. */
+static bool port_can(const struct rig_options *options, const struct pintle_rig *rig,
+                     struct pintle_problem *problem)
+{
+    struct pintle_problem unknown = { 0 };
+    const struct pintle_platform *platform = pintle_platform_find(rig->port, &unknown);
+    if (platform && options->at && !platform->pass) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--at begins at another moment, and on port '%s' time is real; "
+                                  "leave it away, or take a rig of the simulation",
+                                  platform->name);
+    }
+    if (platform && tracing && !platform->listen) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "trace watches the lines, which port '%s' cannot; take a rig of the simulation, or a "
+            "logic analyser",
+            platform->name);
+    }
+    return true;
+}
+
 bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
               struct pintle_station **station, struct pintle_problem *problem)
 {
@@ -172,6 +194,7 @@ bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
                   || pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                         "the rig has no sensor yet; 'pintle scan' shows who "
                                         "answers on its buses, then add a sensor section for each");
+    usable = usable && port_can(options, *rig, problem);
     *station = usable ? pintle_station_open(*rig, at, problem) : NULL;
     if (!*station) {
         pintle_rig_free(*rig);

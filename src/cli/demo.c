@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
+#include "pintle/host/draw/draw.h"
 #include "pintle/host/run/run.h"
 
 /* A stop of the tour: what is said, then the command that is run. */
@@ -81,6 +82,10 @@ static int run_stop(const struct stop *stop)
 
 static int plot_newest(void)
 {
+    if (!pintle_draw_can()) {
+        cli_say("this build has no plotting, so the day is not drawn");
+        return 0;
+    }
     char name[16];
     g_snprintf(name, sizeof name, "%u", pintle_run_last("sloop-runs"));
     const struct stop stop = { "The day as a picture, the gap where the plug was out.",

@@ -300,9 +300,14 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
         return cli_fail(&problem);
     }
     rig->every_us = logging.every_us;
+    bool simulated = station->platform->pass != NULL;
+    if (options->real_time && !simulated) {
+        return cli_misuse("--real-time is for the simulation; on port '%s' time is real anyway",
+                          rig->port);
+    }
     if (options->real_time) {
-        pintle_station_pace(station);
-    } else if (!options->length) {
+        station->platform->pace(station);
+    } else if (simulated && !options->length) {
         logging.for_us = 86400000000;
         cli_say("logging one simulated day; --for sets another length, --real-time the real pace");
     }
@@ -326,7 +331,7 @@ static int run(int argc, char **argv)
         RIG_OPTIONS(options.rig),
         UNIT_OPTION(options.rig),
         { "for", 0, 0, G_OPTION_ARG_STRING, &options.length,
-          "how long (until stopped; in simulated time one day)", "DURATION" },
+          "how long (until stopped; in the simulation one day)", "DURATION" },
         { "every", 0, 0, G_OPTION_ARG_STRING, &options.every, "instead of the rig's interval",
           "DURATION" },
         { "into", 0, 0, G_OPTION_ARG_FILENAME, &options.into, "folder of run folders", "DIR" },

@@ -10,8 +10,14 @@ static void start(struct pintle_turn *turn)
     pintle_priv_mark_failed(turn->sensor, &turn->sample);
 }
 
-/* Collect whatever is ready; returns the shortest wait of the rest, or UINT32_MAX. */
-static uint32_t collect(struct pintle_turn *turns, size_t count)
+void pintle_round_start(struct pintle_turn *turns, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        start(&turns[i]);
+    }
+}
+
+uint32_t pintle_round_collect(struct pintle_turn *turns, size_t count)
 {
     uint32_t shortest = UINT32_MAX;
     for (size_t i = 0; i < count; i++) {
@@ -30,22 +36,25 @@ static uint32_t collect(struct pintle_turn *turns, size_t count)
     return shortest;
 }
 
-size_t pintle_round(struct pintle_turn *turns, size_t count)
+size_t pintle_round_end(struct pintle_turn *turns, size_t count)
 {
     size_t failed = 0;
     for (size_t i = 0; i < count; i++) {
-        start(&turns[i]);
-    }
-    uint32_t wait = collect(turns, count);
-    while (wait != UINT32_MAX && pintle_priv_sleep(turns[0].sensor->clock, wait) == PINTLE_OK) {
-        wait = collect(turns, count);
-    }
-    for (size_t i = 0; i < count; i++) {
-        if (turns[i].status == PINTLE_NOT_READY) { /* its clock does not move */
+        if (turns[i].status == PINTLE_NOT_READY) {
             pintle_priv_mark_failed(turns[i].sensor, &turns[i].sample);
             turns[i].status = PINTLE_CLOCK_STOPPED;
         }
         failed += turns[i].status != PINTLE_OK;
     }
     return failed;
+}
+
+size_t pintle_round(struct pintle_turn *turns, size_t count)
+{
+    pintle_round_start(turns, count);
+    uint32_t wait = pintle_round_collect(turns, count);
+    while (wait != UINT32_MAX && pintle_priv_sleep(turns[0].sensor->clock, wait) == PINTLE_OK) {
+        wait = pintle_round_collect(turns, count);
+    }
+    return pintle_round_end(turns, count);
 }

@@ -133,6 +133,12 @@ void pintle_priv_scan_judge(const struct scanning *s, struct pintle_finding *fin
     (finding->sensor >= 0 ? judge_expected : judge_stranger)(s, finding);
 }
 
+bool pintle_priv_scan_look(const struct scanning *s, struct pintle_look *look)
+{
+    const struct pintle_platform *platform = s->station->platform;
+    return platform->look && platform->look(s->station, s->bus, look);
+}
+
 struct pintle_scan *pintle_scan_run(struct pintle_station *station)
 {
     static void (*const ask[])(const struct scanning *s) = { pintle_priv_scan_i2c,

@@ -36,6 +36,9 @@ const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
 /* Something answers at the finding's place: is it what is expected, or who is it? */
 void pintle_priv_scan_judge(const struct scanning *s, struct pintle_finding *finding);
 
+/* Look at the bus's lines. False: that cannot be done here. */
+bool pintle_priv_scan_look(const struct scanning *s, struct pintle_look *look);
+
 void pintle_priv_scan_i2c(const struct scanning *s);
 void pintle_priv_scan_spi(const struct scanning *s);
 void pintle_priv_scan_onewire(const struct scanning *s);

@@ -88,16 +88,14 @@ static unsigned count_answers(const struct scanning *s)
  * afterwards. */
 void pintle_priv_scan_i2c(const struct scanning *s)
 {
-    struct pintle_bitbang_look look = { 0 };
-    bool wires = s->station->rig->wires;
+    struct pintle_look looked = { 0 };
+    const struct pintle_bitbang_look *look = &looked.i2c;
+    bool wires = pintle_priv_scan_look(s, &looked);
     uint32_t speed_hz = s->station->rig->bus[s->bus].speed_hz;
-    if (wires) {
-        pintle_bitbang_i2c_look(&s->station->cable[s->bus].i2c_master, &look);
-    }
     enum pintle_status status = try_bus(s);
     if (status != PINTLE_OK && status != PINTLE_NO_ANSWER) {
         pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN,
-                             wires ? hint_of(&look, speed_hz) : hint_without_pins(status));
+                             wires ? hint_of(look, speed_hz) : hint_without_pins(status));
         return;
     }
     if (status == PINTLE_OK && pintle_i2c_probe(&s->station->i2c[s->bus], 0x08) == PINTLE_OK
@@ -105,7 +103,7 @@ void pintle_priv_scan_i2c(const struct scanning *s)
         pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_EVERYBODY);
         return;
     }
-    if (wires && is_slow(&look, speed_hz)) {
+    if (wires && is_slow(look, speed_hz)) {
         pintle_priv_scan_bus(s, PINTLE_FINDING_MARGINAL, PINTLE_HINT_SLOW_RISE);
     }
     for (uint8_t address = 0x08; address <= 0x77; address++) {

@@ -121,14 +121,11 @@ static bool expects(const struct scanning *s)
 /* Where the pin can be looked at, a short and a missing pull-up are told apart. */
 static enum pintle_hint why_low(const struct scanning *s)
 {
-    if (!s->station->rig->wires) {
-        return PINTLE_HINT_LINE_LOW;
-    }
-    enum pintle_status status =
-        pintle_bitbang_onewire_look(&s->station->cable[s->bus].onewire_master);
-    return status == PINTLE_DATA_STUCK   ? PINTLE_HINT_LINE_SHORTED
-           : status == PINTLE_NO_PULL_UP ? PINTLE_HINT_LINE_FLOATS
-                                         : PINTLE_HINT_LINE_LOW;
+    struct pintle_look look = { .onewire = PINTLE_OK };
+    (void)pintle_priv_scan_look(s, &look);
+    return look.onewire == PINTLE_DATA_STUCK   ? PINTLE_HINT_LINE_SHORTED
+           : look.onewire == PINTLE_NO_PULL_UP ? PINTLE_HINT_LINE_FLOATS
+                                               : PINTLE_HINT_LINE_LOW;
 }
 
 /* A code that came with a wrong CRC in every pass may have cost the others their turn. */

@@ -163,13 +163,13 @@ static const struct {
         const char *name;
     } row[4];
 } lines[] = {
-    { 2, { { PINTLE_SIM_DATA, "data" }, { PINTLE_SIM_CLOCK, "clock" } } },
+    { 2, { { PINTLE_LINE_DATA, "data" }, { PINTLE_LINE_CLOCK, "clock" } } },
     { 4,
-      { { PINTLE_SIM_DATA, "data" },
-        { PINTLE_SIM_DATA_IN, "data-in" },
-        { PINTLE_SIM_CLOCK, "clock" },
-        { PINTLE_SIM_SELECT, "select" } } },
-    { 1, { { PINTLE_SIM_DATA, "data" } } },
+      { { PINTLE_LINE_DATA, "data" },
+        { PINTLE_LINE_DATA_IN, "data-in" },
+        { PINTLE_LINE_CLOCK, "clock" },
+        { PINTLE_LINE_SELECT, "select" } } },
+    { 1, { { PINTLE_LINE_DATA, "data" } } },
 };
 
 static void draw_row(const struct pintle_trace *trace, const struct transfer *transfer,
@@ -192,9 +192,9 @@ static void draw_row(const struct pintle_trace *trace, const struct transfer *tr
     for (unsigned i = 0; i < count; i++) {
         uint8_t line = lines[transfer->on->kind].row[i].line;
         double base = step * (count - 1 - i);
-        plcol0(line == PINTLE_SIM_CLOCK ? CLOCK : DATA);
+        plcol0(line == PINTLE_LINE_CLOCK ? CLOCK : DATA);
         draw_steps(trace, transfer,
-                   (uint8_t)(line == PINTLE_SIM_SELECT ? line + transfer->select : line), base,
+                   (uint8_t)(line == PINTLE_LINE_SELECT ? line + transfer->select : line), base,
                    0.7 * step, left, end);
         plmtex("lv", 0.6, (base + 0.35 * step + 0.2) / 2.8, 1,
                lines[transfer->on->kind].row[i].name);

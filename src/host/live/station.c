@@ -1,12 +1,6 @@
 #include "pintle/host/live/station.h"
 
 #include <glib.h>
-#include <string.h>
-#include <time.h>
-
-#include "host/live/world.h"
-
-#define DEFAULT_BEGAN_US 1781222400000000 /* 2026-06-12T00:00:00Z */
 
 enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
                                        const struct pintle_part *part, unsigned bus,
@@ -51,129 +45,61 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
     return true;
 }
 
-static bool string_i2c(struct pintle_station *station, uint16_t i)
-{
-    struct pintle_cable *cable = &station->cable[i];
-    pintle_sim_i2c_wires_init(&cable->i2c, &station->sim, i, cable->pull_up_ohm,
-                              cable->capacitance_pf);
-    enum pintle_status status = pintle_bitbang_i2c_init(
-        &cable->i2c_master, pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_DATA),
-        pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
-        station->rig->bus[i].speed_hz);
-    station->i2c[i] = pintle_bitbang_i2c_bus(&cable->i2c_master);
-    return status == PINTLE_OK;
-}
-
-static bool string_spi(struct pintle_station *station, uint16_t i)
-{
-    struct pintle_cable *cable = &station->cable[i];
-    pintle_sim_spi_wires_init(&cable->spi, &station->sim, i);
-    unsigned selects = station->rig->bus[i].selects;
-    cable->selects = g_new0(struct pintle_pin, selects + 1);
-    for (unsigned k = 0; k < selects; k++) {
-        cable->selects[k] = pintle_sim_spi_pin(&cable->spi, (uint8_t)(PINTLE_SIM_SELECT + k));
-    }
-    pintle_bitbang_spi_init(&cable->spi_master, pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_CLOCK),
-                            pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA),
-                            pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA_IN), cable->selects,
-                            (uint8_t)selects, station->clock);
-    station->spi[i] = pintle_bitbang_spi_bus(&cable->spi_master);
-    return true;
-}
-
-static bool string_onewire(struct pintle_station *station, uint16_t i)
-{
-    struct pintle_cable *cable = &station->cable[i];
-    pintle_sim_onewire_wires_init(&cable->onewire, &station->sim, i, cable->pull_up_ohm,
-                                  cable->capacitance_pf);
-    enum pintle_status status = pintle_bitbang_onewire_init(
-        &cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire), station->clock);
-    station->onewire[i] = pintle_bitbang_onewire_bus(&cable->onewire_master);
-    return status == PINTLE_OK;
-}
-
-/* Put lines and a bit-banged master under each bus. The chips are on them already. */
-static bool string_wires(struct pintle_station *station, struct pintle_problem *problem)
-{
-    static bool (*const string[])(struct pintle_station * station,
-                                  uint16_t i) = { string_i2c, string_spi, string_onewire };
-    for (uint16_t i = 0; i < station->rig->buses; i++) {
-        const struct pintle_rig_bus *bus = &station->rig->bus[i];
-        if (!string[bus->kind](station, i)) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_USE, "bus '%s' cannot run at %u Hz",
-                                      bus->name, bus->speed_hz);
-        }
-    }
-    return true;
-}
-
-/* With room for whatever the world may hold: every chip and every fault has braces of its own. */
-static struct pintle_station *make(const struct pintle_rig *rig, char *world)
+static struct pintle_station *make(const struct pintle_rig *rig,
+                                   const struct pintle_platform *platform)
 {
     struct pintle_station *station = g_new0(struct pintle_station, 1);
-    unsigned braces = 1;
-    for (const char *at = world; *at; at++) {
-        braces += *at == '{';
-    }
-    braces = MIN(braces, UINT16_MAX);
-    const struct pintle_sim_room room = { .bus = g_new0(struct pintle_sim_bus, rig->buses),
-                                          .chip = g_new0(struct pintle_sim_chip, braces),
-                                          .fault = g_new0(struct pintle_sim_fault, braces),
-                                          .buses = (uint16_t)rig->buses,
-                                          .chips = (uint16_t)braces,
-                                          .faults = (uint16_t)braces };
-    pintle_sim_init_in(&station->sim, &room, DEFAULT_BEGAN_US, 1);
     station->rig = rig;
-    station->world = world;
+    station->platform = platform;
     station->i2c = g_new0(struct pintle_i2c, rig->buses);
     station->spi = g_new0(struct pintle_spi, rig->buses);
     station->onewire = g_new0(struct pintle_onewire, rig->buses);
-    station->cable = g_new0(struct pintle_cable, rig->buses);
     station->rigged = g_new0(struct pintle_rigged, rig->sensors);
     station->turn = g_new0(struct pintle_turn, rig->sensors);
     return station;
 }
 
-static void connect(struct pintle_station *station)
+static const char *name_of(const struct pintle_rig *rig)
 {
-    struct pintle_sim *sim = &station->sim;
-    station->clock = pintle_sim_clock(sim);
-    for (uint16_t i = 0; i < station->rig->buses; i++) {
-        sim->bus[i].bit_ns = 1000000000u / station->rig->bus[i].speed_hz;
-        sim->bus[i].shared = station->rig->bus[i].shared;
-        station->i2c[i] = pintle_sim_i2c(sim, i);
-        station->spi[i] = pintle_sim_spi(sim, i);
-        station->onewire[i] = pintle_sim_onewire(sim, i);
-        station->cable[i].pull_up_ohm = 4700;
-        station->cable[i].capacitance_pf = 100;
+    return rig->path ? rig->path : "the built-in rig";
+}
+
+/* What only makes sense where time and lines are simulated. */
+static bool makes_sense(const struct pintle_rig *rig, const struct pintle_platform *platform,
+                        int64_t at_us, struct pintle_problem *problem)
+{
+    if (rig->conflict) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s", rig->conflict);
     }
+    if (at_us > 0 && !platform->pass) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "on port '%s' time is real, and nothing can begin at another "
+                                  "moment; leave --at away, or take a rig of the simulation",
+                                  platform->name);
+    }
+    if (rig->wires && !platform->listen) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "%s: on port '%s' the lines cannot be watched; depth = \"wires\" "
+                                  "is for the simulation, take it out of the board section",
+                                  name_of(rig), platform->name);
+    }
+    return true;
 }
 
 struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
                                            struct pintle_problem *problem)
 {
-    if (strcmp(rig->port, "sim") != 0) {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                           "%s: there is no port '%s' in this build; it has 'sim'", rig->path,
-                           rig->port);
+    struct pintle_problem unknown = { 0 };
+    const struct pintle_platform *platform = pintle_platform_find(rig->port, &unknown);
+    if (!platform) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: %s", name_of(rig), unknown.text);
         return NULL;
     }
-    if (rig->conflict) {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s", rig->conflict);
+    if (!makes_sense(rig, platform, at_us, problem)) {
         return NULL;
     }
-    char *world = NULL;
-    if (!pintle_priv_world_text(rig, &world, problem)) {
-        return NULL;
-    }
-    struct pintle_station *station = make(rig, world);
-    connect(station);
-    bool ok = pintle_priv_world_build(station, problem)
-              && (!rig->wires || string_wires(station, problem));
-    for (unsigned i = 0; i < rig->buses; i++) {
-        station->spi[i].top_hz = rig->bus[i].speed_hz;
-        station->i2c[i].sole_master = station->spi[i].sole_master = !rig->bus[i].shared;
-    }
+    struct pintle_station *station = make(rig, platform);
+    bool ok = platform->open(station, problem);
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
         ok = build_sensor(station, i, problem);
     }
@@ -181,8 +107,8 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
         pintle_station_free(station);
         return NULL;
     }
-    if (at_us > (int64_t)station->sim.now_us) {
-        pintle_sim_pass(&station->sim, (uint64_t)at_us - station->sim.now_us);
+    if (platform->pass) {
+        platform->pass(station, (uint64_t)at_us);
     }
     return station;
 }
@@ -192,22 +118,10 @@ void pintle_station_free(struct pintle_station *station)
     if (!station) {
         return;
     }
-    for (unsigned i = 0; i < station->curve_count; i++) {
-        g_free((void *)(uintptr_t)station->curves[i].points);
-    }
-    for (unsigned i = 0; i < station->rig->buses; i++) {
-        g_free(station->cable[i].selects);
-    }
-    g_free(station->curves);
-    g_free(station->world);
-    g_free(station->steps);
-    g_free(station->sim.bus);
-    g_free(station->sim.chip);
-    g_free(station->sim.fault);
+    station->platform->close(station);
     g_free(station->i2c);
     g_free(station->spi);
     g_free(station->onewire);
-    g_free(station->cable);
     g_free(station->rigged);
     g_free(station->turn);
     g_free(station);
@@ -226,9 +140,44 @@ static void finish(struct pintle_station *station, unsigned i)
     }
 }
 
-size_t pintle_station_round(struct pintle_station *station)
+/* Longest sleep in one go, so that a stop is heeded soon. */
+#define NAP_US 100000
+
+void pintle_station_wait(struct pintle_station *station, uint32_t us,
+                         const volatile sig_atomic_t *stop)
 {
-    size_t failed = pintle_round(station->turn, station->rig->sensors);
+    const struct pintle_clock *clock = &station->clock;
+    uint32_t most = station->platform->pass ? UINT32_MAX : NAP_US;
+    while (us > 0 && !(stop && *stop)) {
+        uint32_t nap = MIN(us, most);
+        clock->calls->sleep_us(clock->context, nap);
+        us -= nap;
+    }
+}
+
+/* False: it was stopped before its end. */
+static bool measure(struct pintle_station *station, const volatile sig_atomic_t *stop)
+{
+    unsigned count = station->rig->sensors;
+    pintle_round_start(station->turn, count);
+    uint32_t wait = pintle_round_collect(station->turn, count);
+    while (wait != UINT32_MAX) {
+        pintle_station_wait(station, wait, stop);
+        wait = pintle_round_collect(station->turn, count);
+        if (wait != UINT32_MAX && stop && *stop) {
+            return false;
+        }
+    }
+    return true;
+}
+
+size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop)
+{
+    bool whole = measure(station, stop);
+    size_t failed = pintle_round_end(station->turn, station->rig->sensors);
+    if (!whole) {
+        return SIZE_MAX;
+    }
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         finish(station, i);
     }
@@ -265,17 +214,4 @@ bool pintle_station_knows_time(const struct pintle_station *station)
 {
     int64_t utc_us = 0;
     return get_wall(station, &utc_us);
-}
-
-/* Not resumed after a signal, so that Ctrl-C ends a long wait at once. */
-static void pace(void *context, uint32_t us)
-{
-    (void)context;
-    struct timespec time = { (time_t)(us / 1000000), (long)(us % 1000000) * 1000 };
-    nanosleep(&time, NULL);
-}
-
-void pintle_station_pace(struct pintle_station *station)
-{
-    station->sim.pace = pace;
 }

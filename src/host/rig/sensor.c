@@ -4,7 +4,6 @@
 
 #include "host/rig/loading.h"
 #include "pintle/onewire.h"
-#include "pintle/sim.h"
 
 /* "0x76 (SDO to GND) or 0x77 (SDO to VDDIO)" */
 static char *addresses_text(const struct pintle_sheet *sheet)
@@ -69,9 +68,9 @@ static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char 
     while (i < bus->selects && strcmp(bus->select_pin[i], pin) != 0) {
         i++;
     }
-    if (i == PINTLE_SIM_SELECTS) {
+    if (i == PINTLE_RIG_SELECTS) {
         return pintle_priv_conf_complain(cfg, "bus '%s' cannot have more than %d select pins",
-                                         bus->name, PINTLE_SIM_SELECTS);
+                                         bus->name, PINTLE_RIG_SELECTS);
     }
     if (i == bus->selects) {
         bus->select_pin = g_renew(char *, bus->select_pin, bus->selects + 1);

@@ -2,7 +2,7 @@
 
 #include <glib.h>
 
-/* Longest uninterrupted sleep: how soon a stop is heeded, and a step of the clock seen. */
+/* Longest wait in one go: how soon a step of the clock is seen. */
 #define NAP_US 1000000
 
 /* Slots follow the wall clock, lengths the port's own clock, which nobody can set. */
@@ -59,7 +59,6 @@ static int64_t next_slot(struct pacing *p, uint32_t *missed)
  */
 static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed)
 {
-    const struct pintle_clock *clock = &p->logging->station->clock;
     for (;;) {
         int64_t left = *slot_us - wall_now(p);
         if (stopped(p->logging) || own_now(p) + left >= p->end_us) {
@@ -68,7 +67,7 @@ static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed)
         if (left <= 0) {
             return true;
         }
-        clock->calls->sleep_us(clock->context, (uint32_t)MIN(left, NAP_US));
+        pintle_station_wait(p->logging->station, (uint32_t)MIN(left, NAP_US), p->logging->stop);
         if (was_moved(p)) {
             p->schedule.last_us = 0;
             *slot_us = pintle_schedule_next(&p->schedule, wall_now(p), NULL);
@@ -84,11 +83,13 @@ static bool one_record(struct pacing *p, struct pintle_run *run, struct pintle_s
     slot->number = run->records + 1;
     slot->stepped_us = p->stepped_us;
     slot->unset = !pintle_station_knows_time(logging->station);
+    if (pintle_station_round(logging->station, logging->stop) == SIZE_MAX) {
+        return true; /* stopped: what was not measured whole is no record */
+    }
     if (p->stepped_us != 0) {
         pintle_run_stepped(run, p->stepped_us);
         p->stepped_us = 0;
     }
-    pintle_station_round(logging->station);
     pintle_run_record(line, logging->station, slot);
     return pintle_run_append(run, line, problem)
            && (!logging->record || logging->record(logging->context, run, line->at, problem));

@@ -9,7 +9,7 @@ struct listener {
     const struct pintle_rig_bus *bus;
     uint64_t fell_ns; /* 1-Wire */
     uint16_t index;
-    uint8_t level[PINTLE_SIM_LINES_MAX];
+    uint8_t level[PINTLE_LINE_SELECT + PINTLE_RIG_SELECTS];
     uint8_t active;
     uint8_t bits;
     uint8_t shifted, answered;
@@ -24,7 +24,7 @@ struct listener {
 static bool hear_i2c_data(struct listener *l, const struct pintle_edge *edge,
                           struct pintle_item *item)
 {
-    if (!l->level[PINTLE_SIM_CLOCK]) {
+    if (!l->level[PINTLE_LINE_CLOCK]) {
         return false;
     }
     item->kind = edge->level ? PINTLE_ITEM_STOP : PINTLE_ITEM_START;
@@ -39,7 +39,7 @@ static bool hear_i2c_clock(struct listener *l, const struct pintle_edge *edge,
     if (!edge->level || !l->active) {
         return false;
     }
-    uint8_t data = l->level[PINTLE_SIM_DATA];
+    uint8_t data = l->level[PINTLE_LINE_DATA];
     if (l->bits < 8) {
         l->shifted = (uint8_t)(l->shifted << 1 | data);
         l->bits++;
@@ -56,7 +56,7 @@ static bool hear_i2c(struct listener *l, const struct pintle_rig *rig,
                      const struct pintle_edge *edge, struct pintle_item *item)
 {
     (void)rig;
-    return (edge->line == PINTLE_SIM_DATA ? hear_i2c_data : hear_i2c_clock)(l, edge, item);
+    return (edge->line == PINTLE_LINE_DATA ? hear_i2c_data : hear_i2c_clock)(l, edge, item);
 }
 
 /* --- SPI --- */
@@ -76,19 +76,19 @@ static uint8_t takes_rising(const struct pintle_rig *rig, unsigned bus, uint8_t 
 static bool hear_spi(struct listener *l, const struct pintle_rig *rig,
                      const struct pintle_edge *edge, struct pintle_item *item)
 {
-    if (edge->line >= PINTLE_SIM_SELECT) {
+    if (edge->line >= PINTLE_LINE_SELECT) {
         item->kind = edge->level ? PINTLE_ITEM_STOP : PINTLE_ITEM_START;
-        item->value = (uint8_t)(edge->line - PINTLE_SIM_SELECT);
+        item->value = (uint8_t)(edge->line - PINTLE_LINE_SELECT);
         l->active = !edge->level;
         l->bits = 0;
         l->rising = takes_rising(rig, l->index, item->value);
         return true;
     }
-    if (edge->line != PINTLE_SIM_CLOCK || !l->active || edge->level != l->rising) {
+    if (edge->line != PINTLE_LINE_CLOCK || !l->active || edge->level != l->rising) {
         return false;
     }
-    l->shifted = (uint8_t)(l->shifted << 1 | l->level[PINTLE_SIM_DATA]);
-    l->answered = (uint8_t)(l->answered << 1 | l->level[PINTLE_SIM_DATA_IN]);
+    l->shifted = (uint8_t)(l->shifted << 1 | l->level[PINTLE_LINE_DATA]);
+    l->answered = (uint8_t)(l->answered << 1 | l->level[PINTLE_LINE_DATA_IN]);
     if (++l->bits < 8) {
         return false;
     }
@@ -170,7 +170,7 @@ static bool hear_onewire(struct listener *l, const struct pintle_rig *rig,
 
 uint8_t pintle_trace_at_first(const struct pintle_rig_bus *bus, unsigned line)
 {
-    return bus->kind != PINTLE_BUS_SPI || line >= PINTLE_SIM_DATA_IN;
+    return bus->kind != PINTLE_BUS_SPI || line >= PINTLE_LINE_DATA_IN;
 }
 
 unsigned pintle_trace_items(const struct pintle_trace *trace, const struct pintle_rig *rig,
@@ -183,7 +183,7 @@ unsigned pintle_trace_items(const struct pintle_trace *trace, const struct pintl
     unsigned count = 0;
     for (unsigned i = 0; i < rig->buses; i++) {
         listeners[i].bus = &rig->bus[i];
-        for (unsigned line = 0; line < PINTLE_SIM_LINES_MAX; line++) {
+        for (unsigned line = 0; line < PINTLE_LINE_SELECT + PINTLE_RIG_SELECTS; line++) {
             listeners[i].level[line] = pintle_trace_at_first(&rig->bus[i], line);
         }
         listeners[i].index = (uint16_t)i;

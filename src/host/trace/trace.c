@@ -24,11 +24,10 @@ void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *stat
 {
     trace->hook = g_renew(struct pintle_trace_hook, trace->hook, station->rig->buses);
     for (uint16_t i = 0; i < station->rig->buses; i++) {
-        struct pintle_cable *cable = &station->cable[i];
         trace->hook[i] = (struct pintle_trace_hook){ trace, i };
-        cable->i2c.edge = cable->spi.edge = cable->onewire.edge = on_edge;
-        cable->i2c.edge_context = cable->spi.edge_context = cable->onewire.edge_context =
-            &trace->hook[i];
+    }
+    for (uint16_t i = 0; i < station->rig->buses; i++) {
+        station->platform->listen(station, i, on_edge, &trace->hook[i]);
     }
 }
 

@@ -6,7 +6,7 @@
 
 static unsigned lines_of(const struct pintle_rig_bus *bus)
 {
-    static const unsigned lines[] = { 2, PINTLE_SIM_SELECT, 1 };
+    static const unsigned lines[] = { 2, PINTLE_LINE_SELECT, 1 };
     return lines[bus->kind] + bus->selects;
 }
 
@@ -27,8 +27,8 @@ static void put_line(GString *text, const struct pintle_rig *rig, unsigned numbe
 {
     static const char *const names[] = { "data", "clock", "data_in" };
     const struct pintle_rig_bus *bus = &rig->bus[number];
-    char *name = line >= PINTLE_SIM_SELECT
-                     ? g_strdup_printf("select_%s", bus->select_pin[line - PINTLE_SIM_SELECT])
+    char *name = line >= PINTLE_LINE_SELECT
+                     ? g_strdup_printf("select_%s", bus->select_pin[line - PINTLE_LINE_SELECT])
                      : g_strdup(names[line]);
     g_strdelimit(name, " \t", '_'); /* blanks end a name in this format */
     g_string_append(text, "$var wire 1 ");

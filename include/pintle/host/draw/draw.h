@@ -6,6 +6,9 @@
 #include "pintle/host/run/run.h"
 #include "pintle/host/trace/trace.h"
 
+/* Can this build draw? One without plotting answers each call below with a sentence. */
+bool pintle_draw_can(void);
+
 /* A run: the columns whose `chosen` byte is 1 over time, one panel per quantity. Gaps stay open;
  * suspect readings are marked. */
 bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,

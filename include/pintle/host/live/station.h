@@ -6,9 +6,11 @@
 #ifndef PINTLE_HOST_LIVE_STATION_H
 #define PINTLE_HOST_LIVE_STATION_H
 
+#include <signal.h>
+
+#include "pintle/host/live/platform.h"
 #include "pintle/host/rig/rig.h"
 #include "pintle/pintle.h"
-#include "pintle/sim.h"
 
 #define PINTLE_TRIM_MAX 64
 
@@ -22,32 +24,20 @@ struct pintle_rigged {
 
 struct pintle_station {
     const struct pintle_rig *rig;
-    char *world; /* the script of what is really there */
-    struct pintle_sim sim;
+    const struct pintle_platform *platform;
+    void *own;              /* the platform's */
+    const char *world;      /* the script of what is really there; null: nobody knows */
     struct pintle_i2c *i2c; /* of each bus the one of its kind is in use */
     struct pintle_spi *spi;
     struct pintle_onewire *onewire;
     struct pintle_clock clock;
     struct pintle_rigged *rigged; /* in the order of the rig's sensors, */
     struct pintle_turn *turn;     /* and so are these */
-    struct pintle_cable {         /* where the rig asks for wires: lines, and the master on them */
-        struct pintle_sim_i2c_wires i2c;
-        struct pintle_bitbang_i2c i2c_master;
-        struct pintle_sim_spi_wires spi;
-        struct pintle_pin *selects;
-        struct pintle_bitbang_spi spi_master;
-        struct pintle_sim_onewire_wires onewire;
-        struct pintle_bitbang_onewire onewire_master;
-        double pull_up_ohm;
-        double capacitance_pf;
-    } * cable;                   /* of each bus */
-    struct pintle_curve *curves; /* the world's quantities */
-    unsigned curve_count;
-    struct pintle_sim_step *steps; /* of its wall clock */
 };
 
-/* Build a station. `at_us` is where in the world's time to begin. The rig must outlive it. Null on
- * failure. Free with pintle_station_free. */
+/* Build a station on the platform that the rig names. `at_us` is where in a simulated world's time
+ * to begin; 0 elsewhere. The rig must outlive it. Null on failure. Free with pintle_station_free.
+ */
 struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t at_us,
                                            struct pintle_problem *problem);
 
@@ -60,8 +50,14 @@ pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor
                     const struct pintle_part *part, unsigned bus, const union pintle_place *place,
                     uint8_t *trim);
 
-/* Measure every sensor once: read, judge, correct. Returns how many sensors failed. */
-size_t pintle_station_round(struct pintle_station *station);
+/* Sleep; where time is real only until `stop`, which may be null, becomes other than 0, and 0.1 s.
+ */
+void pintle_station_wait(struct pintle_station *station, uint32_t us,
+                         const volatile sig_atomic_t *stop);
+
+/* Measure every sensor once: read, judge, correct. Returns how many sensors failed; SIZE_MAX where
+ * `stop`, which may be null, ended the waiting before all had measured. */
+size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop);
 
 /* Measure one sensor, likewise. With `fresh`, a first reading after power-up is thrown away. */
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh);
@@ -72,8 +68,5 @@ int64_t pintle_station_now(const struct pintle_station *station);
 
 /* Is it the wall clock that pintle_station_now says? */
 bool pintle_station_knows_time(const struct pintle_station *station);
-
-/* Tie simulated time to the real clock from now on. */
-void pintle_station_pace(struct pintle_station *station);
 
 #endif

@@ -12,6 +12,8 @@
 #include "pintle/host/base/problem.h"
 #include "pintle/sheet.h"
 
+#define PINTLE_RIG_SELECTS 64 /* of an SPI bus at most */
+
 struct pintle_rig_bus {
     char *name;
     enum pintle_bus_kind kind;

@@ -1,9 +1,9 @@
 /* host/trace/trace.h: the conversation on the buses, recorded edge by edge.
  *
- * A trace is attached to a station that is simulated down to its lines and fills while the station
- * is used. Afterwards it can be told as text, with register names beside the bytes, written as a
- * waveform file (VCD, IEEE 1364) or drawn. All three come from the same edges; what is said of them
- * is decoded from the edges and not taken from the master.
+ * A trace is attached to a station whose lines can be watched and fills while the station is used.
+ * Afterwards it can be told as text, with register names beside the bytes, written as a waveform
+ * file (VCD, IEEE 1364) or drawn. All three come from the same edges; what is said of them is
+ * decoded from the edges and not taken from the master.
  */
 #ifndef PINTLE_HOST_TRACE_TRACE_H
 #define PINTLE_HOST_TRACE_TRACE_H
@@ -13,9 +13,9 @@
 #define PINTLE_TRACE_MAX 2000000 /* edges; more are counted and not kept */
 
 struct pintle_edge {
-    uint64_t at_ns; /* since the world began */
+    uint64_t at_ns; /* since the clock began */
     uint16_t bus;
-    uint8_t line; /* enum pintle_sim_line_name, select lines counted from SELECT on */
+    uint8_t line; /* enum pintle_wire_name, select lines counted from SELECT on */
     uint8_t level;
 };
 
@@ -30,7 +30,7 @@ struct pintle_trace {
     } * hook; /* of each bus */
 };
 
-/* Begin to record a station's buses; the station must be simulated over wires. */
+/* Begin to record a station's buses; its platform must be able to listen. */
 void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *station);
 void pintle_trace_free(struct pintle_trace *trace);
 

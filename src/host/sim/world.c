@@ -1,5 +1,5 @@
 /* A world script brought to life: what its words build on, and the order of things. */
-#include "host/live/world.h"
+#include "host/sim/world.h"
 
 #include <glib.h>
 #include <string.h>
@@ -67,16 +67,16 @@ bool pintle_priv_world_text(const struct pintle_rig *rig, char **text,
     return *text != NULL;
 }
 
-bool pintle_priv_world_build(struct pintle_station *station, struct pintle_problem *problem)
+bool pintle_priv_world_build(struct simulated *it, struct pintle_problem *problem)
 {
     struct building *b = &pintle_priv_building;
-    b->station = station;
+    b->it = it;
     b->quantities = g_ptr_array_new_with_free_func(g_free);
     b->chips = g_ptr_array_new_with_free_func(g_free);
     b->lines = g_ptr_array_new_with_free_func(g_free);
     b->clocks = g_ptr_array_new();
-    cfg_t *cfg = pintle_priv_conf_parse(pintle_priv_world_schema(), prepare,
-                                        station->rig->world_path, station->world, problem);
+    cfg_t *cfg = pintle_priv_conf_parse(pintle_priv_world_schema(), prepare, it->rig->world_path,
+                                        it->text, problem);
     bool ok = cfg != NULL;
     for (guint i = 0; ok && i < b->clocks->len; i++) {
         ok = pintle_priv_world_set(b->clocks->pdata[i], problem);

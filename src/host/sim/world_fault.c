@@ -1,5 +1,5 @@
 /* What goes wrong in a world script: with chips, with lines. */
-#include "host/live/world.h"
+#include "host/sim/world.h"
 
 #include <glib.h>
 #include <string.h>
@@ -33,7 +33,7 @@ static int plan(cfg_t *cfg, cfg_t *section, struct pintle_sim_fault *fault)
     }
     fault->from_us = (uint64_t)(from * 1e6);
     fault->to_us = (uint64_t)(to * 1e6);
-    return pintle_sim_add_fault(&pintle_priv_building.station->sim, fault) == PINTLE_OK
+    return pintle_sim_add_fault(&pintle_priv_building.it->sim, fault) == PINTLE_OK
                ? 0
                : pintle_priv_conf_complain(
                    cfg, "there are too many faults and troubles for this simulation");
@@ -59,8 +59,8 @@ int pintle_priv_world_fault(cfg_t *cfg, cfg_opt_t *opt)
             cfg, "fault '%s': it has the name of a chip described above", cfg_title(section));
     }
     struct pintle_sim_fault fault = { .kind = known.kinds[k], .chip = (uint16_t)chip };
-    unsigned bus = pintle_priv_building.station->sim.chip[chip].bus;
-    if (fault.kind == PINTLE_SIM_MEDDLED && !pintle_priv_building.station->rig->bus[bus].shared) {
+    unsigned bus = pintle_priv_building.it->sim.chip[chip].bus;
+    if (fault.kind == PINTLE_SIM_MEDDLED && !pintle_priv_building.it->rig->bus[bus].shared) {
         return pintle_priv_conf_complain(
             cfg,
             "fault '%s': only on a bus with shared = true in the rig file can "
@@ -73,7 +73,7 @@ int pintle_priv_world_fault(cfg_t *cfg, cfg_opt_t *opt)
 int pintle_priv_world_lines(cfg_t *cfg, cfg_opt_t *opt)
 {
     cfg_t *section = pintle_priv_conf_section(opt);
-    int bus = pintle_rig_find_bus(pintle_priv_building.station->rig, cfg_title(section));
+    int bus = pintle_rig_find_bus(pintle_priv_building.it->rig, cfg_title(section));
     double ohm = cfg_getfloat(section, "pull-up");
     double pf = cfg_getfloat(section, "capacitance");
     if (pintle_priv_world_title(cfg, pintle_priv_building.lines, "description of the lines",
@@ -88,8 +88,8 @@ int pintle_priv_world_lines(cfg_t *cfg, cfg_opt_t *opt)
             "capacitance in picofarads above 0",
             cfg_title(section));
     }
-    pintle_priv_building.station->cable[bus].pull_up_ohm = ohm;
-    pintle_priv_building.station->cable[bus].capacitance_pf = pf;
+    pintle_priv_building.it->cable[bus].pull_up_ohm = ohm;
+    pintle_priv_building.it->cable[bus].capacitance_pf = pf;
     return 0;
 }
 
@@ -100,7 +100,7 @@ int pintle_priv_world_trouble(cfg_t *cfg, cfg_opt_t *opt)
                                          "touching", "stretched", "held",       "noise",
                                          "off",      NULL };
     cfg_t *section = pintle_priv_conf_section(opt);
-    int bus = pintle_rig_find_bus(pintle_priv_building.station->rig, cfg_title(section));
+    int bus = pintle_rig_find_bus(pintle_priv_building.it->rig, cfg_title(section));
     int k = take_kind(cfg, words, cfg_getstr(section, "kind"));
     long amount = cfg_getint(section, "amount");
     if (k < 0) {

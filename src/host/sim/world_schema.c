@@ -1,5 +1,5 @@
 /* Every word that a world script may have, and what it is where it isn't given. */
-#include "host/live/world.h"
+#include "host/sim/world.h"
 
 static cfg_opt_t quantity[] = {
     CFG_STR_LIST("points", "{}", CFGF_NONE), CFG_FLOAT("level", 0, CFGF_NONE),

@@ -1,5 +1,5 @@
 /* When a world begins, and what happens to its clock on the wall. */
-#include "host/live/world.h"
+#include "host/sim/world.h"
 
 #include <glib.h>
 #include <string.h>
@@ -12,7 +12,7 @@ int pintle_priv_world_began(cfg_t *cfg, cfg_opt_t *opt)
         return pintle_priv_conf_complain(
             cfg, "'%s' is no time; write it as in \"2026-06-12T00:00:00Z\"", text);
     }
-    pintle_priv_building.station->sim.began_us = g_date_time_to_unix(time) * 1000000;
+    pintle_priv_building.it->sim.began_us = g_date_time_to_unix(time) * 1000000;
     g_date_time_unref(time);
     return 0;
 }
@@ -20,14 +20,14 @@ int pintle_priv_world_began(cfg_t *cfg, cfg_opt_t *opt)
 int pintle_priv_world_seed(cfg_t *cfg, cfg_opt_t *opt)
 {
     (void)cfg;
-    pintle_priv_building.station->sim.seed = (uint64_t)cfg_opt_getnint(opt, 0);
+    pintle_priv_building.it->sim.seed = (uint64_t)cfg_opt_getnint(opt, 0);
     return 0;
 }
 
 int pintle_priv_world_clock_set(cfg_t *cfg, cfg_opt_t *opt)
 {
     (void)cfg;
-    pintle_priv_building.station->sim.unset = !cfg_opt_getnbool(opt, 0);
+    pintle_priv_building.it->sim.unset = !cfg_opt_getnbool(opt, 0);
     return 0;
 }
 
@@ -48,13 +48,13 @@ static bool parse_step(const char *text, struct pintle_sim_step *step)
 /* Called again and again while the list grows. */
 int pintle_priv_world_steps(cfg_t *cfg, cfg_opt_t *opt)
 {
-    struct pintle_station *station = pintle_priv_building.station;
-    struct pintle_sim *sim = &station->sim;
+    struct simulated *it = pintle_priv_building.it;
+    struct pintle_sim *sim = &it->sim;
     unsigned count = cfg_opt_size(opt);
-    station->steps = g_renew(struct pintle_sim_step, station->steps, count);
-    sim->step = station->steps;
+    it->steps = g_renew(struct pintle_sim_step, it->steps, count);
+    sim->step = it->steps;
     for (; sim->steps < count; sim->steps++) {
-        struct pintle_sim_step *step = &station->steps[sim->steps];
+        struct pintle_sim_step *step = &it->steps[sim->steps];
         const char *text = cfg_opt_getnstr(opt, sim->steps);
         if (!parse_step(text, step) || (sim->steps > 0 && step->at_us <= step[-1].at_us)) {
             return pintle_priv_conf_complain(

@@ -1,23 +1,45 @@
 /* World scripts: what is really there in simulation. The syntax is in docs/rig-file.md. */
-#ifndef PINTLE_PRIV_LIVE_WORLD_H
-#define PINTLE_PRIV_LIVE_WORLD_H
+#ifndef PINTLE_PRIV_SIM_WORLD_H
+#define PINTLE_PRIV_SIM_WORLD_H
 
 #include <glib.h>
 
 #include "host/base/conf.h"
 #include "pintle/host/live/station.h"
+#include "pintle/host/sim/sim.h"
 
 /* The rig's world script (g_free it). False: it has none, or it cannot be read. */
 bool pintle_priv_world_text(const struct pintle_rig *rig, char **text,
                             struct pintle_problem *problem);
 
-/* Fill the station's simulation from it. */
-bool pintle_priv_world_build(struct pintle_station *station, struct pintle_problem *problem);
+/* A simulated station's own. */
+struct simulated {
+    const struct pintle_rig *rig;
+    char *text; /* the script of what is really there */
+    struct pintle_sim sim;
+    struct cable { /* where the rig asks for wires: lines, and the master on them */
+        struct pintle_sim_i2c_wires i2c;
+        struct pintle_bitbang_i2c i2c_master;
+        struct pintle_sim_spi_wires spi;
+        struct pintle_pin *selects;
+        struct pintle_bitbang_spi spi_master;
+        struct pintle_sim_onewire_wires onewire;
+        struct pintle_bitbang_onewire onewire_master;
+        double pull_up_ohm;
+        double capacitance_pf;
+    } * cable;                   /* of each bus */
+    struct pintle_curve *curves; /* the world's quantities */
+    unsigned curve_count;
+    struct pintle_sim_step *steps; /* of its wall clock */
+};
+
+/* Fill the simulation from its script. */
+bool pintle_priv_world_build(struct simulated *it, struct pintle_problem *problem);
 
 /* What the words build on: libconfuse hands no context to its callbacks. Sections come in order:
  * quantities, chips that feel them, what goes wrong with those. */
 struct building {
-    struct pintle_station *station;
+    struct simulated *it;
     GPtrArray *quantities; /* names, of the station's curves */
     GPtrArray *chips;      /* names, of the simulation's chips */
     GPtrArray *clocks;     /* chips that somebody has set before the world began */

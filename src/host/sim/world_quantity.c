@@ -1,5 +1,5 @@
 /* A quantity of a world script: how it moves. */
-#include "host/live/world.h"
+#include "host/sim/world.h"
 
 #include <glib.h>
 #include <string.h>
@@ -43,15 +43,15 @@ static int take_points(cfg_t *cfg, cfg_t *section, struct pintle_curve *curve)
 
 int pintle_priv_world_quantity(cfg_t *cfg, cfg_opt_t *opt)
 {
-    struct pintle_station *station = pintle_priv_building.station;
+    struct simulated *it = pintle_priv_building.it;
     cfg_t *section = pintle_priv_conf_section(opt);
     if (pintle_priv_world_title(cfg, pintle_priv_building.quantities, "quantity",
                                 cfg_title(section))
         != 0) {
         return -1;
     }
-    station->curves = g_renew(struct pintle_curve, station->curves, station->curve_count + 1);
-    struct pintle_curve *curve = &station->curves[station->curve_count++];
+    it->curves = g_renew(struct pintle_curve, it->curves, it->curve_count + 1);
+    struct pintle_curve *curve = &it->curves[it->curve_count++];
     *curve = (struct pintle_curve){ .level = cfg_getfloat(section, "level"),
                                     .swing = cfg_getfloat(section, "swing") };
     if (!pintle_priv_world_seconds(cfg, cfg_getstr(section, "period"), &curve->period_s)

@@ -1,5 +1,5 @@
 /* A chip of a world script: where it sits, what it feels. */
-#include "host/live/world.h"
+#include "host/sim/world.h"
 #include "pintle/parts/ds3231.h"
 
 #include <glib.h>
@@ -14,8 +14,7 @@ static int take_feel(cfg_t *cfg, struct pintle_sim_chip *chip, const char *assig
     if (i < 0) {
         result = pintle_priv_conf_complain(
             cfg, "'%s': write INPUT=QUANTITY with a quantity described above", assignment);
-    } else if (pintle_sim_feel(chip, sides[0], &pintle_priv_building.station->curves[i])
-               != PINTLE_OK) {
+    } else if (pintle_sim_feel(chip, sides[0], &pintle_priv_building.it->curves[i]) != PINTLE_OK) {
         result = pintle_priv_conf_complain(cfg, "a simulated %s does not feel '%s'",
                                            chip->model->name, sides[0]);
     }
@@ -54,7 +53,7 @@ bool pintle_priv_world_set(struct pintle_sim_chip *chip, struct pintle_problem *
     }
     return status == PINTLE_OK
            || pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: clock '%s' cannot be set: %s",
-                                 pintle_priv_building.station->rig->world_path,
+                                 pintle_priv_building.it->rig->world_path,
                                  (char *)pintle_priv_building.chips->pdata[chip - sim->chip],
                                  pintle_status_sentence(status));
 }
@@ -62,7 +61,7 @@ bool pintle_priv_world_set(struct pintle_sim_chip *chip, struct pintle_problem *
 /* The select line that the rig knows by this pin. */
 static int take_select(cfg_t *cfg, const char *pin, struct pintle_sim_chip *chip)
 {
-    const struct pintle_rig_bus *bus = &pintle_priv_building.station->rig->bus[chip->bus];
+    const struct pintle_rig_bus *bus = &pintle_priv_building.it->rig->bus[chip->bus];
     for (unsigned i = 0; pin && i < bus->selects; i++) {
         if (strcmp(bus->select_pin[i], pin) == 0) {
             chip->address = (uint8_t)i;
@@ -80,7 +79,7 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
     const char *power = cfg_getstr(section, "power");
     long address = cfg_getint(section, "address");
     bool parasite = strcmp(power, "parasite") == 0;
-    const struct pintle_rig_bus *bus = &pintle_priv_building.station->rig->bus[chip->bus];
+    const struct pintle_rig_bus *bus = &pintle_priv_building.it->rig->bus[chip->bus];
     if ((int)chip->model->kind != (int)bus->kind) {
         return pintle_priv_conf_complain(cfg, "a simulated %s cannot sit on bus '%s', which is %s",
                                          chip->model->name, bus->name, pintle_bus_word(bus->kind));
@@ -114,7 +113,7 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
  * world feeds that. */
 static void follow_reference(struct pintle_sim_chip *chip)
 {
-    const struct pintle_rig *rig = pintle_priv_building.station->rig;
+    const struct pintle_rig *rig = pintle_priv_building.it->rig;
     for (unsigned i = 0; i < rig->sensors && chip->model->kind == PINTLE_SIM_SPI; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
         if (s->bus == chip->bus && s->place.select == chip->address) {
@@ -126,17 +125,16 @@ static void follow_reference(struct pintle_sim_chip *chip)
 
 static struct pintle_sim_chip *add_chip(cfg_t *cfg, cfg_t *section)
 {
-    struct pintle_station *station = pintle_priv_building.station;
+    struct simulated *it = pintle_priv_building.it;
     const char *title = cfg_title(section);
     const char *part = cfg_getstr(section, "part");
     const char *bus_name = cfg_getstr(section, "bus");
-    int bus = bus_name ? pintle_rig_find_bus(station->rig, bus_name) : 0;
+    int bus = bus_name ? pintle_rig_find_bus(it->rig, bus_name) : 0;
     if (bus < 0) {
         pintle_priv_conf_complain(cfg, "chip '%s' is on a bus that the rig does not have", title);
         return NULL;
     }
-    struct pintle_sim_chip *chip =
-        part ? pintle_sim_add(&station->sim, part, (uint16_t)bus, 0) : NULL;
+    struct pintle_sim_chip *chip = part ? pintle_sim_add(&it->sim, part, (uint16_t)bus, 0) : NULL;
     if (!chip) {
         GString *known = g_string_new(NULL);
         for (size_t i = 0; pintle_sim_model_at(i); i++) {

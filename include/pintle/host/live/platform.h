@@ -1,0 +1,78 @@
+/* host/live/platform.h: what a rig's buses are reached through.
+ *
+ * One table for each: the simulation, this machine's own buses under Linux. A rig file names it as
+ * its board's port. Everything above knows the table only; a new platform is a folder of its own
+ * and a line in src/host/live/platforms.c.
+ */
+#ifndef PINTLE_HOST_LIVE_PLATFORM_H
+#define PINTLE_HOST_LIVE_PLATFORM_H
+
+#include <stdbool.h>
+
+#include "pintle/bitbang.h"
+#include "pintle/host/base/problem.h"
+
+struct pintle_station;
+
+/* A bus's lines, as edges name them; SPI's select lines are counted from SELECT on. */
+enum pintle_wire_name {
+    PINTLE_LINE_DATA,
+    PINTLE_LINE_CLOCK,
+    PINTLE_LINE_DATA_IN,
+    PINTLE_LINE_SELECT
+};
+
+/* A line has gone to `level`, `at_ns` after the platform's clock began. */
+typedef void pintle_edge_heard(void *context, uint8_t line, uint8_t level, uint64_t at_ns);
+
+/* A bus's lines at rest. */
+struct pintle_look {
+    struct pintle_bitbang_look i2c;
+    enum pintle_status onewire;
+};
+
+struct pintle_platform {
+    const char *name; /* the board's port in a rig file */
+    const char *what; /* a clause for people */
+
+    /* Open the buses of the station's rig: fill i2c, spi and onewire, which are allocated and
+     * zeroed, as each bus's kind asks for, the clock, and `own`. A bus that is not there is no
+     * failure: its transfers say NO_DEVICE. `close` is called also after a failure. */
+    bool (*open)(struct pintle_station *station, struct pintle_problem *problem);
+    void (*close)(struct pintle_station *station);
+
+    /* Let simulated time pass, until so long after its world began; null: time is real, and nothing
+     * can begin at another moment. */
+    void (*pass)(struct pintle_station *station, uint64_t until_us);
+
+    /* Tie simulated time to the real clock. */
+    void (*pace)(struct pintle_station *station);
+
+    /* Hear every edge of a bus from now on; null: lines cannot be watched. */
+    void (*listen)(struct pintle_station *station, unsigned bus, pintle_edge_heard *heard,
+                   void *context);
+
+    /* Look at a bus's lines. False: not on this bus; null: never. */
+    bool (*look)(struct pintle_station *station, unsigned bus, struct pintle_look *look);
+
+    /* What the platform has to say of a bus: the speed that it really runs at, in Hz; 0: it does
+     * not know. Null: as the rig says. */
+    uint32_t (*speed_hz)(const struct pintle_station *station, unsigned bus);
+
+    /* Every bus that it offers, as the text of a rig file without sensors, to be freed with
+     * pintle_host_free; null: none, and that is said. The member is null where only a rig can
+     * name them. */
+    char *(*offers)(struct pintle_problem *problem);
+};
+
+extern const struct pintle_platform pintle_platform_sim;
+extern const struct pintle_platform pintle_platform_linux;
+
+/* The platform of this name in this build, or null with the problem set. */
+const struct pintle_platform *pintle_platform_find(const char *name,
+                                                   struct pintle_problem *problem);
+
+/* All of this build; null beyond the last. */
+const struct pintle_platform *pintle_platform_at(size_t index);
+
+#endif

@@ -1,0 +1,40 @@
+/* A build that cannot draw. */
+#include "pintle/host/draw/draw.h"
+
+static bool refuse(const char *path, struct pintle_problem *problem)
+{
+    return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                              "cannot draw '%s': this build has no plotting; build with "
+                              "-DPINTLE_PLOT=ON, or take the run's folder to a machine that has it",
+                              path);
+}
+
+bool pintle_draw_can(void)
+{
+    return false;
+}
+
+bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
+                      const char *title, const char *path, struct pintle_problem *problem)
+{
+    (void)history;
+    (void)chosen;
+    (void)title;
+    return refuse(path, problem);
+}
+
+bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
+                      struct pintle_problem *problem)
+{
+    (void)rig;
+    return refuse(path, problem);
+}
+
+bool pintle_draw_timing(const struct pintle_trace *trace, const struct pintle_rig *rig,
+                        unsigned number, const char *path, struct pintle_problem *problem)
+{
+    (void)trace;
+    (void)rig;
+    (void)number;
+    return refuse(path, problem);
+}

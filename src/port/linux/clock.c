@@ -1,0 +1,1 @@
+int pintle_priv_linux_none;

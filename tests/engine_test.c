@@ -714,11 +714,13 @@ static enum pintle_status turn_slots(void *context, const uint8_t *out, uint8_t 
 
 static void share(struct bench *bench)
 {
-    static const struct pintle_i2c_calls i2c = { turn_i2c, NULL, { take_turn, end_turn } };
-    static const struct pintle_spi_calls spi = { turn_spi, { take_turn, end_turn } };
-    static const struct pintle_onewire_calls line = { turn_reset,
-                                                      turn_slots,
-                                                      { take_turn, end_turn } };
+    static const struct pintle_i2c_calls i2c = { .transfer = turn_i2c,
+                                                 .claims = { take_turn, end_turn } };
+    static const struct pintle_spi_calls spi = { .transfer = turn_spi,
+                                                 .claims = { take_turn, end_turn } };
+    static const struct pintle_onewire_calls line = {
+        turn_reset, turn_slots, { take_turn, end_turn }, NULL
+    };
     turns = (struct turns){
         .i2c = bench->bus, .spi = bench->spi, .line = bench->line, .sim = &bench->sim
     };

@@ -175,7 +175,7 @@ static void mistakes_in_a_rig(void)
     expect_said(folder, "scan --rig x.rig", 1, "280102030405069e");
     file_write(folder, "w", "");
     file_write(folder, "x.rig", "board { world = \"w\" }\n" SPI);
-    expect_said(folder, "scan --rig x.rig", 0, "no sensor of the rig names a select pin");
+    expect_said(folder, "scan --rig x.rig", 0, "the rig names no select pin");
     scratch_remove(folder);
 }
 

@@ -117,7 +117,7 @@ static void mistakes_are_answered(void)
         { "", 2, "pintle COMMAND", "" },
         { "raed", 2, "", "there is no command 'raed'; did you mean 'pintle read'?" },
         { "xyzzy", 2, "", "'pintle --help' lists them" },
-        { "scan", 2, "", "Name its file with --rig FILE, or take the built-in one with --demo" },
+        { "read", 2, "", "Name its file with --rig FILE, or take the built-in one with --demo" },
         { "scan --demo --rig x", 2, "", "exclude each other" },
         { "scan --rig no.rig", 3, "", "there is no rig file no.rig; check the path" },
         { "scan --rig /", 3, "", "cannot read the rig file /" },

@@ -52,7 +52,8 @@ struct pintle_i2c_calls {
      * a new segment begins, acknowledge every received byte but the last of a segment, and STOP.
      * Return once the bus is free again, within `limit_us` whatever the chip does. No retries.
      * Statuses: NO_ANSWER, DATA_REFUSED, CLOCK_STUCK, DATA_STUCK, TIME_LIMIT, ARBITRATION_LOST;
-     * UNSUPPORTED: the bus is switched off, or cannot do this. */
+     * NO_DEVICE: the bus is switched off; UNSUPPORTED: it cannot do this; on a machine with an
+     * operating system also DENIED, HELD, IO_ERROR. */
     enum pintle_status (*transfer)(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us);
@@ -63,6 +64,10 @@ struct pintle_i2c_calls {
     enum pintle_status (*recover)(void *context);
 
     struct pintle_claims claims;
+
+    /* What the port has to add to the status of its last call, a clause for people ("" for
+     * nothing); may be null. */
+    const char *(*words)(void *context);
 };
 
 /* One I2C bus. */
@@ -90,6 +95,10 @@ struct pintle_spi_calls {
                                    const struct pintle_segment *segments, uint8_t count);
 
     struct pintle_claims claims;
+
+    /* What the port has to add to the status of its last call, a clause for people ("" for
+     * nothing); may be null. */
+    const char *(*words)(void *context);
 };
 
 /* One SPI bus. */
@@ -97,9 +106,9 @@ struct pintle_spi {
     const struct pintle_spi_calls *calls;
     void *context;
     uint32_t top_hz; /* the fastest that its wires stand; 0: whatever the part allows */
-    /* As in struct pintle_i2c. Where there are others, share the bus by claims: without, the bank
-     * of a part that has banks is asked after each access (ARBITRATION_LOST: it was moved), which
-     * notices all but one that is moved away and back in between. */
+    /* As in struct pintle_i2c. Where there are others, share the bus by claims; and since some may
+     * not take them, the bank of a part that has banks is asked after each access
+     * (ARBITRATION_LOST: it was moved), which notices all but one that is moved away and back. */
     uint8_t sole_master;
     struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: banks */
 };
@@ -117,6 +126,10 @@ struct pintle_onewire_calls {
                                 uint8_t strong);
 
     struct pintle_claims claims;
+
+    /* What the port has to add to the status of its last call, a clause for people ("" for
+     * nothing); may be null. */
+    const char *(*words)(void *context);
 };
 
 /* One 1-Wire line. */

@@ -82,6 +82,8 @@ struct pintle_sheet {
     const struct pintle_map_reg *regs;
     uint16_t reg_count;
     uint8_t described; /* by a rig file: it may have no identity */
+    uint8_t acts;      /* reading it, or any byte sent to it, switches something: it is proven last,
+                          and only where a rig names it */
 };
 
 /* The catalogue: how many parts there are, and each. Null for an index beyond the end. */

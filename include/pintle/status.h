@@ -32,7 +32,11 @@
     X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \
     X(BAD_ARGUMENT, "bad-argument", "the call's arguments do not fit together")                    \
     X(OUT_OF_RANGE, "out-of-range", "the value does not fit")                                      \
-    X(UNSUPPORTED, "unsupported", "this port cannot do that")
+    X(UNSUPPORTED, "unsupported", "this port cannot do that")                                      \
+    X(NO_DEVICE, "no-device", "there is no such bus: its interface is switched off or has gone")   \
+    X(DENIED, "denied", "permission is missing")                                                   \
+    X(HELD, "held", "a driver of the operating system, or another program, has it")                \
+    X(IO_ERROR, "io-error", "the operating system failed to do it")
 
 enum pintle_status {
 #define PINTLE_STATUS_VALUE(name, word, sentence) PINTLE_##name,

@@ -128,6 +128,13 @@ static void remark(const char *sentence)
 
 struct pintle_rig *cli_rig(const struct rig_options *options, struct pintle_problem *problem)
 {
+    if (!options->rig && !options->demo && options->may_offer) {
+        char *text = pintle_platform_offers(problem);
+        struct pintle_rig *offered =
+            text ? pintle_rig_parse("(this machine)", text, problem) : NULL;
+        pintle_host_free(text);
+        return offered;
+    }
     if (!options->rig == !options->demo) {
         pintle_problem_set(problem, PINTLE_FAILURE_USE,
                            options->rig ? "--rig and --demo exclude each other; give one"

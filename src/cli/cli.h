@@ -27,6 +27,7 @@ struct rig_options {
     char *at;
     char **units;      /* asked for, by their symbols */
     bool may_be_empty; /* the command makes sense with no sensor */
+    bool may_offer;    /* and with no rig: then of the buses that this machine offers */
 };
 #define UNIT_OPTION(options)                                                                       \
     {                                                                                              \

@@ -5,13 +5,13 @@
 
 static const char *colour(enum pintle_finding_kind kind)
 {
-    return kind <= PINTLE_FINDING_LIKELY ? cli_good() : cli_bad();
+    return kind <= PINTLE_FINDING_FOUND || kind == PINTLE_FINDING_HELD ? cli_good() : cli_bad();
 }
 
 static void print_finding(const struct pintle_rig *rig, const struct pintle_finding *f)
 {
     const char *word = pintle_finding_word(f->kind);
-    bool fine = f->kind <= PINTLE_FINDING_LIKELY;
+    bool fine = f->kind <= PINTLE_FINDING_FOUND && f->sheet;
     char *look_up = fine ? g_strdup("") : g_strdup_printf(" [%s]", pintle_hint_at(f->hint)->word);
     int width = rig->bus[f->bus].kind == PINTLE_BUS_I2C ? 5 : 16;
     if (!f->where[0]) {
@@ -25,33 +25,72 @@ static void print_finding(const struct pintle_rig *rig, const struct pintle_find
     g_free(look_up);
 }
 
-static void print_text(const struct pintle_rig *rig, const struct pintle_scan *scan)
+/* The bus's speed as it is, and as the rig has it where that differs. */
+static void print_bus(const struct pintle_station *station, unsigned i)
 {
+    const struct pintle_rig_bus *bus = &station->rig->bus[i];
+    const struct pintle_platform *platform = station->platform;
+    uint32_t real = platform->speed_hz ? platform->speed_hz(station, i) : bus->speed_hz;
+    printf("%sbus %s%s  %s", cli_bold(), bus->name, cli_plain(), pintle_bus_word(bus->kind));
+    if (bus->kind != PINTLE_BUS_ONEWIRE) {
+        printf(", %u kHz", (real ? real : bus->speed_hz) / 1000);
+    }
+    if (real != 0 && real != bus->speed_hz && bus->kind == PINTLE_BUS_I2C) {
+        printf(" (the rig says %u; the system decides)", bus->speed_hz / 1000);
+    } else if (real == 0 && bus->kind == PINTLE_BUS_I2C) {
+        printf(" by the rig; the system does not say");
+    }
+    if (bus->device[0]) {
+        printf(", %s", bus->device);
+    }
+    printf("\n");
+}
+
+static void print_nothing(const struct pintle_rig *rig, const struct pintle_rig_bus *bus)
+{
+    if (bus->kind == PINTLE_BUS_SPI) {
+        printf(bus->selects > 0
+                   ? "  no part of the catalogue proves itself at a select pin; SPI has no "
+                     "addresses to ask\n"
+                   : "  SPI has no addresses to ask, and the rig names no select pin\n");
+    } else {
+        printf(rig->sensors > 0 ? "  nothing answers, and the rig expects nothing here\n"
+                                : "  nothing answers\n");
+    }
+}
+
+static void print_sum(const struct pintle_rig *rig, const struct pintle_scan *scan, unsigned there,
+                      bool drafted)
+{
+    const char *more = "; 'pintle explain WORD' says more of a [word]";
+    if (rig->sensors > 0) {
+        printf("%u of %u sensors are there%s.\n", there, rig->sensors,
+               scan->amiss ? more : ", nothing else answers");
+    } else {
+        printf("%u answered%s%s.\n", there, scan->amiss ? more : "",
+               drafted || there == 0 ? "" : "; --draft FILE writes a rig file to begin with");
+    }
+}
+
+static void print_text(const struct pintle_station *station, const struct pintle_scan *scan,
+                       bool drafted)
+{
+    const struct pintle_rig *rig = station->rig;
     unsigned at = 0;
     unsigned there = 0;
     for (unsigned bus = 0; bus < rig->buses; bus++) {
-        printf("%sbus %s%s  %s", cli_bold(), rig->bus[bus].name, cli_plain(),
-               pintle_bus_word(rig->bus[bus].kind));
-        if (rig->bus[bus].kind != PINTLE_BUS_ONEWIRE) {
-            printf(", %u kHz", rig->bus[bus].speed_hz / 1000);
-        }
-        printf("\n");
+        print_bus(station, bus);
         unsigned first = at;
         for (; at < scan->count && scan->finding[at]->bus == bus; at++) {
             print_finding(rig, scan->finding[at]);
-            there += scan->finding[at]->kind <= PINTLE_FINDING_LIKELY;
+            there += scan->finding[at]->kind <= PINTLE_FINDING_FOUND;
         }
         if (at == first) {
-            printf(
-                rig->bus[bus].kind == PINTLE_BUS_SPI
-                    ? "  SPI has no addresses to ask, and no sensor of the rig names a select pin\n"
-                    : "  nothing answers, and the rig expects nothing here\n");
+            print_nothing(rig, &rig->bus[bus]);
         }
         printf("\n");
     }
-    printf("%u of %u sensors are there%s.\n", there, rig->sensors,
-           scan->amiss ? "; 'pintle explain WORD' says more of a [word]"
-                       : ", nothing else answers");
+    print_sum(rig, scan, there, drafted);
 }
 
 static void print_csv(const struct pintle_rig *rig, const struct pintle_scan *scan)
@@ -66,15 +105,58 @@ static void print_csv(const struct pintle_rig *rig, const struct pintle_scan *sc
         printf("%s,%s,%s,%s,%s,%s%s\r\n", rig->bus[f->bus].name, f->where,
                pintle_finding_word(f->kind), f->sheet ? f->sheet->part->name : "",
                f->sensor >= 0 ? rig->sensor[f->sensor].name : "",
-               f->kind > PINTLE_FINDING_LIKELY ? pintle_hint_at(f->hint)->word : "", buffer);
+               f->kind > PINTLE_FINDING_FOUND ? pintle_hint_at(f->hint)->word : "", buffer);
     }
+}
+
+/* Never over a file that is there: somebody may have worked on it. */
+static bool write_draft(const struct pintle_scan *scan, const struct pintle_rig *rig,
+                        const char *path, struct pintle_problem *problem)
+{
+    GError *error = NULL;
+    if (g_file_test(path, G_FILE_TEST_EXISTS)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--draft: there is a file %s already, which stays as it is; name "
+                                  "another one, or move it away",
+                                  path);
+    }
+    char *text = pintle_scan_draft(scan, rig);
+    bool ok = g_file_set_contents(path, text, -1, &error);
+    if (!ok) {
+        pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "--draft: %s", error->message);
+        g_error_free(error);
+    }
+    pintle_host_free(text);
+    return ok;
+}
+
+static int scan_with(struct pintle_station *station, enum format format, const char *draft)
+{
+    struct pintle_problem problem = { 0 };
+    struct pintle_scan *scan = pintle_scan_run(station);
+    int status = scan->amiss ? PINTLE_FAILURE_RIG : 0;
+    if (format == FORMAT_CSV) {
+        print_csv(station->rig, scan);
+    } else {
+        print_text(station, scan, draft != NULL);
+    }
+    if (draft && !write_draft(scan, station->rig, draft, &problem)) {
+        status = cli_fail(&problem);
+    } else if (draft) {
+        cli_say("drafted %s; 'pintle read --rig %s' reads it", draft, draft);
+    }
+    pintle_scan_free(scan);
+    return status;
 }
 
 static int run(int argc, char **argv)
 {
-    struct rig_options options = { .may_be_empty = true };
+    struct rig_options options = { .may_be_empty = true, .may_offer = true };
     char *format_name = NULL;
+    char *draft = NULL;
     const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     { "draft", 0, 0, G_OPTION_ARG_FILENAME, &draft,
+                                       "write a rig file of what is found", "FILE" },
                                      { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
                                        "text or csv", "NAME" },
                                      { 0 } };
@@ -97,10 +179,7 @@ static int run(int argc, char **argv)
     if (!cli_open(&options, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
-    struct pintle_scan *scan = pintle_scan_run(station);
-    (format == FORMAT_CSV ? print_csv : print_text)(rig, scan);
-    int status = scan->amiss ? PINTLE_FAILURE_RIG : 0;
-    pintle_scan_free(scan);
+    int status = scan_with(station, format, draft);
     pintle_station_free(station);
     pintle_rig_free(rig);
     return status;
@@ -113,13 +192,17 @@ const struct command command_scan = {
         "States:\n"
         "  proven      an identity register says that it is the expected part\n"
         "  likely      it answers as the expected part would; the part has no identity register\n"
+        "  found       it answers, and there is no rig to expect anything\n"
         "  wrong       something else answers there\n"
         "  missing     expected by the rig, and nothing answers\n"
         "  unexpected  answers, and the rig does not know it\n"
+        "  held        a driver of the operating system has it to itself\n"
         "  unsteady    there, and not reliably\n"
         "  marginal    the bus works, and its lines are not as they should be\n"
         "  broken      the whole bus does not work\n\n"
+        "Without --rig and --demo it asks every bus that this machine offers.\n\n"
         "'pintle explain' lists what can be found and what to do about it.\n\n"
-        "Example:\n  pintle scan --demo\n  pintle scan --demo --at 16h",
+        "Example:\n  pintle scan --demo\n  pintle scan --demo --at 16h\n"
+        "  pintle scan --draft boat.rig",
     .run = run,
 };

@@ -72,15 +72,15 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
     return status;
 }
 
-/* Where other masters don't take turns with this one, is the bank still what was chosen? Nothing
- * but ones is no bank: they come from a chip that is not there. */
+/* Where there are other masters, who may not take turns with this one, is the bank still what was
+ * chosen? Nothing but ones is no bank: they come from a chip that is not there. */
 static enum pintle_status still_in_bank(const struct pintle_sensor *sensor,
                                         const struct pintle_spi_rules *rules, uint8_t bank)
 {
     const struct pintle_spi *bus = sensor->bus.spi;
     uint8_t is = bank;
     enum pintle_status status = PINTLE_OK;
-    if (!bus->sole_master && !bus->calls->claims.acquire) {
+    if (!bus->sole_master) {
         status = ask_bank(sensor, rules, &is);
     }
     uint8_t moved = is != bank && is != 0xff >> rules->bank_shift;

@@ -13,6 +13,20 @@ static const struct pintle_hint_text hints[] = {
       "this interface is switched off in the operating system, or the port has no such pins; "
       "switch "
       "it on in the board's settings and start the board again" },
+    { "unable", ALL, "the port says that it cannot do this at all",
+      "this bus's adapter cannot do what is asked of it; take another bus of the board, or a part "
+      "that needs less" },
+    { "denied", ALL, "the operating system does not let this program use the bus",
+      "permission is missing: add your user to the group that has the device, and log in again" },
+    { "system-fails", ALL, "the operating system says that it failed, and not what a chip did",
+      "the operating system failed to do it; its log (dmesg) may say more" },
+    { "held", I2C, "a driver of the operating system has the address to itself",
+      "the driver '{other}' has this address; unbind it, or share the chip with it by "
+      "beside-drivers = true in the bus section of the rig file" },
+    { "all-late", I2C, "whatever is asked runs into the adapter's time limit",
+      "every address runs into the adapter's time limit: either nobody is on this bus, or the "
+      "clock "
+      "stays low; check the plugs and the supply, then the pull-ups" },
     { "touching", I2C, "pulling data low pulls the clock low",
       "data and clock touch: pulling one low pulls the other; look for solder or a strand between "
       "them" },
@@ -67,6 +81,9 @@ static const struct pintle_hint_text hints[] = {
       "by its address it could be a {other}, but it does not pass the proof; it is another chip, "
       "which "
       "a part section of the rig file can describe" },
+    { "acting-stranger", I2C, "something at an address of parts that act when they are asked",
+      "by its address it could be a {other}; it was not asked, for a byte could switch something; "
+      "name it in the rig file to have it proven" },
     { "unknown-stranger", ALL, "something that the rig does not know and no part's proof fits",
       "no part of the catalogue passes its proof here; a part section of the rig file can describe "
       "it" },
@@ -189,7 +206,11 @@ static const struct {
     { PINTLE_WRONG_IDENTITY, I2C, "another part, or two boards at one address" },
     { PINTLE_WRONG_IDENTITY, SPI, "another part, swapped selects, the wrong mode, or noise" },
     { PINTLE_WRONG_IDENTITY, ONEWIRE, "another part with this code's family" },
-    { PINTLE_UNSUPPORTED, ALL, "the interface is switched off in the operating system" },
+    { PINTLE_UNSUPPORTED, ALL, "the port or its adapter lacks what this part needs" },
+    { PINTLE_NO_DEVICE, ALL, "the interface is switched off in the operating system" },
+    { PINTLE_DENIED, ALL, "your user is not in the group that has the device" },
+    { PINTLE_HELD, I2C, "one of its drivers was bound to the address at start" },
+    { PINTLE_IO_ERROR, ALL, "the adapter or its driver is in trouble; the system's log says more" },
 };
 
 const char *pintle_hint_causes(enum pintle_status status, enum pintle_bus_kind kind)

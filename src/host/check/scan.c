@@ -56,6 +56,29 @@ void pintle_priv_scan_bus(const struct scanning *s, enum pintle_finding_kind kin
     pintle_priv_scan_tell(pintle_priv_scan_add(s, "", -1), kind, hint, NULL);
 }
 
+bool pintle_priv_scan_system(const struct scanning *s, enum pintle_status status)
+{
+    static const struct {
+        enum pintle_status status;
+        enum pintle_hint hint;
+    } hints[] = { { PINTLE_NO_DEVICE, PINTLE_HINT_SWITCHED_OFF },
+                  { PINTLE_UNSUPPORTED, PINTLE_HINT_UNABLE },
+                  { PINTLE_DENIED, PINTLE_HINT_DENIED },
+                  { PINTLE_IO_ERROR, PINTLE_HINT_SYSTEM_FAILS } };
+    for (size_t i = 0; i < G_N_ELEMENTS(hints); i++) {
+        if (hints[i].status == status) {
+            struct pintle_finding *finding = pintle_priv_scan_add(s, "", -1);
+            const char *words = pintle_station_words(s->station, s->bus);
+            pintle_priv_scan_tell(finding, PINTLE_FINDING_BROKEN, hints[i].hint, NULL);
+            if (words[0]) {
+                g_strlcpy(finding->text, words, sizeof finding->text);
+            }
+            return true;
+        }
+    }
+    return false;
+}
+
 bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,
                              const struct pintle_finding *finding)
 {
@@ -67,13 +90,35 @@ bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet
            && pintle_sensor_prove(&sensor) == PINTLE_OK;
 }
 
+static bool could_be(const struct scanning *s, const struct pintle_sheet *sheet,
+                     const struct pintle_finding *finding)
+{
+    return s->station->rig->bus[s->bus].kind == PINTLE_BUS_I2C
+           && pintle_sheet_strap(sheet, finding->place.address)[0];
+}
+
+/* A proof sends bytes: where a part could be that acts on any of them, none is tried. */
+static bool may_act(const struct scanning *s, const struct pintle_finding *finding)
+{
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
+        if (sheet->acts && could_be(s, sheet, finding)) {
+            return true;
+        }
+    }
+    return false;
+}
+
 const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
                                                       const struct pintle_finding *finding)
 {
     const struct pintle_sheet *likely = NULL;
     const struct pintle_sheet *sheet = NULL;
+    if (may_act(s, finding)) {
+        return NULL;
+    }
     for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
-        if (!pintle_priv_scan_proves(s, sheet, finding)) {
+        if (sheet->acts || !pintle_priv_scan_proves(s, sheet, finding)) {
             continue;
         }
         if (sheet->proof_is_certain) {
@@ -106,8 +151,7 @@ static char *candidates(const struct scanning *s, const struct pintle_finding *f
     GString *names = g_string_new(NULL);
     const struct pintle_sheet *sheet = NULL;
     for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
-        if (s->station->rig->bus[s->bus].kind == PINTLE_BUS_I2C
-            && pintle_sheet_strap(sheet, finding->place.address)[0]) {
+        if (could_be(s, sheet, finding)) {
             g_string_append_printf(names, "%s%s", names->len ? " or " : "", sheet->part->name);
         }
     }
@@ -121,11 +165,18 @@ static void judge_stranger(const struct scanning *s, struct pintle_finding *find
     const struct pintle_hint_names names = { .proof = finding->sheet ? finding->sheet->proof : NULL,
                                              .other = could };
     pintle_priv_scan_tell(finding, PINTLE_FINDING_UNEXPECTED,
-                          finding->sheet ? PINTLE_HINT_STRANGER
-                          : could[0]     ? PINTLE_HINT_UNPROVEN_STRANGER
-                                         : PINTLE_HINT_UNKNOWN_STRANGER,
+                          finding->sheet        ? PINTLE_HINT_STRANGER
+                          : may_act(s, finding) ? PINTLE_HINT_ACTING_STRANGER
+                          : could[0]            ? PINTLE_HINT_UNPROVEN_STRANGER
+                                                : PINTLE_HINT_UNKNOWN_STRANGER,
                           &names);
     g_free(could);
+    if (s->station->rig->sensors == 0) {
+        finding->kind = PINTLE_FINDING_FOUND;
+        if (finding->sheet) {
+            g_strlcpy(finding->text, finding->sheet->proof, sizeof finding->text);
+        }
+    }
 }
 
 void pintle_priv_scan_judge(const struct scanning *s, struct pintle_finding *finding)
@@ -156,7 +207,8 @@ struct pintle_scan *pintle_scan_run(struct pintle_station *station)
             pintle_priv_scan_explain_i2c(&(struct scanning){ station, scan, finding->bus },
                                          finding);
         }
-        scan->amiss += finding->kind > PINTLE_FINDING_LIKELY;
+        scan->amiss += finding->kind > PINTLE_FINDING_FOUND
+                       && !(finding->kind == PINTLE_FINDING_HELD && finding->sensor < 0);
     }
     return scan;
 }

@@ -21,6 +21,10 @@ int pintle_priv_scan_expected(const struct scanning *s, const char *where);
 void pintle_priv_scan_bus(const struct scanning *s, enum pintle_finding_kind kind,
                           enum pintle_hint hint);
 
+/* A status of the system rather than of a chip: say so of the whole bus, in the port's own words
+ * where it has any. False: it is none. */
+bool pintle_priv_scan_system(const struct scanning *s, enum pintle_status status);
+
 /* Say of a finding what it is, in the words of a hint. */
 void pintle_priv_scan_tell(struct pintle_finding *finding, enum pintle_finding_kind kind,
                            enum pintle_hint hint, const struct pintle_hint_names *names);

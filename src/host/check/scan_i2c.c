@@ -8,21 +8,54 @@
 /* More answers than a bus has room for chips: something is wrong with the lines. */
 #define CROWD 100
 
+static enum pintle_status probe(const struct scanning *s, uint8_t address)
+{
+    return pintle_i2c_probe(&s->station->i2c[s->bus], address);
+}
+
+static bool acts(const struct pintle_finding *finding)
+{
+    return finding->sheet && finding->sheet->acts;
+}
+
+static void tell_held(const struct scanning *s, struct pintle_finding *finding)
+{
+    const struct pintle_platform *platform = s->station->platform;
+    const char *driver =
+        platform->holder ? platform->holder(s->station, s->bus, finding->place.address) : NULL;
+    const struct pintle_hint_names names = { .other = driver };
+    pintle_priv_scan_tell(finding, PINTLE_FINDING_HELD, PINTLE_HINT_HELD, &names);
+}
+
 static void ask(const struct scanning *s, uint8_t address)
 {
     char where[8];
     g_snprintf(where, sizeof where, "0x%02x", address);
     int sensor = pintle_priv_scan_expected(s, where);
-    enum pintle_status status = pintle_i2c_probe(&s->station->i2c[s->bus], address);
-    if (status != PINTLE_OK && sensor < 0) {
+    enum pintle_status status = probe(s, address);
+    if (status != PINTLE_OK && status != PINTLE_HELD && sensor < 0) {
         return;
     }
     struct pintle_finding *finding = pintle_priv_scan_add(s, where, sensor);
     finding->place.address = address;
-    if (status != PINTLE_OK) {
+    if (status == PINTLE_HELD) {
+        tell_held(s, finding);
+    } else if (status != PINTLE_OK) {
         finding->kind = PINTLE_FINDING_MISSING;
-    } else {
+    } else if (!acts(finding)) {
         pintle_priv_scan_judge(s, finding);
+    }
+}
+
+/* What acts when it is asked comes last. */
+static void ask_acting(const struct scanning *s)
+{
+    for (unsigned i = 0; i < s->scan->count; i++) {
+        struct pintle_finding *finding = s->scan->finding[i];
+        if (finding->bus == s->bus && finding->where[0] && acts(finding)
+            && finding->kind == PINTLE_FINDING_PROVEN) {
+            pintle_priv_scan_judge(s, finding);
+        }
     }
 }
 
@@ -56,9 +89,31 @@ static enum pintle_hint hint_of(const struct pintle_bitbang_look *look, uint32_t
 
 static enum pintle_hint hint_without_pins(enum pintle_status status)
 {
-    return status == PINTLE_UNSUPPORTED  ? PINTLE_HINT_SWITCHED_OFF
-           : status == PINTLE_DATA_STUCK ? PINTLE_HINT_DATA_LOW
+    return status == PINTLE_DATA_STUCK   ? PINTLE_HINT_DATA_LOW
+           : status == PINTLE_TIME_LIMIT ? PINTLE_HINT_ALL_LATE
                                          : PINTLE_HINT_CLOCK_STUCK;
+}
+
+/* An adapter that has no other word for nobody says that it ran out of time. Somebody who answers
+ * proves that the bus is well; the addresses of parts are likelier than others. */
+static enum pintle_status try_everybody(const struct scanning *s)
+{
+    uint8_t tried[128] = { 0 };
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
+        for (unsigned k = 0; sheet->part->addresses && k < sheet->part->address_count; k++) {
+            uint8_t address = sheet->part->addresses[k];
+            if (!tried[address]++ && probe(s, address) == PINTLE_OK) {
+                return PINTLE_OK;
+            }
+        }
+    }
+    for (uint8_t address = 0x08; address <= 0x77; address++) {
+        if (!tried[address] && probe(s, address) == PINTLE_OK) {
+            return PINTLE_OK;
+        }
+    }
+    return PINTLE_TIME_LIMIT;
 }
 
 /* A stretched clock shows only once a chip has taken its address, so the rig's own are tried too.
@@ -66,20 +121,21 @@ static enum pintle_hint hint_without_pins(enum pintle_status status)
 static enum pintle_status try_bus(const struct scanning *s)
 {
     const struct pintle_rig *rig = s->station->rig;
-    enum pintle_status status = pintle_i2c_probe(&s->station->i2c[s->bus], 0x08);
+    enum pintle_status status = probe(s, 0x08);
     for (unsigned i = 0; i < rig->sensors && status == PINTLE_NO_ANSWER; i++) {
         if (rig->sensor[i].bus == s->bus) {
-            status = pintle_i2c_probe(&s->station->i2c[s->bus], rig->sensor[i].place.address);
+            status = probe(s, rig->sensor[i].place.address);
         }
     }
-    return status;
+    bool waits = s->station->platform->pass == NULL;
+    return status == PINTLE_TIME_LIMIT && waits ? try_everybody(s) : status;
 }
 
 static unsigned count_answers(const struct scanning *s)
 {
     unsigned answers = 0;
     for (uint8_t address = 0x08; address <= 0x77; address++) {
-        answers += pintle_i2c_probe(&s->station->i2c[s->bus], address) == PINTLE_OK;
+        answers += probe(s, address) == PINTLE_OK;
     }
     return answers;
 }
@@ -93,13 +149,15 @@ void pintle_priv_scan_i2c(const struct scanning *s)
     bool wires = pintle_priv_scan_look(s, &looked);
     uint32_t speed_hz = s->station->rig->bus[s->bus].speed_hz;
     enum pintle_status status = try_bus(s);
-    if (status != PINTLE_OK && status != PINTLE_NO_ANSWER) {
+    if (pintle_priv_scan_system(s, status)) {
+        return;
+    }
+    if (status != PINTLE_OK && status != PINTLE_NO_ANSWER && status != PINTLE_HELD) {
         pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN,
                              wires ? hint_of(look, speed_hz) : hint_without_pins(status));
         return;
     }
-    if (status == PINTLE_OK && pintle_i2c_probe(&s->station->i2c[s->bus], 0x08) == PINTLE_OK
-        && count_answers(s) >= CROWD) {
+    if (status == PINTLE_OK && probe(s, 0x08) == PINTLE_OK && count_answers(s) >= CROWD) {
         pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_EVERYBODY);
         return;
     }
@@ -109,6 +167,7 @@ void pintle_priv_scan_i2c(const struct scanning *s)
     for (uint8_t address = 0x08; address <= 0x77; address++) {
         ask(s, address);
     }
+    ask_acting(s);
 }
 
 /* An unexpected part that could be the missing one. */

@@ -84,8 +84,8 @@ static void judge(const struct scanning *s, const struct found *found, unsigned 
         return;
     }
     pintle_priv_scan_judge(s, finding);
-    if (finding->kind == PINTLE_FINDING_UNEXPECTED && !finding->sheet) {
-        pintle_priv_scan_tell(finding, PINTLE_FINDING_UNEXPECTED, PINTLE_HINT_UNKNOWN_FAMILY, NULL);
+    if (finding->sensor < 0 && !finding->sheet) {
+        pintle_priv_scan_tell(finding, finding->kind, PINTLE_HINT_UNKNOWN_FAMILY, NULL);
     } else if (finding->sensor >= 0 && finding->kind <= PINTLE_FINDING_LIKELY
                && starves(s, finding)) {
         pintle_priv_scan_tell(finding, PINTLE_FINDING_WRONG, PINTLE_HINT_NEEDS_POWER, NULL);
@@ -134,9 +134,11 @@ void pintle_priv_scan_onewire(const struct scanning *s)
     struct found found = { .count = 0 };
     enum pintle_status there =
         s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
-    if (there == PINTLE_DATA_STUCK || there == PINTLE_UNSUPPORTED) {
-        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN,
-                             there == PINTLE_DATA_STUCK ? why_low(s) : PINTLE_HINT_SWITCHED_OFF);
+    if (pintle_priv_scan_system(s, there)) {
+        return;
+    }
+    if (there == PINTLE_DATA_STUCK) {
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, why_low(s));
         return;
     }
     if (there == PINTLE_NO_ANSWER) {

@@ -27,13 +27,13 @@ static bool read_raw(const struct scanning *s, const struct pintle_finding *find
 }
 
 /* Does the bus transfer anything at all? */
-static bool carries(const struct scanning *s, const struct pintle_rig_sensor *sensor)
+static enum pintle_status carries(const struct scanning *s, uint8_t select)
 {
-    const struct pintle_finding there = { .bus = s->bus,
-                                          .place = sensor->place,
-                                          .sheet = sensor->sheet };
     uint8_t byte = 0;
-    return read_raw(s, &there, sensor->sheet->part->identity->reg, &byte, 1);
+    const struct pintle_spi_way way = { .clock_hz = s->station->rig->bus[s->bus].speed_hz,
+                                        .select = select };
+    const struct pintle_segment one = { NULL, &byte, 1 };
+    return pintle_spi_transfer(&s->station->spi[s->bus], &way, &one, 1);
 }
 
 static bool all(const uint8_t *bytes, uint8_t value)
@@ -150,31 +150,65 @@ static void judge_unproven(const struct scanning *s, struct pintle_finding *find
     }
 }
 
-void pintle_priv_scan_spi(const struct scanning *s)
+static void ask_expected(const struct scanning *s, unsigned sensor)
+{
+    struct pintle_finding *finding =
+        pintle_priv_scan_add(s, s->station->rig->sensor[sensor].where, (int)sensor);
+    if (unproven(finding->sheet)) {
+        judge_unproven(s, finding);
+        return;
+    }
+    unsigned proven = proofs(s, finding);
+    if (proven > 0 && proven < PROOFS) {
+        pintle_priv_scan_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
+    } else if (proven == PROOFS && only_zeros(s, finding)) {
+        pintle_priv_scan_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
+    } else if (proven == PROOFS) {
+        pintle_priv_scan_judge(s, finding);
+    } else {
+        explain(s, finding);
+    }
+}
+
+/* A select pin that no sensor of the rig has: is there a part of the catalogue that surely proves
+ * itself? Nothing else can be told from silence. */
+static void ask_stranger(const struct scanning *s, uint8_t select)
+{
+    char *where = g_strdup_printf("select %s", s->station->rig->bus[s->bus].select_pin[select]);
+    struct pintle_finding there = { .bus = s->bus, .place = { .select = select } };
+    const struct pintle_sheet *sheet = pintle_priv_scan_recognise(s, &there);
+    if (sheet && sheet->proof_is_certain) {
+        struct pintle_finding *finding = pintle_priv_scan_add(s, where, -1);
+        finding->place.select = select;
+        pintle_priv_scan_judge(s, finding);
+    }
+    g_free(where);
+}
+
+/* The first sensor at a select pin, or -1. */
+static int sensor_at(const struct scanning *s, unsigned select)
 {
     const struct pintle_rig *rig = s->station->rig;
     for (unsigned i = 0; i < rig->sensors; i++) {
-        if (rig->sensor[i].bus != s->bus) {
-            continue;
+        if (rig->sensor[i].bus == s->bus && rig->sensor[i].place.select == select) {
+            return (int)i;
         }
-        if (!carries(s, &rig->sensor[i])) {
-            pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_SWITCHED_OFF);
+    }
+    return -1;
+}
+
+void pintle_priv_scan_spi(const struct scanning *s)
+{
+    const struct pintle_rig_bus *bus = &s->station->rig->bus[s->bus];
+    for (unsigned select = 0; select < bus->selects; select++) {
+        int sensor = sensor_at(s, select);
+        if (pintle_priv_scan_system(s, carries(s, (uint8_t)select))) {
             return;
         }
-        struct pintle_finding *finding = pintle_priv_scan_add(s, rig->sensor[i].where, (int)i);
-        if (unproven(finding->sheet)) {
-            judge_unproven(s, finding);
-            continue;
-        }
-        unsigned proven = proofs(s, finding);
-        if (proven > 0 && proven < PROOFS) {
-            pintle_priv_scan_tell(finding, PINTLE_FINDING_UNSTEADY, PINTLE_HINT_UNSTEADY, NULL);
-        } else if (proven == PROOFS && only_zeros(s, finding)) {
-            pintle_priv_scan_tell(finding, PINTLE_FINDING_MISSING, PINTLE_HINT_ALL_ZEROS, NULL);
-        } else if (proven == PROOFS) {
-            pintle_priv_scan_judge(s, finding);
+        if (sensor >= 0) {
+            ask_expected(s, (unsigned)sensor);
         } else {
-            explain(s, finding);
+            ask_stranger(s, (uint8_t)select);
         }
     }
 }

@@ -8,7 +8,7 @@ static const struct pintle_platform *const platforms[] = {
 #if PINTLE_WITH_SIM
     &pintle_platform_sim,
 #endif
-#if PINTLE_WITH_LINUX_NOT_YET
+#if PINTLE_WITH_LINUX
     &pintle_platform_linux,
 #endif
     NULL
@@ -33,5 +33,18 @@ const struct pintle_platform *pintle_platform_find(const char *name, struct pint
     pintle_problem_set(problem, PINTLE_FAILURE_USE,
                        "there is no port '%s' in this build; it has %s", name, all->str);
     g_string_free(all, TRUE);
+    return NULL;
+}
+
+char *pintle_platform_offers(struct pintle_problem *problem)
+{
+    for (size_t i = 0; platforms[i]; i++) {
+        if (platforms[i]->offers) {
+            return platforms[i]->offers(problem);
+        }
+    }
+    pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                       "this build knows no buses but those of a rig; name its file with --rig "
+                       "FILE, or take the built-in one with --demo");
     return NULL;
 }

@@ -127,6 +127,31 @@ void pintle_station_free(struct pintle_station *station)
     g_free(station);
 }
 
+const char *pintle_station_words(const struct pintle_station *station, unsigned bus)
+{
+    const struct pintle_i2c *i2c = &station->i2c[bus];
+    const struct pintle_spi *spi = &station->spi[bus];
+    const struct pintle_onewire *onewire = &station->onewire[bus];
+    switch (station->rig->bus[bus].kind) {
+    case PINTLE_BUS_I2C:
+        return i2c->calls->words ? i2c->calls->words(i2c->context) : "";
+    case PINTLE_BUS_SPI:
+        return spi->calls->words ? spi->calls->words(spi->context) : "";
+    default:
+        return onewire->calls->words ? onewire->calls->words(onewire->context) : "";
+    }
+}
+
+/* Another sensor may talk on the bus next: what the port says now is about this one. */
+static void listen_to(struct pintle_station *station, unsigned i)
+{
+    enum pintle_status status = station->turn[i].status;
+    const char *words = pintle_station_words(station, station->rig->sensor[i].bus);
+    if (status != PINTLE_OK && status != PINTLE_NOT_READY) {
+        g_strlcpy(station->rigged[i].words, words, PINTLE_WORDS_MAX);
+    }
+}
+
 /* Keep the uncorrected values, judge them, then correct. */
 static void finish(struct pintle_station *station, unsigned i)
 {
@@ -155,15 +180,32 @@ void pintle_station_wait(struct pintle_station *station, uint32_t us,
     }
 }
 
-/* False: it was stopped before its end. */
-static bool measure(struct pintle_station *station, const volatile sig_atomic_t *stop)
+/* Collect whatever is ready; returns the shortest wait of the rest, or UINT32_MAX. */
+static uint32_t collect(struct pintle_station *station, unsigned from, unsigned to)
 {
-    unsigned count = station->rig->sensors;
-    pintle_round_start(station->turn, count);
-    uint32_t wait = pintle_round_collect(station->turn, count);
+    uint32_t shortest = UINT32_MAX;
+    for (unsigned i = from; i < to; i++) {
+        if (station->turn[i].status == PINTLE_NOT_READY) {
+            shortest = MIN(shortest, pintle_round_collect(&station->turn[i], 1));
+            listen_to(station, i);
+        }
+    }
+    return shortest;
+}
+
+/* Measure these sensors. False: it was stopped before its end. */
+static bool measure(struct pintle_station *station, unsigned from, unsigned to,
+                    const volatile sig_atomic_t *stop)
+{
+    for (unsigned i = from; i < to; i++) {
+        station->rigged[i].words[0] = '\0';
+        pintle_round_start(&station->turn[i], 1);
+        listen_to(station, i);
+    }
+    uint32_t wait = collect(station, from, to);
     while (wait != UINT32_MAX) {
         pintle_station_wait(station, wait, stop);
-        wait = pintle_round_collect(station->turn, count);
+        wait = collect(station, from, to);
         if (wait != UINT32_MAX && stop && *stop) {
             return false;
         }
@@ -173,7 +215,7 @@ static bool measure(struct pintle_station *station, const volatile sig_atomic_t 
 
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop)
 {
-    bool whole = measure(station, stop);
+    bool whole = measure(station, 0, station->rig->sensors, stop);
     size_t failed = pintle_round_end(station->turn, station->rig->sensors);
     if (!whole) {
         return SIZE_MAX;
@@ -187,10 +229,10 @@ size_t pintle_station_round(struct pintle_station *station, const volatile sig_a
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)
 {
     struct pintle_turn *turn = &station->turn[index];
-    pintle_round(turn, 1);
+    measure(station, index, index + 1, NULL);
     if (fresh && turn->status == PINTLE_OK
         && (turn->sample.channel[0].quality & (PINTLE_QUALITY_FIRST | PINTLE_QUALITY_POWER_ON))) {
-        pintle_round(turn, 1);
+        measure(station, index, index + 1, NULL);
     }
     finish(station, index);
     return turn->status;

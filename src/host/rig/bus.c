@@ -45,6 +45,30 @@ int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name)
     return -1;
 }
 
+int pintle_priv_loading_select(cfg_t *cfg, struct pintle_rig_bus *bus, const char *pin)
+{
+    unsigned i = 0;
+    if (bus->kind != PINTLE_BUS_SPI) {
+        return pintle_priv_conf_complain(cfg, "bus '%s' is %s and has no select pins", bus->name,
+                                         pintle_bus_word(bus->kind));
+    }
+    while (i < bus->selects && strcmp(bus->select_pin[i], pin) != 0) {
+        i++;
+    }
+    if (i == PINTLE_RIG_SELECTS) {
+        return pintle_priv_conf_complain(cfg, "bus '%s' cannot have more than %d select pins",
+                                         bus->name, PINTLE_RIG_SELECTS);
+    }
+    if (i == bus->selects) {
+        bus->selects++;
+        bus->select_pin = g_renew(char *, bus->select_pin, bus->selects);
+        bus->select_device = g_renew(char *, bus->select_device, bus->selects);
+        bus->select_pin[i] = pintle_priv_loading_text("%s", pin);
+        bus->select_device[i] = NULL;
+    }
+    return (int)i;
+}
+
 /* A whole bus section has been read. */
 int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt)
 {
@@ -70,6 +94,8 @@ int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt)
         .name = pintle_priv_loading_text("%s", cfg_title(section)),
         .kind = (enum pintle_bus_kind)kind,
         .shared = cfg_getbool(section, "shared"),
+        .beside_drivers = cfg_getbool(section, "beside-drivers"),
+        .device = pintle_priv_loading_text("%s", cfg_getstr(section, "device")),
         .speed_hz = (uint32_t)hz,
         .data_pin = pintle_priv_loading_text("%s", cfg_getstr(section, "data")),
         .clock_pin = pintle_priv_loading_text("%s", cfg_getstr(section, "clock")),
@@ -80,5 +106,10 @@ int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt)
         .cable_pf_m = cfg_getfloat(section, "cable-pf")
     };
     rig->buses++;
+    for (unsigned i = 0; i < cfg_size(section, "selects"); i++) {
+        if (pintle_priv_loading_select(cfg, bus, cfg_getnstr(section, "selects", i)) < 0) {
+            return -1;
+        }
+    }
     return check_speed(cfg, bus, hz);
 }

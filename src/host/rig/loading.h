@@ -28,6 +28,10 @@ int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt);
 
+/* The select pin of this name, which is added where the bus doesn't know it yet: its index, or -1.
+ */
+int pintle_priv_loading_select(cfg_t *cfg, struct pintle_rig_bus *bus, const char *pin);
+
 /* A sensor section with words about what hangs on its inputs: give it a sheet of its own. */
 int pintle_priv_derived_sheet(cfg_t *cfg, cfg_t *section, const struct pintle_sheet **sheet);
 

@@ -41,6 +41,8 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
     rig->port = own(rig, g_strdup(cfg_getstr(cfg, "board|port")));
     rig->logic_v = cfg_getfloat(cfg, "board|logic");
     rig->wires = strcmp(cfg_getstr(cfg, "board|depth"), "wires") == 0;
+    rig->world_text =
+        world && strcmp(world, PINTLE_RIG_BUILT_IN) == 0 ? pintle_priv_demo_world : NULL;
     rig->world_path = world ? own(rig, g_build_filename(rig->folder, world, NULL)) : NULL;
     rig->runs = own(rig, g_path_is_absolute(runs) ? g_strdup(runs)
                                                   : g_build_filename(rig->folder, runs, NULL));
@@ -83,6 +85,16 @@ struct pintle_rig *pintle_rig_load(const char *path, struct pintle_problem *prob
     return rig;
 }
 
+struct pintle_rig *pintle_rig_parse(const char *name, const char *text,
+                                    struct pintle_problem *problem)
+{
+    struct pintle_rig *rig = build(name, g_strdup(text), g_strdup("."), problem);
+    if (rig) {
+        rig->path = own(rig, g_strdup(name));
+    }
+    return rig;
+}
+
 struct pintle_rig *pintle_rig_demo(struct pintle_problem *problem)
 {
     struct pintle_rig *rig =
@@ -101,6 +113,7 @@ void pintle_rig_free(struct pintle_rig *rig)
     }
     for (unsigned i = 0; i < rig->buses; i++) {
         g_free(rig->bus[i].select_pin);
+        g_free(rig->bus[i].select_device);
     }
     g_free(rig->bus);
     g_free(rig->sensor);

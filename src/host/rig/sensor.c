@@ -53,11 +53,10 @@ static int check_address(struct pintle_rig_sensor *sensor, long address)
     return result;
 }
 
-/* A select pin: the bus's list of them grows as sensors name them. */
-static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *pin)
+static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *pin,
+                       const char *device)
 {
     struct pintle_rig_bus *bus = &pintle_priv_loading.rig->bus[sensor->bus];
-    unsigned i = 0;
     if (!pin) {
         return pintle_priv_conf_complain(
             cfg,
@@ -65,16 +64,12 @@ static int take_select(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char 
             "that its select input is wired to",
             sensor->name);
     }
-    while (i < bus->selects && strcmp(bus->select_pin[i], pin) != 0) {
-        i++;
+    int i = pintle_priv_loading_select(cfg, bus, pin);
+    if (i < 0) {
+        return -1;
     }
-    if (i == PINTLE_RIG_SELECTS) {
-        return pintle_priv_conf_complain(cfg, "bus '%s' cannot have more than %d select pins",
-                                         bus->name, PINTLE_RIG_SELECTS);
-    }
-    if (i == bus->selects) {
-        bus->select_pin = g_renew(char *, bus->select_pin, bus->selects + 1);
-        bus->select_pin[bus->selects++] = pintle_priv_loading_text("%s", pin);
+    if (device) {
+        bus->select_device[i] = pintle_priv_loading_text("%s", device);
     }
     sensor->place.select = (uint8_t)i;
     sensor->where = pintle_priv_loading_text("select %s", pin);
@@ -133,6 +128,13 @@ static int check_words(cfg_t *cfg, const struct pintle_rig_sensor *sensor, cfg_t
                 pintle_bus_word(kind), has[kind], words[i]);
         }
     }
+    if (cfg_getstr(section, "device") && kind != PINTLE_BUS_SPI) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s': only a select line of SPI has a device; that of bus '%s' goes into "
+            "its bus section",
+            sensor->name, pintle_priv_loading.rig->bus[sensor->bus].name);
+    }
     return 0;
 }
 
@@ -153,7 +155,8 @@ static int take_place(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *secti
     case PINTLE_BUS_I2C:
         return check_address(sensor, cfg_getint(section, "address"));
     case PINTLE_BUS_SPI:
-        return take_select(cfg, sensor, cfg_getstr(section, "select"));
+        return take_select(cfg, sensor, cfg_getstr(section, "select"),
+                           cfg_getstr(section, "device"));
     default:
         return take_code(cfg, sensor, cfg_getstr(section, "code"));
     }

@@ -125,7 +125,7 @@ static enum pintle_status transfer(void *context, uint8_t address,
 {
     struct pintle_sim_bus *bus = context;
     if (pintle_priv_sim_off(bus->sim, bus->index)) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_DEVICE;
     }
     uint64_t begun = bus->sim->now_us;
     uint32_t amount = 0;

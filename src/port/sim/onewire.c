@@ -11,7 +11,7 @@ static enum pintle_status reset(void *context)
     struct pintle_sim *sim = bus->sim;
     uint8_t there = 0;
     if (pintle_priv_sim_off(sim, bus->index)) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_DEVICE;
     }
     pintle_priv_sim_rom_strong(sim, bus->index, 0);
     pintle_sim_pass(sim, RESET_US);

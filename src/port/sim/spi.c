@@ -109,7 +109,7 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
     struct pintle_sim_bus *bus = context;
     struct pintle_sim *sim = bus->sim;
     if (pintle_priv_sim_off(sim, bus->index)) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_DEVICE;
     }
     struct talk talk = { .sim = sim,
                          .bus = bus,

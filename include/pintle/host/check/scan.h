@@ -10,9 +10,11 @@
 #define PINTLE_FINDING_LIST(X)                                                                     \
     X(PROVEN, "proven")         /* expected, and its identity register says so */                  \
     X(LIKELY, "likely")         /* expected, and nothing speaks against it */                      \
+    X(FOUND, "found")           /* answers, and the rig expects nothing anywhere */                \
     X(WRONG, "wrong")           /* something else answers where a sensor is expected */            \
     X(MISSING, "missing")       /* expected, and nothing answers */                                \
     X(UNEXPECTED, "unexpected") /* answers, and the rig does not know it */                        \
+    X(HELD, "held")             /* a driver of the operating system has it to itself */            \
     X(UNSTEADY, "unsteady")     /* there, and not reliably */                                      \
     X(MARGINAL, "marginal")     /* the bus works, and its lines are not as they should be */       \
     X(BROKEN, "broken")         /* the whole bus does not work */
@@ -36,17 +38,23 @@ struct pintle_finding {
 
 struct pintle_scan {
     unsigned count;
-    unsigned amiss; /* findings other than PROVEN and LIKELY */
+    unsigned amiss; /* findings that speak against the rig, or a bus */
     struct pintle_finding **finding;
 };
 
-/* Ask every address from 0x08 to 0x77 of every I2C bus, every select pin of every SPI bus that a
- * sensor names, and search every 1-Wire line; prove what answers, compare with the rig. The
- * findings are in order of bus and place. Never hangs: at most about 8 s of bus time for a bus on
- * which every transfer runs into its limit. Free with pintle_scan_free. */
+/* Ask every address from 0x08 to 0x77 of every I2C bus, every select pin of every SPI bus that the
+ * rig names, and search every 1-Wire line; prove what answers, compare with the rig. The
+ * findings are in order of bus and place. Parts that act when they are asked (sheet.h) are proven
+ * last, and only where the rig names them. Never hangs: at most about 8 s of bus time for a bus on
+ * which every transfer runs into its limit, or where an adapter has a limit of its own 112 of
+ * those. Free with pintle_scan_free. */
 struct pintle_scan *pintle_scan_run(struct pintle_station *station);
 
 void pintle_scan_free(struct pintle_scan *scan);
+
+/* A rig file with the scanned buses and what was found on them: sensors with their initial settings
+ * as remarks, what is unknown as remarks. To be freed with pintle_host_free. */
+char *pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *rig);
 
 /* The kind's word. */
 const char *pintle_finding_word(enum pintle_finding_kind kind);

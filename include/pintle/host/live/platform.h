@@ -59,6 +59,10 @@ struct pintle_platform {
      * not know. Null: as the rig says. */
     uint32_t (*speed_hz)(const struct pintle_station *station, unsigned bus);
 
+    /* The driver of the operating system that has an address of an I2C bus to itself, or null,
+     * until the next call. Null where there is no such thing. */
+    const char *(*holder)(struct pintle_station *station, unsigned bus, uint8_t address);
+
     /* Every bus that it offers, as the text of a rig file without sensors, to be freed with
      * pintle_host_free; null: none, and that is said. The member is null where only a rig can
      * name them. */
@@ -71,6 +75,9 @@ extern const struct pintle_platform pintle_platform_linux;
 /* The platform of this name in this build, or null with the problem set. */
 const struct pintle_platform *pintle_platform_find(const char *name,
                                                    struct pintle_problem *problem);
+
+/* Every bus that this machine offers, as the text of a rig file without sensors; see `offers`. */
+char *pintle_platform_offers(struct pintle_problem *problem);
 
 /* All of this build; null beyond the last. */
 const struct pintle_platform *pintle_platform_at(size_t index);

@@ -13,6 +13,7 @@
 #include "pintle/pintle.h"
 
 #define PINTLE_TRIM_MAX 64
+#define PINTLE_WORDS_MAX 320
 
 struct pintle_rigged {
     struct pintle_sensor sensor;
@@ -20,6 +21,7 @@ struct pintle_rigged {
     struct pintle_correction correction[PINTLE_CHANNELS_MAX];
     struct pintle_judge judge[PINTLE_CHANNELS_MAX];
     float before[PINTLE_CHANNELS_MAX]; /* the last values without correction */
+    char words[PINTLE_WORDS_MAX];      /* what the port had to add to a failure; "" for nothing */
 };
 
 struct pintle_station {
@@ -49,6 +51,9 @@ PINTLE_MUST_CHECK enum pintle_status
 pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
                     const struct pintle_part *part, unsigned bus, const union pintle_place *place,
                     uint8_t *trim);
+
+/* What the port of a bus has to add to the status of its last call; "" for nothing. */
+const char *pintle_station_words(const struct pintle_station *station, unsigned bus);
 
 /* Sleep; where time is real only until `stop`, which may be null, becomes other than 0, and 0.1 s.
  */

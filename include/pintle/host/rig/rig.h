@@ -17,12 +17,15 @@
 struct pintle_rig_bus {
     char *name;
     enum pintle_bus_kind kind;
-    bool shared; /* somebody else talks on it too */
+    bool shared;         /* somebody else talks on it too */
+    bool beside_drivers; /* also where a driver of the operating system has the address */
+    char *device;        /* what the operating system calls it; may be empty */
     uint32_t speed_hz;
     /* Pins of the board, as its owner calls them; may be empty. SPI's data pin is the one that the
      * board sends on, data_in the other. */
     char *data_pin, *clock_pin, *data_in_pin;
-    char **select_pin; /* SPI, in the order of the sensors */
+    char **select_pin;    /* SPI: those that the bus lists, then as the sensors name them */
+    char **select_device; /* of each what the operating system calls it; or null */
     unsigned selects;
     double pull_up_ohm; /* beside those on the sensors' boards; 0: none */
     double pull_up_v;
@@ -51,6 +54,8 @@ struct pintle_rig_sensor {
     struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
 };
 
+#define PINTLE_RIG_BUILT_IN "built-in" /* instead of a world's file: the sloop's */
+
 struct pintle_rig {
     char *path;   /* the file, or null for the built-in rig */
     char *folder; /* where its calibration and its runs go by default */
@@ -76,6 +81,10 @@ struct pintle_rig {
 /* Read a rig file; the world that it names is read when a station is opened. Null on failure. Free
  * with pintle_rig_free. */
 struct pintle_rig *pintle_rig_load(const char *path, struct pintle_problem *problem);
+
+/* Likewise from a text; `name` is what messages call it. Files go into the present folder. */
+struct pintle_rig *pintle_rig_parse(const char *name, const char *text,
+                                    struct pintle_problem *problem);
 
 /* The built-in rig, with the sloop's world. */
 struct pintle_rig *pintle_rig_demo(struct pintle_problem *problem);

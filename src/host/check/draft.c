@@ -1,0 +1,170 @@
+/* What a scan has found, as a rig file. */
+#include <glib.h>
+#include <string.h>
+
+#include "pintle/host/check/scan.h"
+
+static void put_text(GString *out, const char *word, const char *value)
+{
+    if (value && value[0]) {
+        g_string_append_printf(out, "    %-8s = \"%s\"\n", word, value);
+    }
+}
+
+static void put_number(GString *out, const char *word, double value, double usual)
+{
+    if (value != usual) {
+        g_string_append_printf(out, "    %-8s = %g\n", word, value);
+    }
+}
+
+static void put_board(GString *out, const struct pintle_rig *rig)
+{
+    g_string_append(out, "board {\n");
+    put_text(out, "name", rig->board);
+    put_text(out, "port", rig->port);
+    if (rig->world_text) {
+        put_text(out, "world", PINTLE_RIG_BUILT_IN);
+    } else if (rig->world_path) {
+        char *path = g_canonicalize_filename(rig->world_path, NULL);
+        put_text(out, "world", path);
+        g_free(path);
+    }
+    put_number(out, "logic", rig->logic_v, 3.3);
+    g_string_append(out, "}\n\n");
+}
+
+static void put_selects(GString *out, const struct pintle_rig_bus *bus)
+{
+    g_string_append_printf(out, "    %-8s = { ", "selects");
+    for (unsigned i = 0; i < bus->selects; i++) {
+        g_string_append_printf(out, "%s\"%s\"", i ? ", " : "", bus->select_pin[i]);
+    }
+    g_string_append(out, " }\n");
+}
+
+static void put_bus(GString *out, const struct pintle_rig_bus *bus)
+{
+    static const char *const kinds[] = { "i2c", "spi", "onewire" };
+    g_string_append_printf(out, "bus %s {\n", bus->name);
+    put_text(out, "kind", kinds[bus->kind]);
+    put_text(out, "device", bus->device);
+    if (bus->kind != PINTLE_BUS_ONEWIRE) {
+        g_string_append_printf(out, "    %-8s = %u\n", "speed", bus->speed_hz);
+    }
+    if (bus->selects > 0) {
+        put_selects(out, bus);
+    }
+    put_text(out, "data", bus->data_pin);
+    put_text(out, "data-in", bus->data_in_pin);
+    put_text(out, "clock", bus->clock_pin);
+    put_number(out, "pull-up", bus->pull_up_ohm, 0);
+    put_number(out, "cable", bus->cable_m, 0.2);
+    if (bus->shared) {
+        g_string_append_printf(out, "    %-8s = true\n", "shared");
+    }
+    if (bus->beside_drivers) {
+        g_string_append(out, "    beside-drivers = true\n");
+    }
+    g_string_append(out, "}\n\n");
+}
+
+/* The rig's own name, or the part's in small letters, with a number from the second on. */
+static char *name_of(const struct pintle_scan *scan, const struct pintle_rig *rig, unsigned index)
+{
+    const struct pintle_finding *finding = scan->finding[index];
+    unsigned before = 0;
+    if (finding->sensor >= 0) {
+        return g_strdup(rig->sensor[finding->sensor].name);
+    }
+    for (unsigned i = 0; i < index; i++) {
+        const struct pintle_finding *other = scan->finding[i];
+        before += other->sensor < 0 && other->sheet == finding->sheet;
+    }
+    char *name = g_ascii_strdown(finding->sheet->part->name, -1);
+    if (before > 0) {
+        char *numbered = g_strdup_printf("%s-%u", name, before + 1);
+        g_free(name);
+        return numbered;
+    }
+    return name;
+}
+
+/* Every setting as the part has it at first, or as the rig does. */
+static void put_settings(GString *out, const struct pintle_rig *rig,
+                         const struct pintle_finding *finding)
+{
+    const struct pintle_sheet *sheet = finding->sheet;
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    if (sheet->part->setting_count == 0) {
+        return;
+    }
+    pintle_part_initial(sheet->part, settings);
+    bool mine = finding->sensor >= 0;
+    if (mine) {
+        memcpy(settings, rig->sensor[finding->sensor].settings, sizeof settings);
+    }
+    g_string_append(out, mine ? "    set      = { " : "    # set    = { ");
+    for (unsigned i = 0; i < sheet->part->setting_count; i++) {
+        g_string_append_printf(out, "%s\"%s=%s\"", i ? ", " : "", sheet->settings[i].name,
+                               sheet->settings[i].options[settings[i]]);
+    }
+    g_string_append(out, " }\n");
+}
+
+static void put_sensor(GString *out, const struct pintle_scan *scan, const struct pintle_rig *rig,
+                       unsigned index)
+{
+    const struct pintle_finding *finding = scan->finding[index];
+    const struct pintle_rig_bus *bus = &rig->bus[finding->bus];
+    char *name = name_of(scan, rig, index);
+    g_string_append_printf(out, "# %s: %s\nsensor %s {\n", pintle_finding_word(finding->kind),
+                           finding->text, name);
+    put_text(out, "part", finding->sheet->part->name);
+    put_text(out, "bus", bus->name);
+    switch (bus->kind) {
+    case PINTLE_BUS_I2C:
+        g_string_append_printf(out, "    %-8s = 0x%02x\n", "address", finding->place.address);
+        break;
+    case PINTLE_BUS_SPI:
+        put_text(out, "select", bus->select_pin[finding->place.select]);
+        put_text(out, "device", bus->select_device[finding->place.select]);
+        break;
+    default:
+        put_text(out, "code", finding->where);
+        break;
+    }
+    put_settings(out, rig, finding);
+    g_string_append(out, "}\n\n");
+    g_free(name);
+}
+
+static bool is_sensor(const struct pintle_finding *finding)
+{
+    return finding->where[0] && finding->sheet && !finding->sheet->described
+           && (finding->kind <= PINTLE_FINDING_FOUND || finding->kind == PINTLE_FINDING_UNEXPECTED);
+}
+
+char *pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *rig)
+{
+    GString *out =
+        g_string_new("# Drafted from what answers. Rename what you like; what every word "
+                     "means is in docs/rig-file.md.\n\n");
+    put_board(out, rig);
+    unsigned at = 0;
+    for (unsigned i = 0; i < rig->buses; i++) {
+        put_bus(out, &rig->bus[i]);
+        for (; at < scan->count && scan->finding[at]->bus == i; at++) {
+            const struct pintle_finding *finding = scan->finding[at];
+            if (is_sensor(finding)) {
+                put_sensor(out, scan, rig, at);
+            } else {
+                g_string_append_printf(out, "# %s %s on bus '%s': %s\n\n",
+                                       finding->where[0] ? finding->where : "the bus",
+                                       pintle_finding_word(finding->kind), rig->bus[i].name,
+                                       finding->text);
+            }
+        }
+    }
+    return g_string_free(out, FALSE);
+}

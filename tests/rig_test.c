@@ -172,7 +172,7 @@ static void mistakes_in_a_rig(void)
     expect_said(folder, "log --rig x.rig", 2, "the rig has no sensor yet");
     file_write(folder, "x.rig", "board { world = \"w\" }\n" LINE);
     file_write(folder, "w", "chip a { part = \"DS18B20\" code = \"280102030405069e\" }");
-    expect_said(folder, "scan --rig x.rig", 1, "280102030405069e");
+    expect_said(folder, "scan --rig x.rig", 0, "280102030405069e DS18B20   -          found");
     file_write(folder, "w", "");
     file_write(folder, "x.rig", "board { world = \"w\" }\n" SPI);
     expect_said(folder, "scan --rig x.rig", 0, "the rig names no select pin");

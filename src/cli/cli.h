@@ -112,6 +112,9 @@ char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading 
 /* Quality as words. To be freed with g_free. */
 char *cli_quality(uint16_t quality);
 
+/* What a status says, with what the bus's port has to add to its last call. To be freed with g_free. */
+char *cli_why(const struct pintle_station *station, unsigned bus, enum pintle_status status);
+
 /* Bytes as "00 7f a0". To be freed with g_free. */
 char *cli_bytes(const uint8_t *bytes, size_t count);
 

@@ -188,8 +188,10 @@ static void talk(struct watch *watch, const char *line)
         const struct pintle_rig_sensor *sensor = &watch->station->rig->sensor[i];
         bool failing = turn->status != PINTLE_OK;
         if (failing && !watch->failing[i]) {
-            cli_say("%.*s: sensor '%s' fails: %s; it is marked and tried again every time", length,
-                    time, sensor->name, pintle_status_sentence(turn->status));
+            const char *words = watch->station->rigged[i].words;
+            cli_say("%.*s: sensor '%s' fails: %s%s%s; it is marked and tried again every time",
+                    length, time, sensor->name, pintle_status_sentence(turn->status),
+                    words[0] ? ": " : "", words);
         } else if (!failing && watch->failing[i]) {
             cli_say("%.*s: sensor '%s' is back", length, time, sensor->name);
         }

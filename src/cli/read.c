@@ -40,10 +40,14 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         g_free(bytes);
     } else {
         const struct pintle_rig_bus *bus = &station->rig->bus[sensor->bus];
-        const char *causes = pintle_hint_causes(turn->status, bus->kind);
+        const char *words = station->rigged[i].words;
+        const char *causes = words[0] ? words : pintle_hint_causes(turn->status, bus->kind);
         printf("%-10s %s at %s on bus '%s': %s%s%s; 'pintle scan' looks for the cause\n", "",
                part->name, sensor->where, bus->name, pintle_status_sentence(turn->status),
-               causes[0] ? "; likely " : "", causes);
+               words[0]    ? ": "
+               : causes[0] ? "; likely "
+                           : "",
+               causes);
     }
     bool fits = turn->status == PINTLE_OK ? quality & sensor->sheet->known_by_quality
                                           : sensor->sheet->known_by_status >> turn->status & 1;

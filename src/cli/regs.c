@@ -217,19 +217,23 @@ static int address_digits(const struct pintle_sheet *sheet)
 }
 
 /* A transfer that failed, as a problem of the rig. */
-static bool no_transfer(const struct pintle_rig *rig, unsigned index,
+static bool no_transfer(const struct pintle_station *station, unsigned index,
                         const struct pintle_map_reg *reg, enum pintle_status status,
                         struct pintle_problem *problem)
 {
+    const struct pintle_rig *rig = station->rig;
     const struct pintle_rig_sensor *sensor = &rig->sensor[index];
+    char *why = cli_why(station, sensor->bus, status);
     bool use = status == PINTLE_READ_ONLY || status == PINTLE_WRITE_ONLY
                || status == PINTLE_OUT_OF_RANGE || status == PINTLE_BAD_ARGUMENT;
-    return pintle_problem_set(problem, use ? PINTLE_FAILURE_USE : PINTLE_FAILURE_RIG,
-                              "sensor '%s' (%s at %s on bus '%s'), register %s: %s%s", sensor->name,
-                              sensor->sheet->part->name, sensor->where, rig->bus[sensor->bus].name,
-                              reg->name, pintle_status_sentence(status),
-                              use ? "; 'pintle regs SENSOR' shows what each register takes"
-                                  : "; 'pintle scan' says what is wrong");
+    pintle_problem_set(problem, use ? PINTLE_FAILURE_USE : PINTLE_FAILURE_RIG,
+                       "sensor '%s' (%s at %s on bus '%s'), register %s: %s%s", sensor->name,
+                       sensor->sheet->part->name, sensor->where, rig->bus[sensor->bus].name,
+                       reg->name, why,
+                       use ? "; 'pintle regs SENSOR' shows what each register takes"
+                           : "; 'pintle scan' says what is wrong");
+    g_free(why);
+    return false;
 }
 
 static bool show(struct pintle_station *station, unsigned index, const struct target *target,
@@ -239,7 +243,7 @@ static bool show(struct pintle_station *station, unsigned index, const struct ta
     enum pintle_status status =
         pintle_reg_read(&station->rigged[index].sensor, &target->reg->reg, &value);
     if (status != PINTLE_OK) {
-        return no_transfer(station->rig, index, target->reg, status, problem);
+        return no_transfer(station, index, target->reg, status, problem);
     }
     print_reg(target->reg, value, target->field, address_digits(station->rig->sensor[index].sheet));
     return true;
@@ -262,7 +266,7 @@ static bool change(struct pintle_station *station, unsigned index, const struct 
                                                              target->field->bits, target->value)
                                     : pintle_reg_write(sensor, reg, target->value);
     if (status != PINTLE_OK) {
-        return no_transfer(station->rig, index, target->reg, status, problem);
+        return no_transfer(station, index, target->reg, status, problem);
     }
     printf(readable ? "after\n" : "%s written\n", target->reg->name);
     return !readable || show(station, index, target, problem);
@@ -367,7 +371,7 @@ static bool watch(struct pintle_station *station, unsigned index, const struct t
         enum pintle_status status =
             pintle_reg_read(&station->rigged[index].sensor, &target->reg->reg, &value);
         if (status != PINTLE_OK) {
-            return no_transfer(station->rig, index, target->reg, status, problem);
+            return no_transfer(station, index, target->reg, status, problem);
         }
         value = target->field ? cut(target->field, value) : value;
         if (first || value != last) {

@@ -2,6 +2,8 @@
 
 #include <glib.h>
 
+#include "host/live/shared.h"
+
 enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
                                        const struct pintle_part *part, unsigned bus,
                                        const union pintle_place *place, uint8_t *trim)
@@ -152,11 +154,40 @@ static void listen_to(struct pintle_station *station, unsigned i)
     }
 }
 
+/* Somebody else may talk on it. 1-Wire chips send their settings with each value. */
+static bool is_shared(const struct pintle_station *station, unsigned bus)
+{
+    enum pintle_bus_kind kind = station->rig->bus[bus].kind;
+    return (kind == PINTLE_BUS_I2C && !station->i2c[bus].sole_master)
+           || (kind == PINTLE_BUS_SPI && !station->spi[bus].sole_master);
+}
+
+/* A value measured under settings that are not its sensor's is none. */
+static void look_again(struct pintle_station *station, unsigned i)
+{
+    struct pintle_rigged *rigged = &station->rigged[i];
+    struct pintle_turn *turn = &station->turn[i];
+    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
+    if (turn->status != PINTLE_OK || !is_shared(station, from->bus)) {
+        return;
+    }
+    turn->status = pintle_priv_still_set(&rigged->sensor, from->sheet, rigged->words);
+    if (turn->status == PINTLE_OK) {
+        return;
+    }
+    for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
+        turn->sample.channel[c] = (struct pintle_reading){ .quality = PINTLE_QUALITY_BUS };
+    }
+    /* The same option once more: it is set up afresh with the next measurement. */
+    (void)!pintle_sensor_set(&rigged->sensor, 0, rigged->sensor.settings[0]);
+}
+
 /* Keep the uncorrected values, judge them, then correct. */
 static void finish(struct pintle_station *station, unsigned i)
 {
     struct pintle_rigged *rigged = &station->rigged[i];
     struct pintle_sample *sample = &station->turn[i].sample;
+    look_again(station, i);
     for (unsigned c = 0; c < rigged->sensor.part->channel_count; c++) {
         struct pintle_reading *reading = &sample->channel[c];
         rigged->before[c] = reading->value;
@@ -216,12 +247,14 @@ static bool measure(struct pintle_station *station, unsigned from, unsigned to,
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop)
 {
     bool whole = measure(station, 0, station->rig->sensors, stop);
-    size_t failed = pintle_round_end(station->turn, station->rig->sensors);
+    size_t failed = 0;
+    (void)pintle_round_end(station->turn, station->rig->sensors);
     if (!whole) {
         return SIZE_MAX;
     }
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         finish(station, i);
+        failed += station->turn[i].status != PINTLE_OK;
     }
     return failed;
 }

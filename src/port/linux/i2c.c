@@ -105,13 +105,17 @@ uint32_t pintle_linux_i2c_speed_hz(const struct pintle_linux_i2c *adapter)
 {
     char link[PINTLE_LINUX_PATH];
     char path[2 * PINTLE_LINUX_PATH];
+    static const char *const names[] = { "clock-frequency", "bus-frequency" };
     unsigned char hz[4] = { 0 };
-    snprintf(path, sizeof path, "/sys/bus/i2c/devices/i2c-%s/of_node/clock-frequency",
-             digits(adapter, link, sizeof link));
-    FILE *file = fopen(path, "re");
-    size_t got = file ? fread(hz, 1, sizeof hz, file) : 0;
-    if (file) {
-        fclose(file);
+    size_t got = 0;
+    for (int i = 0; i < 2 && got != sizeof hz; i++) {
+        snprintf(path, sizeof path, "/sys/bus/i2c/devices/i2c-%s/of_node/%s",
+                 digits(adapter, link, sizeof link), names[i]);
+        FILE *file = fopen(path, "re");
+        got = file ? fread(hz, 1, sizeof hz, file) : 0;
+        if (file) {
+            fclose(file);
+        }
     }
     return got == sizeof hz
                ? (uint32_t)hz[0] << 24 | (uint32_t)hz[1] << 16 | (uint32_t)hz[2] << 8 | hz[3]

@@ -1,4 +1,4 @@
-# make demo | test | examples | check | bench | docs | screenshots | install | clean
+# make demo | test | test-linux | examples | check | bench | docs | screenshots | install | clean
 # make firmware-files PART="tmp102 sht31"
 #
 # Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
@@ -12,10 +12,12 @@ TEST_PACKAGES := libcunit1-dev libgsl-dev
 CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-eabi \
                   libnewlib-arm-none-eabi gcc-avr avr-libc binutils-avr simavr libsimavr-dev \
                   qemu-system-arm clang-format
+LINUX_PACKAGES := qemu-system-arm qemu-system-x86 cpio kmod gcc-arm-linux-gnueabihf \
+                  libc6-dev-armhf-cross device-tree-compiler
 BENCH_PACKAGES := valgrind
 SHOT_PACKAGES := xterm xvfb imagemagick
 
-.PHONY: all demo test examples check bench docs firmware-files screenshots install clean
+.PHONY: all demo test test-linux examples check bench docs firmware-files screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -30,6 +32,14 @@ test:
 	@cmake -S . -B $(BUILD)/test -DPINTLE_TESTS=ON
 	@cmake --build $(BUILD)/test -j $(JOBS) -- --no-print-directory -s
 	@$(BUILD)/test/tests/pintle-tests
+
+# The built tool under real kernels, in emulators; the first time some 120 MB of packages are fetched.
+test-linux:
+	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES) $(LINUX_PACKAGES)
+	@cmake -S . -B $(BUILD)/test -DPINTLE_TESTS=ON
+	@cmake --build $(BUILD)/test --target linux-tests -- --no-print-directory -s
+	@tests/linux/prepare $(BUILD)
+	@tests/linux/run $(BUILD)
 
 examples:
 	@tools/need $(BUILD_PACKAGES)

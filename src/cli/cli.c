@@ -324,7 +324,7 @@ char *cli_quality(uint16_t quality)
 char *cli_why(const struct pintle_station *station, unsigned bus, enum pintle_status status)
 {
     const char *words = pintle_station_words(station, bus);
-    return g_strdup_printf("%s%s%s", pintle_status_sentence(status), words[0] ? ": " : "", words);
+    return g_strdup(words[0] ? words : pintle_status_sentence(status));
 }
 
 char *cli_bytes(const uint8_t *bytes, size_t count)

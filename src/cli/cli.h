@@ -112,7 +112,8 @@ char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading 
 /* Quality as words. To be freed with g_free. */
 char *cli_quality(uint16_t quality);
 
-/* What a status says, with what the bus's port has to add to its last call. To be freed with g_free. */
+/* What the bus's port says of its last call, in its own words where it has any. To be freed with
+ * g_free. */
 char *cli_why(const struct pintle_station *station, unsigned bus, enum pintle_status status);
 
 /* Bytes as "00 7f a0". To be freed with g_free. */

@@ -189,9 +189,8 @@ static void talk(struct watch *watch, const char *line)
         bool failing = turn->status != PINTLE_OK;
         if (failing && !watch->failing[i]) {
             const char *words = watch->station->rigged[i].words;
-            cli_say("%.*s: sensor '%s' fails: %s%s%s; it is marked and tried again every time",
-                    length, time, sensor->name, pintle_status_sentence(turn->status),
-                    words[0] ? ": " : "", words);
+            cli_say("%.*s: sensor '%s' fails: %s; it is marked and tried again every time", length,
+                    time, sensor->name, words[0] ? words : pintle_status_sentence(turn->status));
         } else if (!failing && watch->failing[i]) {
             cli_say("%.*s: sensor '%s' is back", length, time, sensor->name);
         }

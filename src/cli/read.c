@@ -41,13 +41,10 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
     } else {
         const struct pintle_rig_bus *bus = &station->rig->bus[sensor->bus];
         const char *words = station->rigged[i].words;
-        const char *causes = words[0] ? words : pintle_hint_causes(turn->status, bus->kind);
+        const char *said = words[0] ? words : pintle_status_sentence(turn->status);
+        const char *causes = words[0] ? "" : pintle_hint_causes(turn->status, bus->kind);
         printf("%-10s %s at %s on bus '%s': %s%s%s; 'pintle scan' looks for the cause\n", "",
-               part->name, sensor->where, bus->name, pintle_status_sentence(turn->status),
-               words[0]    ? ": "
-               : causes[0] ? "; likely "
-                           : "",
-               causes);
+               part->name, sensor->where, bus->name, said, causes[0] ? "; likely " : "", causes);
     }
     bool fits = turn->status == PINTLE_OK ? quality & sensor->sheet->known_by_quality
                                           : sensor->sheet->known_by_status >> turn->status & 1;

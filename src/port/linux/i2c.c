@@ -296,8 +296,24 @@ static enum pintle_status late(struct pintle_linux_i2c *adapter, uint8_t address
         adapter->path);
 }
 
+/* "send 2, fetch 6" */
+static enum pintle_status cannot(struct pintle_linux_i2c *adapter,
+                                 const struct pintle_segment *segments, uint8_t count)
+{
+    char what[100];
+    const char *why = adapter->can & I2C_FUNC_I2C ? "cannot do this transfer"
+                                                  : "speaks SMBus only and has no call for this "
+                                                    "transfer";
+    size_t used = (size_t)snprintf(what, sizeof what, "%s:", why);
+    for (uint8_t i = 0; i < count && used < sizeof what - 1; i++) {
+        used += (size_t)snprintf(what + used, sizeof what - used, "%s %s %u", i ? "," : "",
+                                 segments[i].in ? "fetch" : "send", segments[i].length);
+    }
+    return refuse(adapter, what);
+}
+
 static enum pintle_status what_of(struct pintle_linux_i2c *adapter, int error, uint8_t address,
-                                  const struct pintle_segment *segments)
+                                  const struct pintle_segment *segments, uint8_t count)
 {
     switch (error) {
     case 0:
@@ -318,9 +334,7 @@ static enum pintle_status what_of(struct pintle_linux_i2c *adapter, int error, u
             adapter->path);
     case EOPNOTSUPP:
     case EINVAL:
-        return refuse(adapter, adapter->can & I2C_FUNC_I2C
-                                   ? "cannot do a transfer of this length"
-                                   : "speaks SMBus only and has no call for this transfer");
+        return cannot(adapter, segments, count);
     default:
         break;
     }
@@ -374,7 +388,7 @@ static enum pintle_status transfer(void *context, uint8_t address,
     int error = probe                         ? ask(adapter, address)
                 : adapter->can & I2C_FUNC_I2C ? combined(adapter, address, segments, count)
                                               : by_smbus(adapter, address, segments, count);
-    return what_of(adapter, error, address, segments);
+    return what_of(adapter, error, address, segments, count);
 }
 
 static enum pintle_status acquire(void *context)

@@ -78,6 +78,8 @@ struct pintle_spi pintle_linux_spi_bus(struct pintle_linux_spi *bus);
 
 #define PINTLE_LINUX_CODES 64
 
+struct pintle_w1_wire;
+
 struct pintle_linux_onewire {
     char name[PINTLE_LINUX_NAME]; /* the master's ("w1_bus_master1") */
     char words[PINTLE_LINUX_WORDS];
@@ -94,6 +96,8 @@ struct pintle_linux_onewire {
     uint8_t left[PINTLE_LINUX_CODES];     /* and who still takes part */
     uint8_t count;
     uint8_t bit;
+    const struct pintle_w1_wire
+        *wire;      /* talk to this instead of a kernel, for tests; null: don't */
     uint8_t pad[9]; /* reading only: the scratchpad of the chip that was selected */
     uint8_t pad_at;
 };

@@ -33,6 +33,12 @@ char *pintle_priv_loading_text(const char *format, ...)
     return text;
 }
 
+/* A path as the rig file means it. */
+static char *beside(const struct pintle_rig *rig, const char *path)
+{
+    return g_path_is_absolute(path) ? g_strdup(path) : g_build_filename(rig->folder, path, NULL);
+}
+
 static void take_board(struct pintle_rig *rig, cfg_t *cfg)
 {
     const char *world = cfg_getstr(cfg, "board|world");
@@ -43,9 +49,8 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
     rig->wires = strcmp(cfg_getstr(cfg, "board|depth"), "wires") == 0;
     rig->world_text =
         world && strcmp(world, PINTLE_RIG_BUILT_IN) == 0 ? pintle_priv_demo_world : NULL;
-    rig->world_path = world ? own(rig, g_build_filename(rig->folder, world, NULL)) : NULL;
-    rig->runs = own(rig, g_path_is_absolute(runs) ? g_strdup(runs)
-                                                  : g_build_filename(rig->folder, runs, NULL));
+    rig->world_path = world ? own(rig, beside(rig, world)) : NULL;
+    rig->runs = own(rig, beside(rig, runs));
     pintle_duration_parse(cfg_getstr(cfg, "log|every"), &rig->every_us);
 }
 

@@ -99,9 +99,10 @@ void pintle_linux_onewire_close(struct pintle_linux_onewire *line)
 
 static enum pintle_status ask(struct pintle_linux_onewire *line, const struct w1_request *request)
 {
-    const struct w1_wire wire = pintle_priv_w1_wire(&line->socket);
-    enum pintle_status status = pintle_priv_w1_ask(&wire, line->master, ++line->sequence, request,
-                                                   line->codes, PINTLE_LINUX_CODES, &line->count);
+    const struct pintle_w1_wire kernels = pintle_priv_w1_wire(&line->socket);
+    enum pintle_status status =
+        pintle_priv_w1_ask(line->wire ? line->wire : &kernels, line->master, ++line->sequence,
+                           request, line->codes, PINTLE_LINUX_CODES, &line->count);
     if (status == PINTLE_DENIED) {
         line->reading_only = 1;
         return pintle_priv_linux_say(

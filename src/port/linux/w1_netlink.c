@@ -168,7 +168,7 @@ static void take(struct answers *a, const uint8_t *bytes, size_t count)
     }
 }
 
-enum pintle_status pintle_priv_w1_ask(const struct w1_wire *wire, uint32_t master,
+enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_t master,
                                       uint32_t sequence, const struct w1_request *request,
                                       uint8_t (*codes)[8], uint8_t room, uint8_t *count)
 {
@@ -233,7 +233,7 @@ static int receive_bytes(void *context, void *bytes, size_t room)
     return ready > 0 ? (int)recv(*file, bytes, room, 0) : -1;
 }
 
-struct w1_wire pintle_priv_w1_wire(int *socket)
+struct pintle_w1_wire pintle_priv_w1_wire(int *socket)
 {
-    return (struct w1_wire){ send_bytes, receive_bytes, socket };
+    return (struct pintle_w1_wire){ send_bytes, receive_bytes, socket };
 }

@@ -1,0 +1,483 @@
+/* The ports to Linux as far as any machine goes: clocks under signals, what is said of devices that
+ * are not there, and 1-Wire against a stand-in for the kernel, over a simulated line. What real
+ * kernels do is tried by 'make test-linux'. */
+#include "support.h"
+
+#include <fcntl.h>
+#include <linux/connector.h>
+#include <linux/netlink.h>
+#include <signal.h>
+#include <sys/time.h>
+#include <unistd.h>
+
+#include "pintle/host/live/station.h"
+#include "pintle/linux.h"
+#include "pintle/onewire.h"
+#include "port/linux/w1.h"
+
+static unsigned alarms;
+
+static void on_alarm(int number)
+{
+    (void)number;
+    alarms++;
+}
+
+/* A storm of signals makes no sleep shorter. */
+static void sleeps_survive_signals(void)
+{
+    static const uint32_t lengths[] = { 0, 50, 150, 999, 2500, 30000 };
+    struct sigaction action = { .sa_handler = on_alarm };
+    struct sigaction before;
+    const struct itimerval often = { { 0, 300 }, { 0, 300 } };
+    const struct itimerval never = { { 0, 0 }, { 0, 0 } };
+    struct pintle_clock clock = pintle_linux_clock();
+    sigaction(SIGALRM, &action, &before);
+    setitimer(ITIMER_REAL, &often, NULL);
+    for (size_t i = 0; i < COUNT(lengths); i++) {
+        uint64_t began = clock.calls->now_us(clock.context);
+        clock.calls->sleep_us(clock.context, lengths[i]);
+        uint64_t slept = clock.calls->now_us(clock.context) - began;
+        EXPECT(slept >= lengths[i], "%u us were %u", lengths[i], (unsigned)slept);
+    }
+    setitimer(ITIMER_REAL, &never, NULL);
+    sigaction(SIGALRM, &before, NULL);
+    EXPECT(alarms > 10, "%u signals", alarms);
+    int64_t utc_us = 0;
+    CU_ASSERT_EQUAL(clock.calls->get_wall_us(clock.context, &utc_us), PINTLE_OK);
+    CU_ASSERT(llabs(utc_us - (int64_t)g_get_real_time()) < 1000000);
+}
+
+#define MISSING "no-such-device"
+#define LINUX "board { port = \"linux\" }\n"
+#define SEA "sensor sea { part = \"TMP102\" address = 0x48 }\n"
+
+static void what_is_said(void)
+{
+    static const struct {
+        const char *name, *rig, *arguments;
+        int status;
+        const char *answer;
+    } rows[] = {
+        { "a path", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA, "read", 1,
+          "TMP102 at 0x48 on bus 'b': there is no /dev/" MISSING
+          ": an I2C bus that is switched off" },
+        { "a name", LINUX "bus b { device = \"" MISSING "\" }\n" SEA, "read", 1,
+          "no I2C adapter is named '" MISSING "'" },
+        { "no adapter", LINUX "bus b { device = \"/dev/null\" }\n" SEA, "read", 1,
+          "the system says of /dev/null: " },
+        { "in a scan", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA, "scan", 1,
+          "broken  there is no /dev/" MISSING },
+        { "in a log", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA,
+          "log --for 1s --every 1s --into runs", 0,
+          "sensor 'sea' fails: there is no /dev/" MISSING },
+        { "registers", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA, "regs sea T_HIGH", 1,
+          "register T_HIGH: there is no /dev/" MISSING },
+        { "a calibration", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA,
+          "calibrate sea.temperature --yes", 1, "sensor 'sea': there is no /dev/" MISSING },
+        { "SPI",
+          LINUX "bus b { kind = \"spi\" device = \"/dev/" MISSING "\" }\n"
+                "sensor m { part = \"ICM20948\" select = \"1\" }\n",
+          "read", 1, "there is no /dev/" MISSING ".1: an SPI select line" },
+        { "a select's own",
+          LINUX "bus b { kind = \"spi\" }\nsensor m { part = \"ICM20948\" select = "
+                "\"S1\" device = \"/dev/" MISSING "\" }\n",
+          "read", 1, "there is no /dev/" MISSING ": an SPI select line" },
+        { "1-Wire",
+          LINUX "bus b { kind = \"onewire\" device = \"" MISSING "\" }\n"
+                "sensor s { part = \"DS18B20\" code = \"284c1e720700001d\" }\n",
+          "read", 1, "there is no 1-Wire master of this name" },
+        { "no device", LINUX "bus b { }\n" SEA, "read", 2,
+          "bus 'b' names no device; add device = " },
+        { "no select",
+          LINUX "bus b { kind = \"spi\" }\nsensor m { part = \"ICM20948\" select = "
+                "\"S1\" }\n",
+          "read", 2, "select 'S1' of bus 'b' names no device" },
+        { "a device too many",
+          LINUX "bus b { device = \"/dev/null\" }\nsensor s { part = \"TMP102\" "
+                "address = 0x48 device = \"/dev/null\" }\n",
+          "read", 2, "only a select line of SPI has a device" },
+        { "selects of I2C", LINUX "bus b { selects = { \"1\" } }\n" SEA, "read", 2,
+          "bus 'b' is I2C and has no select pins" },
+        { "another moment", LINUX "bus b { device = \"/dev/null\" }\n" SEA, "read --at 1h", 2,
+          "on port 'linux' time is real" },
+        { "pacing", LINUX "bus b { device = \"/dev/null\" }\n" SEA, "log --real-time", 2,
+          "--real-time is for the simulation; on port 'linux'" },
+        { "lines", LINUX "bus b { device = \"/dev/null\" }\n" SEA, "trace -- read", 2,
+          "trace watches the lines, which port 'linux' cannot" },
+        { "depth",
+          "board { port = \"linux\" depth = \"wires\" }\nbus b { device = \"/dev/null\" }\n" SEA,
+          "read", 2, "depth = \"wires\" is for the simulation" },
+        { "a port", "board { port = \"usb\" }\nbus b { }\n" SEA, "read", 2,
+          "there is no port 'usb' in this build; it has 'sim' (the simulation), 'linux' (this" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char **words = g_strsplit(rows[i].arguments, " ", 2);
+        char *arguments = g_strdup_printf("%s --rig x.rig %s", words[0], words[1] ? words[1] : "");
+        file_write(folder, "x.rig", rows[i].rig);
+        expect_said(folder, arguments, rows[i].status, rows[i].answer);
+        g_free(arguments);
+        g_strfreev(words);
+    }
+    scratch_remove(folder);
+}
+
+static void pins_and_devices_missing(void)
+{
+    struct pintle_linux_pin pin;
+    struct pintle_linux_i2c adapter;
+    CU_ASSERT_EQUAL(pintle_linux_pin_open(&pin, MISSING), PINTLE_NO_DEVICE);
+    EXPECT(strstr(pin.words, "no pin is named '" MISSING "'") != NULL, "%s", pin.words);
+    CU_ASSERT_EQUAL(pintle_linux_i2c_open(&adapter, "/dev/" MISSING), PINTLE_NO_DEVICE);
+    struct pintle_i2c bus = pintle_linux_i2c_bus(&adapter);
+    CU_ASSERT_EQUAL(pintle_i2c_probe(&bus, 0x48), PINTLE_NO_DEVICE);
+    CU_ASSERT_EQUAL(bus.sole_master, 0);
+    CU_ASSERT_PTR_NULL(pintle_linux_i2c_holder(&adapter, 0x48));
+    pintle_linux_i2c_close(&adapter);
+}
+
+/* --- a stand-in for the kernel's 1-Wire, from its documentation (w1-netlink) --- */
+
+struct kernel {
+    struct pintle_onewire line;
+    struct pintle_clock clock;
+    uint8_t answer[4096];
+    size_t used;
+    unsigned messages;
+    bool deaf;   /* it never answers */
+    bool search; /* in between it searches the line by itself, as kernels do */
+};
+
+struct message {
+    uint8_t type, status;
+    uint16_t length;
+    uint32_t master, unused;
+};
+
+struct command {
+    uint8_t command, unused;
+    uint16_t length;
+};
+
+/* A connector message with one command in it; the status ones count one up. */
+static void reply(struct kernel *k, const struct cn_msg *request, const struct message *message,
+                  uint8_t command, const uint8_t *bytes, uint16_t count, int status)
+{
+    struct cn_msg connector = *request;
+    struct message m = *message;
+    const struct command c = { command, 0, count };
+    m.length = (uint16_t)(sizeof c + count);
+    m.status = (uint8_t)(status > 0 ? status : 0);
+    connector.ack = request->seq + (status >= 0);
+    connector.len = (uint16_t)(sizeof m + m.length);
+    memcpy(k->answer + k->used, &connector, sizeof connector);
+    memcpy(k->answer + k->used + sizeof connector, &m, sizeof m);
+    memcpy(k->answer + k->used + sizeof connector + sizeof m, &c, sizeof c);
+    memcpy(k->answer + k->used + sizeof connector + sizeof m + sizeof c, bytes, count);
+    k->used += sizeof connector + sizeof m + sizeof c + count;
+}
+
+static uint16_t search_line(struct kernel *k, uint8_t alarmed, uint8_t *codes)
+{
+    struct pintle_onewire_search search = { .alarmed = alarmed };
+    uint16_t count = 0;
+    while (pintle_onewire_next(&k->line, &k->clock, &search) == PINTLE_OK) {
+        memcpy(codes + count, search.code, 8);
+        count = (uint16_t)(count + 8);
+    }
+    return count;
+}
+
+static void do_command(struct kernel *k, const struct cn_msg *connector,
+                       const struct message *message, const struct command *command, uint8_t *bytes)
+{
+    uint8_t codes[256];
+    int status = 0;
+    switch (command->command) {
+    case 0:
+        (void)k->line.calls->slots(k->line.context, NULL, bytes, (uint16_t)(8 * command->length),
+                                   0);
+        reply(k, connector, message, 0, bytes, command->length, -1);
+        break;
+    case 1:
+        (void)k->line.calls->slots(k->line.context, bytes, NULL, (uint16_t)(8 * command->length),
+                                   0);
+        break;
+    case 2:
+    case 3:
+        reply(k, connector, message, command->command, codes,
+              search_line(k, command->command == 3, codes), -1);
+        break;
+    default:
+        status = k->line.calls->reset(k->line.context) == PINTLE_OK ? 0 : 255;
+        break;
+    }
+    reply(k, connector, message, command->command, bytes, 0, status);
+}
+
+static int take_request(void *context, const void *bytes, size_t count)
+{
+    struct kernel *k = context;
+    uint8_t text[2048];
+    uint8_t codes[256];
+    struct cn_msg connector;
+    struct message message;
+    size_t at = NLMSG_HDRLEN;
+    memcpy(text, bytes, count);
+    memcpy(&connector, text + at, sizeof connector);
+    memcpy(&message, text + at + sizeof connector, sizeof message);
+    at += sizeof connector + sizeof message;
+    CU_ASSERT(connector.id.idx == CN_W1_IDX && connector.id.val == CN_W1_VAL && message.type == 4
+              && message.master == 3 && connector.len == sizeof message + message.length
+              && count == at + message.length);
+    k->messages++;
+    k->used = NLMSG_HDRLEN;
+    if (k->search) {
+        (void)search_line(k, 0, codes);
+    }
+    for (size_t end = at + message.length; at < end;) {
+        struct command command;
+        memcpy(&command, text + at, sizeof command);
+        at += sizeof command;
+        do_command(k, &connector, &message, &command, text + at);
+        at += command.length;
+    }
+    return (int)count;
+}
+
+static int give_answer(void *context, void *bytes, size_t room)
+{
+    struct kernel *k = context;
+    if (k->deaf || k->used == 0) {
+        return -1;
+    }
+    size_t count = MIN(room, k->used);
+    memcpy(bytes, k->answer, count);
+    k->used = 0;
+    return (int)count;
+}
+
+/* Three probes on a simulated line, behind the stand-in. */
+struct hull {
+    struct pintle_sim sim;
+    struct kernel kernel;
+    struct pintle_w1_wire wire;
+    struct pintle_linux_onewire port;
+    struct pintle_onewire line;
+    struct pintle_sim_chip *probe[3];
+};
+
+static const char *const codes[] = { "284c1e720700001d", "28a03b91070000a2", "280102030405069e" };
+
+static uint8_t digit(char c)
+{
+    return (uint8_t)g_ascii_xdigit_value(c);
+}
+
+static void parse_code(const char *text, uint8_t code[8])
+{
+    for (unsigned i = 0; i < 8; i++) {
+        code[i] = (uint8_t)(digit(text[2 * i]) << 4 | digit(text[2 * i + 1]));
+    }
+}
+
+static void build(struct hull *hull)
+{
+    memset(hull, 0, sizeof *hull);
+    pintle_sim_init(&hull->sim, 1, 1781222400000000, 5);
+    for (unsigned i = 0; i < COUNT(codes); i++) {
+        hull->probe[i] = pintle_sim_add(&hull->sim, "DS18B20", 0, 0);
+        CU_ASSERT_PTR_NOT_NULL_FATAL(hull->probe[i]);
+        parse_code(codes[i], hull->probe[i]->rom.code);
+    }
+    hull->kernel.line = pintle_sim_onewire(&hull->sim, 0);
+    hull->kernel.clock = pintle_sim_clock(&hull->sim);
+    hull->wire = (struct pintle_w1_wire){ take_request, give_answer, &hull->kernel };
+    hull->port = (struct pintle_linux_onewire){ .socket = -1,
+                                                .lock = open("/dev/null", O_RDONLY),
+                                                .master = 3,
+                                                .name = "w1_bus_master3",
+                                                .wire = &hull->wire };
+    hull->line = pintle_linux_onewire_bus(&hull->port);
+}
+
+/* All codes are found, and each probe is read, while the kernel searches the line in between. */
+static void onewire_through_the_kernel(void)
+{
+    static struct hull hull;
+    struct pintle_onewire_search search = { .alarmed = 0 };
+    struct pintle_sample sample;
+    unsigned found = 0;
+    build(&hull);
+    hull.kernel.search = true;
+    while (pintle_onewire_next(&hull.line, &hull.kernel.clock, &search) == PINTLE_OK) {
+        char text[17];
+        for (unsigned i = 0; i < 8; i++) {
+            g_snprintf(text + 2 * i, 3, "%02x", search.code[i]);
+        }
+        found += strcmp(text, codes[0]) == 0 || strcmp(text, codes[1]) == 0
+                 || strcmp(text, codes[2]) == 0;
+    }
+    CU_ASSERT_EQUAL(found, 3);
+    for (unsigned i = 0; i < COUNT(codes); i++) {
+        struct pintle_sensor sensor;
+        uint8_t code[8];
+        parse_code(codes[i], code);
+        CU_ASSERT_EQUAL_FATAL(pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &hull.line,
+                                                       &hull.kernel.clock, code, NULL),
+                              PINTLE_OK);
+        for (unsigned turn = 0; turn < 3; turn++) {
+            const struct pintle_curve water = { .level = 10.0 * i - 12.5 + 5 * turn };
+            CU_ASSERT_EQUAL(pintle_sim_feel(hull.probe[i], "temperature", &water), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_read(&sensor, &sample), PINTLE_OK);
+            EXPECT(pintle_reading_good(&sample.channel[0]), "%s: quality %x", codes[i],
+                   sample.channel[0].quality);
+            EXPECT_NEAR(sample.channel[0].value, water.level, 0.6, codes[i]);
+        }
+    }
+    close(hull.port.lock);
+}
+
+/* Nobody there; a kernel that doesn't answer; slots that no kernel can do. */
+static void onewire_refusals(void)
+{
+    static struct hull hull;
+    uint8_t byte = 0;
+    build(&hull);
+    const struct pintle_onewire_calls *calls = hull.line.calls;
+    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_OK);
+    CU_ASSERT_EQUAL(calls->slots(hull.line.context, NULL, &byte, 3, 0), PINTLE_UNSUPPORTED);
+    EXPECT(strstr(hull.port.words, "whole bytes only") != NULL, "%s", hull.port.words);
+    byte = 0x44;
+    CU_ASSERT_EQUAL(calls->slots(hull.line.context, &byte, NULL, 8, 1), PINTLE_UNSUPPORTED);
+    EXPECT(strstr(hull.port.words, "strong power") != NULL, "%s", hull.port.words);
+    hull.kernel.deaf = true;
+    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_ANSWER);
+    CU_ASSERT_EQUAL(hull.port.reading_only, 1);
+    EXPECT(strstr(hull.port.words, "does not let this program talk") != NULL, "%s",
+           hull.port.words);
+    close(hull.port.lock);
+}
+
+/* --- a shared bus, and first contact, on the simulation --- */
+
+static struct pintle_station *open_rig(const char *folder, struct pintle_rig **rig)
+{
+    struct pintle_problem problem = { 0 };
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    *rig = pintle_rig_load(path, &problem);
+    struct pintle_station *station = *rig ? pintle_station_open(*rig, 0, &problem) : NULL;
+    EXPECT(station != NULL, "%s", problem.text);
+    g_free(path);
+    return station;
+}
+
+#define TMP102_WORLD "chip c { part = \"TMP102\" address = 0x48 }\n"
+
+/* Another program gives the chip settings of its own: what comes then is no value, and the next
+ * measurement sets it up afresh. A sole master need not ask. */
+static void somebody_else_sets_it_up(void)
+{
+    static const struct {
+        const char *bus;
+        enum pintle_status status;
+    } rows[] = { { "shared = true", PINTLE_MISFIT }, { "", PINTLE_OK } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *folder = scratch_make();
+        char *text = g_strdup_printf("board { world = \"w\" }\nbus b { %s }\n" SEA, rows[i].bus);
+        struct pintle_rig *rig = NULL;
+        file_write(folder, "x.rig", text);
+        file_write(folder, "w", TMP102_WORLD);
+        struct pintle_station *station = open_rig(folder, &rig);
+        CU_ASSERT_PTR_NOT_NULL_FATAL(station);
+        CU_ASSERT_EQUAL(pintle_station_read(station, 0, true), PINTLE_OK);
+        const struct pintle_reg configuration = PINTLE_REG(1, 2, 0);
+        struct pintle_sensor other;
+        union pintle_place place = { .address = 0x48 };
+        CU_ASSERT_EQUAL(pintle_station_wire(station, &other, &pintle_tmp102, 0, &place, NULL),
+                        PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_reg_write(&other, &configuration, 0x60e0), PINTLE_OK); /* 8 Hz */
+        EXPECT(pintle_station_read(station, 0, false) == rows[i].status, "%s", rows[i].bus);
+        bool said = strstr(station->rigged[0].words,
+                           "register CONFIGURATION holds 60e0h, and this sensor has set 0080h")
+                    != NULL;
+        EXPECT(said == (rows[i].status != PINTLE_OK), "%s", station->rigged[0].words);
+        EXPECT(pintle_reading_good(&station->turn[0].sample.channel[0]) == !said, "%s",
+               rows[i].bus);
+        CU_ASSERT_EQUAL(pintle_station_read(station, 0, false), PINTLE_OK);
+        pintle_station_free(station);
+        pintle_rig_free(rig);
+        g_free(text);
+        scratch_remove(folder);
+    }
+}
+
+#define EXPANDER                                                                                   \
+    "part LINES { addresses = { 0x48 } acts = true register R { address = 1 width = 2 }\n"         \
+    " identity = { \"expect R 0x6000 mask 0x600f\" } measure = { \"read R\" }\n"                   \
+    " channel level { quantity = \"voltage\" range = { 0, 65536 } } }\n"
+
+/* A part that acts when it is asked is proven only where the rig names it, and nothing else is
+ * tried at an address where it may be. */
+static void what_acts_is_not_asked(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "w", TMP102_WORLD);
+    file_write(folder, "x.rig", "board { world = \"w\" }\n" EXPANDER "bus b { }\n");
+    expect_said(folder, "scan --rig x.rig", 0,
+                "could be a LINES or TMP102; it was not asked, for a byte could switch something");
+    expect_said(folder, "trace --rig x.rig -- scan", 0, "0x48");
+    struct said said = tool(folder, "trace --rig x.rig -- scan");
+    EXPECT(strstr(said.out, "CONFIGURATION") == NULL && strstr(said.out, "write 01") == NULL,
+           "nothing may be written: %.600s", said.out);
+    said_free(&said);
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" EXPANDER "bus b { }\n"
+               "sensor lines { part = \"LINES\" address = 0x48 }\n");
+    expect_said(folder, "scan --rig x.rig", 0, "lines      proven");
+    scratch_remove(folder);
+}
+
+/* A draft of the sloop loads at once and has every sensor where it is; what nobody knows is a
+ * remark. */
+static void drafts_load(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "scan --demo --draft d.rig", 0, "drafted d.rig; 'pintle read --rig d.rig'");
+    expect_said(folder, "scan --rig d.rig", 0, "9 of 9 sensors are there, nothing else answers.");
+    expect_said(folder, "scan --demo --draft d.rig", 2, "there is a file d.rig already");
+    expect_said(folder, "scan --demo --draft no/such/d.rig", 3, "--draft: ");
+    file_write(folder, "w",
+               TMP102_WORLD "chip d { part = \"TMP102\" address = 0x49 }\n"
+                            "chip e { part = \"SHT31\" address = 0x22 }\n"
+                            "chip f { part = \"ICM20948\" bus = \"s\" select = \"P7\" }\n");
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\nbus b { }\nbus s { kind = \"spi\" selects = "
+               "{ \"P6\", \"P7\" } }\n");
+    expect_said(folder, "scan --rig x.rig --draft y.rig", 0,
+                "select P7        ICM20948  -          found");
+    char *text = file_text(folder, "y.rig");
+    static const char *const wanted[] = {
+        "sensor tmp102 {",         "sensor tmp102-2 {",
+        "address  = 0x49",         "# set    = { \"mode=continuous\"",
+        "# 0x22 found on bus 'b'", "sensor icm20948 {",
+        "select   = \"P7\""
+    };
+    for (size_t i = 0; i < COUNT(wanted); i++) {
+        EXPECT(strstr(text, wanted[i]) != NULL, "%s: %s", wanted[i], text);
+    }
+    g_free(text);
+    expect_said(folder, "read --rig y.rig", 0, "tmp102-2   temperature");
+    scratch_remove(folder);
+}
+
+void add_linux_suite(void)
+{
+    SUITE("linux", { "somebody else sets it up", somebody_else_sets_it_up },
+          { "what acts is not asked", what_acts_is_not_asked }, { "drafts load", drafts_load },
+          { "sleeps survive signals", sleeps_survive_signals }, { "what is said", what_is_said },
+          { "pins and devices missing", pins_and_devices_missing },
+          { "1-Wire through the kernel", onewire_through_the_kernel },
+          { "1-Wire refusals", onewire_refusals });
+}

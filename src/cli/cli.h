@@ -112,6 +112,9 @@ char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading 
 /* Quality as words. To be freed with g_free. */
 char *cli_quality(uint16_t quality);
 
+/* Tell the service manager that started this, where one did: "READY=1", "WATCHDOG=1". */
+void cli_notify(const char *message);
+
 /* What the bus's port says of its last call, in its own words where it has any. To be freed with
  * g_free. */
 char *cli_why(const struct pintle_station *station, unsigned bus, enum pintle_status status);

@@ -42,6 +42,7 @@ struct watch {
     enum format format;
     gboolean quiet;
     bool begun;    /* the first lines are printed */
+    gint64 notified_us; /* when a service manager was told last that it lives; 0: never */
     bool *failing; /* each sensor */
     struct column *columns;
     unsigned count;
@@ -218,12 +219,27 @@ static void print_first_lines(struct watch *watch)
     pintle_run_line_free(&header);
 }
 
+/* Nothing is heard of it while it waits, but for this. Said every few seconds. */
+static void on_wait(void *context)
+{
+    struct watch *watch = context;
+    gint64 now = g_get_monotonic_time();
+    if (watch->notified_us == 0) {
+        cli_notify("READY=1");
+    }
+    if (watch->notified_us == 0 || now - watch->notified_us > 5 * G_USEC_PER_SEC) {
+        watch->notified_us = now;
+        cli_notify("WATCHDOG=1");
+    }
+}
+
 static bool on_record(void *context, const struct pintle_run *run, const char *line,
                       struct pintle_problem *problem)
 {
     struct watch *watch = context;
     print_first_lines(watch);
     talk(watch, line);
+    on_wait(watch);
     if (watch->quiet) {
         return true;
     }
@@ -295,6 +311,7 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
                                       .every_us = rig->every_us,
                                       .stop = &stop,
                                       .record = on_record,
+                                      .alive = on_wait,
                                       .context = &watch };
     if (!take_duration("--every", options->every, &logging.every_us, &problem)
         || !take_duration("--for", options->length, &logging.for_us, &problem)) {

@@ -205,6 +205,11 @@ static void stopped_by_a_signal(void)
         "/proc/uptime; echo within $a $c | awk '{ print $1, int(($3 - $2) * 1000), \"ms\" }'",
         0, "stopped by a signal|ended 0|within");
     board_expect(&board, "cat /tmp/int/0001/run.json", 0, "interrupted");
+    board_expect(&board,
+                 "pintle log --rig /tmp/boat.rig --every 20ms --for 3s --into /tmp/storm --quiet & "
+                 "for i in $(seq 40); do kill -STOP $!; kill -CONT $!; usleep 40000; done; wait; "
+                 "cut -d, -f3 /tmp/storm/0001/readings.csv | sort | uniq -c",
+                 0, "12.5000|!no-answer|!,bus");
 }
 
 static void what_is_missing(void)

@@ -67,6 +67,9 @@ static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed)
         if (left <= 0) {
             return true;
         }
+        if (p->logging->alive) {
+            p->logging->alive(p->logging->context);
+        }
         pintle_station_wait(p->logging->station, (uint32_t)MIN(left, NAP_US), p->logging->stop);
         if (was_moved(p)) {
             p->schedule.last_us = 0;

@@ -18,6 +18,8 @@ struct pintle_logging {
      * problem set: log no further. */
     bool (*record)(void *context, const struct pintle_run *run, const char *line,
                    struct pintle_problem *problem);
+    /* Called before each wait of a second at most, while it waits for a slot; may be null. */
+    void (*alive)(void *context);
     void *context;
 };
 

@@ -185,12 +185,20 @@ static int call(struct pintle_linux_i2c *adapter, uint8_t address, uint8_t read,
     return error;
 }
 
+/* A write of nothing is a command to some memory chips, which protects them for good (JEDEC 21-C,
+ * EE1002: 0x30 to 0x37 beside memories from 0x50 on): there a byte is read instead. */
+static int is_read_asked(const struct pintle_linux_i2c *adapter, uint8_t address)
+{
+    return !(adapter->can & I2C_FUNC_SMBUS_QUICK) || (address & 0x78) == 0x30
+           || (address & 0x70) == 0x50;
+}
+
 static int quick(struct pintle_linux_i2c *adapter, uint8_t address)
 {
     union i2c_smbus_data data;
-    return adapter->can & I2C_FUNC_SMBUS_QUICK
-               ? call(adapter, address, I2C_SMBUS_WRITE, 0, I2C_SMBUS_QUICK, NULL)
-               : call(adapter, address, I2C_SMBUS_READ, 0, I2C_SMBUS_BYTE, &data);
+    return is_read_asked(adapter, address) && (adapter->can & I2C_FUNC_SMBUS_READ_BYTE)
+               ? call(adapter, address, I2C_SMBUS_READ, 0, I2C_SMBUS_BYTE, &data)
+               : call(adapter, address, I2C_SMBUS_WRITE, 0, I2C_SMBUS_QUICK, NULL);
 }
 
 /* Bytes to send: the first is the command. */
@@ -270,7 +278,7 @@ static int ask(struct pintle_linux_i2c *adapter, uint8_t address)
     if (!(adapter->can & I2C_FUNC_I2C)) {
         return quick(adapter, address);
     }
-    return combined(adapter, address, adapter->can & I2C_FUNC_SMBUS_QUICK ? &nothing : &one, 1);
+    return combined(adapter, address, is_read_asked(adapter, address) ? &one : &nothing, 1);
 }
 
 /* Nobody answered, or a byte was refused: kernels don't tell, so the address is asked again. */

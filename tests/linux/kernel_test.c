@@ -266,6 +266,10 @@ static void pins_and_edges(void)
                  "low: level 0|high: level 1|release: level");
     board_expect(&board, "ports level /dev/gpiochip0:41", 1,
                  "held: pin '/dev/gpiochip0:41' is in use");
+    board_expect(&board, "dmesg -n 1; ports level /dev/gpiochip0:84", 1,
+                 "belongs to another function, such as a bus; with debugfs");
+    board_expect(&board, "mount -t debugfs none /sys/kernel/debug; ports level /dev/gpiochip0:84",
+                 1, "held: pin '/dev/gpiochip0:84' belongs to '1e78a380.i2c-bus'");
     board_expect(&board, "ports level nowhere", 1, "no pin is named 'nowhere'");
     board_set(&board, PINS, "gpioF0", "false");
     board_begin(&board, "ports edges /dev/gpiochip0:40 3");

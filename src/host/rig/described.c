@@ -53,7 +53,7 @@ static void take_texts(struct describing *d)
 {
     d->sheet->part = d->part;
     d->sheet->described = 1;
-    d->sheet->acts = cfg_getbool(d->section, "acts");
+    d->sheet->acts = cfg_getbool(d->section, "acts") ? 1 : 0;
     d->sheet->what = pintle_priv_loading_text("%s", cfg_getstr(d->section, "what"));
     d->sheet->source = pintle_priv_loading_text("%s", cfg_getstr(d->section, "source"));
     d->sheet->supply_lowest = (float)cfg_getnfloat(d->section, "supply", 0);

@@ -95,25 +95,34 @@ static enum pintle_status unclear(struct pintle_linux_pin *pin, const char *name
                                  name);
 }
 
-/* Who has it? */
+/* Who has it? A program or a driver that asked for the line; or another function of the pin, such
+ * as a bus. */
 static enum pintle_status refused(struct pintle_linux_pin *pin, int chip, const struct found *found,
                                   const char *name)
 {
     struct gpio_v2_line_info info = { .offset = found->line };
+    struct gpiochip_info about = { .lines = 0 };
+    char owner[100] = "";
     int error = errno;
-    if ((error == EBUSY || error == EINVAL || error == EPERM)
-        && ioctl(chip, GPIO_V2_GET_LINEINFO_IOCTL, &info) == 0
-        && (info.flags & GPIO_V2_LINE_FLAG_USED)) {
+    if (error != EBUSY && error != EINVAL && error != EPERM) {
+        return pintle_priv_linux_failed(error, found->path, pin->words);
+    }
+    if (error == EBUSY && ioctl(chip, GPIO_V2_GET_LINEINFO_IOCTL, &info) == 0 && info.consumer[0]) {
         return pintle_priv_linux_say(pin->words, PINTLE_HELD, "pin '%s' is in use by '%s'", name,
-                                     info.consumer[0] ? info.consumer : "the kernel");
+                                     info.consumer);
     }
-    if (error == EBUSY || error == EINVAL) {
+    if (ioctl(chip, GPIO_GET_CHIPINFO_IOCTL, &about) == 0
+        && pintle_priv_linux_pin_owner(about.label, found->line, owner, sizeof owner)) {
         return pintle_priv_linux_say(pin->words, PINTLE_HELD,
-                                     "pin '%s' belongs to another function, such as a bus; switch "
-                                     "that off in the board's settings",
-                                     name);
+                                     "pin '%s' belongs to '%s'; switch that off in the board's "
+                                     "settings to have it",
+                                     name, owner);
     }
-    return pintle_priv_linux_failed(error, found->path, pin->words);
+    return pintle_priv_linux_say(
+        pin->words, PINTLE_HELD,
+        "pin '%s' belongs to another function, such as a bus; with debugfs "
+        "mounted, root is told which; switch it off in the board's settings",
+        name);
 }
 
 enum pintle_status pintle_linux_pin_open(struct pintle_linux_pin *pin, const char *name)

@@ -3,6 +3,7 @@
  * kernels do is tried by 'make test-linux'. */
 #include "support.h"
 
+#include <errno.h>
 #include <fcntl.h>
 #include <linux/connector.h>
 #include <linux/netlink.h>
@@ -146,6 +147,7 @@ struct kernel {
     size_t used;
     unsigned messages;
     bool deaf;   /* it never answers */
+    bool gone;   /* there is no such master any more */
     bool search; /* in between it searches the line by itself, as kernels do */
 };
 
@@ -235,6 +237,16 @@ static int take_request(void *context, const void *bytes, size_t count)
     k->used = NLMSG_HDRLEN;
     if (k->search) {
         (void)search_line(k, 0, codes);
+    }
+    if (k->gone) {
+        connector.ack = connector.seq + 1;
+        connector.len = sizeof message;
+        message.length = 0;
+        message.status = ENODEV;
+        memcpy(k->answer + k->used, &connector, sizeof connector);
+        memcpy(k->answer + k->used + sizeof connector, &message, sizeof message);
+        k->used += sizeof connector + sizeof message;
+        return (int)count;
     }
     for (size_t end = at + message.length; at < end;) {
         struct command command;
@@ -358,6 +370,11 @@ static void onewire_refusals(void)
     EXPECT(strstr(hull.port.words, "does not let this program talk") != NULL, "%s",
            hull.port.words);
     close(hull.port.lock);
+    build(&hull);
+    hull.kernel.gone = true;
+    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_DEVICE);
+    EXPECT(strstr(hull.port.words, "w1_bus_master3' has gone") != NULL, "%s", hull.port.words);
+    CU_ASSERT_EQUAL(hull.port.lock, -1);
 }
 
 /* --- a shared bus, and first contact, on the simulation --- */

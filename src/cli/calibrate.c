@@ -91,10 +91,10 @@ static bool measure(struct subject *subject, double *value, struct pintle_proble
     uint16_t quality = station->turn[subject->sensor].sample.channel[subject->channel].quality;
     if (status != PINTLE_OK) {
         const char *words = station->rigged[subject->sensor].words;
-        return pintle_problem_set(problem, PINTLE_FAILURE_RIG,
-                                  "sensor '%s': %s; 'pintle scan' looks for the cause",
+        return pintle_problem_set(problem, PINTLE_FAILURE_RIG, "sensor '%s': %s%s",
                                   station->rig->sensor[subject->sensor].name,
-                                  words[0] ? words : pintle_status_sentence(status));
+                                  words[0] ? words : pintle_status_sentence(status),
+                                  words[0] ? "" : "; 'pintle scan' looks for the cause");
     }
     if (quality & PINTLE_QUALITY_SUSPECT) {
         char *words = cli_quality(quality);

@@ -43,8 +43,9 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         const char *words = station->rigged[i].words;
         const char *said = words[0] ? words : pintle_status_sentence(turn->status);
         const char *causes = words[0] ? "" : pintle_hint_causes(turn->status, bus->kind);
-        printf("%-10s %s at %s on bus '%s': %s%s%s; 'pintle scan' looks for the cause\n", "",
-               part->name, sensor->where, bus->name, said, causes[0] ? "; likely " : "", causes);
+        printf("%-10s %s at %s on bus '%s': %s%s%s%s\n", "", part->name, sensor->where, bus->name,
+               said, causes[0] ? "; likely " : "", causes,
+               words[0] ? "" : "; 'pintle scan' looks for the cause");
     }
     bool fits = turn->status == PINTLE_OK ? quality & sensor->sheet->known_by_quality
                                           : sensor->sheet->known_by_status >> turn->status & 1;

@@ -226,12 +226,13 @@ static bool no_transfer(const struct pintle_station *station, unsigned index,
     char *why = cli_why(station, sensor->bus, status);
     bool use = status == PINTLE_READ_ONLY || status == PINTLE_WRITE_ONLY
                || status == PINTLE_OUT_OF_RANGE || status == PINTLE_BAD_ARGUMENT;
-    pintle_problem_set(problem, use ? PINTLE_FAILURE_USE : PINTLE_FAILURE_RIG,
-                       "sensor '%s' (%s at %s on bus '%s'), register %s: %s%s", sensor->name,
-                       sensor->sheet->part->name, sensor->where, rig->bus[sensor->bus].name,
-                       reg->name, why,
-                       use ? "; 'pintle regs SENSOR' shows what each register takes"
-                           : "; 'pintle scan' says what is wrong");
+    pintle_problem_set(
+        problem, use ? PINTLE_FAILURE_USE : PINTLE_FAILURE_RIG,
+        "sensor '%s' (%s at %s on bus '%s'), register %s: %s%s", sensor->name,
+        sensor->sheet->part->name, sensor->where, rig->bus[sensor->bus].name, reg->name, why,
+        use ? "; 'pintle regs SENSOR' shows what each register takes"
+        : pintle_station_words(station, sensor->bus)[0] ? ""
+                                                        : "; 'pintle scan' says what is wrong");
     g_free(why);
     return false;
 }

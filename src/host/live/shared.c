@@ -63,7 +63,7 @@ enum pintle_status pintle_priv_still_set(struct pintle_sensor *sensor,
         if ((is & mask) != want) {
             g_snprintf(words, PINTLE_WORDS_MAX,
                        "register %s holds %0*xh, and this sensor has set %0*xh in the bits %0*xh: "
-                       "somebody else on the bus has changed it",
+                       "somebody else on the bus has changed it; it is set up afresh",
                        row->name, 2 * row->reg.width, is, 2 * row->reg.width, want,
                        2 * row->reg.width, mask);
             return PINTLE_MISFIT;

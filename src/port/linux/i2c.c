@@ -300,7 +300,7 @@ static enum pintle_status late(struct pintle_linux_i2c *adapter, uint8_t address
     return pintle_priv_linux_say(
         adapter->words, PINTLE_TIME_LIMIT,
         "the adapter of %s ran into its time limit: either nobody answers and it says so in this "
-        "way, or a line is held low",
+        "way, or a line is held low; 'pintle scan' asks everybody",
         adapter->path);
 }
 

@@ -103,6 +103,11 @@ static enum pintle_status ask(struct pintle_linux_onewire *line, const struct w1
     enum pintle_status status =
         pintle_priv_w1_ask(line->wire ? line->wire : &kernels, line->master, ++line->sequence,
                            request, line->codes, PINTLE_LINUX_CODES, &line->count);
+    if (status == PINTLE_NO_DEVICE) {
+        pintle_linux_onewire_close(line);
+        return pintle_priv_linux_say(line->words, status, "the 1-Wire master '%s' has gone",
+                                     line->name);
+    }
     if (status == PINTLE_DENIED) {
         line->reading_only = 1;
         return pintle_priv_linux_say(

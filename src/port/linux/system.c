@@ -84,7 +84,8 @@ enum pintle_status pintle_priv_linux_failed(int error, const char *path,
     if (error == EACCES || error == EPERM) {
         return denied(path, words);
     }
-    return pintle_priv_linux_say(words, PINTLE_IO_ERROR, "the system says of %s: %s", path,
+    return pintle_priv_linux_say(words, PINTLE_IO_ERROR,
+                                 "the system says of %s: %s; its log (dmesg) may say more", path,
                                  strerror(error));
 }
 

@@ -17,7 +17,7 @@ struct w1_request {
 };
 
 /* Where everything that is asked and answered goes, so that it can be tried without a kernel: send
- * one message; receive one within a second, its length, or -1. */
+ * one message; receive one within some seconds, its length, or -1. */
 struct pintle_w1_wire {
     int (*send)(void *context, const void *bytes, size_t count);
     int (*receive)(void *context, void *bytes, size_t room);
@@ -25,7 +25,8 @@ struct pintle_w1_wire {
 };
 
 /* Ask and wait for the answers. NO_ANSWER: nobody showed presence; codes that a search finds come
- * into `codes`, at most `room` of them, *count. DENIED: the kernel does not answer. */
+ * into `codes`, at most `room` of them, *count. NO_DEVICE: there is no such
+ * master any more; DENIED: the kernel does not answer. */
 enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_t master,
                                       uint32_t sequence, const struct w1_request *request,
                                       uint8_t (*codes)[8], uint8_t room, uint8_t *count);

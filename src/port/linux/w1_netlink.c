@@ -27,7 +27,7 @@ enum { MASTER_COMMAND = 4 };
 enum { READ = 0, WRITE = 1, SEARCH = 2, ALARM_SEARCH = 3, RESET = 5 };
 
 #define ROOM 1024
-#define PATIENCE_MS 1000
+#define PATIENCE_MS 3000 /* a thermometer that is being powered keeps the line that long */
 
 /* A message under construction. */
 struct packet {
@@ -90,6 +90,7 @@ struct answers {
     uint32_t sequence;
     unsigned statuses;
     uint8_t failed[8]; /* by command */
+    uint8_t refused;   /* the whole: there is no such master */
     uint8_t read;      /* bytes */
     uint8_t (*codes)[8];
     uint8_t room, count;
@@ -128,6 +129,7 @@ static void take_message(struct answers *a, const struct cn_msg *connector,
         bytes += count;
         left -= count;
     }
+    a->refused |= is_status && message->length == 0 ? message->status : 0;
     a->statuses += is_status;
 }
 
@@ -181,7 +183,7 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
     if (wire->send(wire->context, packet.bytes, packet.used) < 0) {
         return PINTLE_DENIED;
     }
-    while (answers.statuses < packet.commands) {
+    while (answers.statuses < packet.commands && !answers.refused) {
         int got = wire->receive(wire->context, bytes, sizeof bytes);
         if (got < 0) {
             return answers.statuses == 0 ? PINTLE_DENIED : PINTLE_TIME_LIMIT;
@@ -190,6 +192,9 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
     }
     if (count) {
         *count = answers.count;
+    }
+    if (answers.refused) {
+        return PINTLE_NO_DEVICE;
     }
     if (answers.failed[RESET]) {
         return PINTLE_NO_ANSWER;

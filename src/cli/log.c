@@ -41,9 +41,9 @@ struct watch {
     const struct pintle_station *station;
     enum format format;
     gboolean quiet;
-    bool begun;    /* the first lines are printed */
+    bool begun;         /* the first lines are printed */
     gint64 notified_us; /* when a service manager was told last that it lives; 0: never */
-    bool *failing; /* each sensor */
+    bool *failing;      /* each sensor */
     struct column *columns;
     unsigned count;
 };

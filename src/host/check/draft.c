@@ -60,7 +60,8 @@ static void put_bus(GString *out, const struct pintle_rig_bus *bus)
     put_text(out, "clock", bus->clock_pin);
     put_number(out, "pull-up", bus->pull_up_ohm, 0);
     if (bus->kind != PINTLE_BUS_SPI && bus->pull_up_ohm == 0) {
-        g_string_append(out, "    # pull-up = 4700    # ohms, beside those on the sensors' boards\n");
+        g_string_append(out,
+                        "    # pull-up = 4700    # ohms, beside those on the sensors' boards\n");
     }
     put_number(out, "cable", bus->cable_m, 0.2);
     if (bus->shared) {

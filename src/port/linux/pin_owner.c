@@ -1,6 +1,7 @@
 /* Which device a pin belongs to: the kernel says so in debugfs only, to those who may read that. */
 #include <dirent.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "system.h"
@@ -8,30 +9,45 @@
 #define FOLDER "/sys/kernel/debug/pinctrl"
 #define PATH_MAX_LENGTH 400
 
-/* "0: 1e780000.gpio GPIOS [1821 - 2028] PINS [0 - 207]"; the first of a chip begins with its line
- * 0. The controller's number of a line; -1: it is not this controller's. */
+/* A range of pins, as "0: 1e780000.gpio GPIOS [1821 - 2028] PINS [0 - 207]". 0: it is none of this
+ * chip's.
+ */
+static int parse_range(const char *text, const char *label, unsigned long range[3])
+{
+    char head[PATH_MAX_LENGTH];
+    char *end = NULL;
+    snprintf(head, sizeof head, ": %.200s GPIOS [", label);
+    const char *found = strstr(text, head);
+    const char *pins = strstr(text, "PINS [");
+    if (!found || !pins) {
+        return 0;
+    }
+    range[0] = strtoul(found + strlen(head), &end, 10);
+    range[1] = strtoul(end + strspn(end, " -"), NULL, 10);
+    range[2] = strtoul(pins + strlen("PINS ["), NULL, 10);
+    return 1;
+}
+
+/* The controller's number of a chip's line; -1: it is not this controller's. The chip's first range
+ * begins with its line 0. */
 static long number_of(const char *folder, const char *label, unsigned line)
 {
     char path[PATH_MAX_LENGTH];
     char text[200];
-    char name[100];
-    unsigned base = 0;
-    unsigned from = 0;
-    unsigned to = 0;
-    unsigned pin = 0;
+    unsigned long range[3] = { 0 };
+    unsigned long base = 0;
     int first = 1;
     long found = -1;
     snprintf(path, sizeof path, FOLDER "/%.200s/gpio-ranges", folder);
     FILE *file = fopen(path, "re");
     while (file && fgets(text, sizeof text, file)) {
-        if (sscanf(text, "%*u: %99s GPIOS [%u - %u] PINS [%u", name, &from, &to, &pin) != 4
-            || strcmp(name, label) != 0) {
+        if (!parse_range(text, label, range)) {
             continue;
         }
-        base = first ? from : base;
+        base = first ? range[0] : base;
         first = 0;
-        if (line + base >= from && line + base <= to) {
-            found = (long)(pin + line + base - from);
+        if (line + base >= range[0] && line + base <= range[1]) {
+            found = (long)(range[2] + line + base - range[0]);
         }
     }
     if (file) {
@@ -45,13 +61,14 @@ static int owner_in(const char *folder, long pin, char *owner, size_t room)
 {
     char path[PATH_MAX_LENGTH];
     char text[300];
-    long number = 0;
+    char head[32];
     int found = 0;
     snprintf(path, sizeof path, FOLDER "/%.200s/pinmux-pins", folder);
+    snprintf(head, sizeof head, "pin %ld ", pin);
     FILE *file = fopen(path, "re");
     while (file && !found && fgets(text, sizeof text, file)) {
         const char *said = strstr(text, "): ");
-        if (!said || sscanf(text, "pin %ld", &number) != 1 || number != pin) {
+        if (!said || strncmp(text, head, strlen(head)) != 0) {
             continue;
         }
         said += strncmp(said + 3, "device ", 7) == 0 ? 10 : 3;

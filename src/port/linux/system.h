@@ -29,7 +29,8 @@ void pintle_priv_linux_unlock(int file);
 void pintle_priv_linux_defer(sigset_t *before);
 void pintle_priv_linux_resume(const sigset_t *before);
 
-/* The device that a line of the chip with this label belongs to, as its pin's function. 0: nobody says. */
+/* The device that a line of the chip with this label belongs to, as its pin's function. 0: nobody
+ * says. */
 int pintle_priv_linux_pin_owner(const char *label, unsigned line, char *owner, size_t room);
 
 /* The first line of a small file, without its line end. 0: it could not be read. */

@@ -59,6 +59,15 @@ static void night_watch(void)
     run_example("night_watch", promised);
 }
 
+static void port_check(void)
+{
+    static const char *const promised[] = { "the simulation, by transfers",
+                                            "a master on two pins, over simulated lines",
+                                            "holds        each segment begins with a START",
+                                            "0 failed", NULL };
+    run_example("port_check", promised);
+}
+
 static void what_is_wrong(void)
 {
     static const char *const promised[] = {
@@ -80,5 +89,6 @@ void add_examples_suite(void)
 {
     SUITE("examples", { "first_reading", first_reading }, { "water_tank", water_tank },
           { "probes_on_a_line", probes_on_a_line }, { "heel_and_trim", heel_and_trim },
-          { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong });
+          { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong },
+          { "port_check", port_check });
 }

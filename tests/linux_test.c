@@ -14,6 +14,7 @@
 #include "pintle/host/live/station.h"
 #include "pintle/linux.h"
 #include "pintle/onewire.h"
+#include "pintle/port_check.h"
 #include "port/linux/w1.h"
 
 static unsigned alarms;
@@ -489,10 +490,140 @@ static void drafts_load(void)
     scratch_remove(folder);
 }
 
+/* --- what the check of a port finds --- */
+
+enum fault {
+    NONE,
+    EVERYBODY,
+    REFUSED,
+    MERGED,
+    HELD_DATA,
+    LATE,
+    SHORT_SLEEP,
+    CLOCK_BACK,
+    NO_RECOVERY
+};
+
+static struct broken {
+    struct pintle_i2c inner;
+    struct pintle_clock clock;
+    enum fault fault;
+    unsigned looks;
+    char failed[2000];
+} broken;
+
+static enum pintle_status broken_transfer(void *context, uint8_t address,
+                                          const struct pintle_segment *segments, uint8_t count,
+                                          uint32_t limit_us)
+{
+    struct broken *b = context;
+    const struct pintle_i2c_calls *calls = b->inner.calls;
+    struct pintle_segment merged[2];
+    if (b->fault == LATE && address == 0x49) {
+        b->clock.calls->sleep_us(b->clock.context, 200000);
+    }
+    if (b->fault == HELD_DATA && count == 1 && b->looks > 20) {
+        return PINTLE_DATA_STUCK;
+    }
+    b->looks += count == 2;
+    if (b->fault == MERGED && count == 3) { /* one read for both */
+        merged[0] = segments[0];
+        merged[1] = (struct pintle_segment){ NULL, segments[1].in, 2 };
+        return calls->transfer(b->inner.context, address, merged, 2, limit_us);
+    }
+    enum pintle_status status =
+        calls->transfer(b->inner.context, address, segments, count, limit_us);
+    return status == PINTLE_NO_ANSWER && b->fault == EVERYBODY ? PINTLE_OK
+           : status == PINTLE_NO_ANSWER && b->fault == REFUSED && segments[0].length > 0
+               ? PINTLE_DATA_REFUSED
+               : status;
+}
+
+static enum pintle_status broken_recover(void *context)
+{
+    const struct broken *b = context;
+    return b->fault == NO_RECOVERY ? PINTLE_CLOCK_STUCK : PINTLE_OK;
+}
+
+static uint64_t broken_now(void *context)
+{
+    struct broken *b = context;
+    uint64_t now = b->clock.calls->now_us(b->clock.context);
+    return b->fault == CLOCK_BACK && ++b->looks == 500 ? now - 5 : now;
+}
+
+static void broken_sleep(void *context, uint32_t us)
+{
+    const struct broken *b = context;
+    b->clock.calls->sleep_us(b->clock.context, b->fault == SHORT_SLEEP ? us - 1 : us);
+}
+
+static void note_line(void *context, const char *what, enum pintle_verdict verdict,
+                      enum pintle_status status, uint32_t figure, const char *unit)
+{
+    struct broken *b = context;
+    (void)status;
+    (void)figure;
+    (void)unit;
+    if (verdict == PINTLE_FAILS) {
+        g_strlcat(b->failed, what, sizeof b->failed);
+        g_strlcat(b->failed, "|", sizeof b->failed);
+    }
+}
+
+static void the_contract_is_checked(void)
+{
+    static const struct {
+        enum fault fault;
+        const char *failed;
+    } rows[] = {
+        { NONE, "" },
+        { EVERYBODY, "nobody answers at the empty address|a byte for nobody is no refused byte|" },
+        { REFUSED, "a byte for nobody is no refused byte|" },
+        { MERGED, "each segment begins with a START of its own|" },
+        { HELD_DATA,
+          "the last byte is not acknowledged: the bus is free behind it|recovery leaves a "
+          "healthy bus as it was|" },
+        { LATE, "and that is said within the time limit|" },
+        { SHORT_SLEEP,
+          "a sleep of 100 us is no shorter|a sleep of 1000 us is no shorter|a sleep of "
+          "20000 us is no shorter|" },
+        { CLOCK_BACK, "the clock never goes back|" },
+        { NO_RECOVERY, "recovery leaves a healthy bus as it was|" },
+    };
+    static const struct pintle_i2c_calls calls = { .transfer = broken_transfer,
+                                                   .recover = broken_recover };
+    static const struct pintle_clock_calls clock_calls = { .now_us = broken_now,
+                                                           .sleep_us = broken_sleep };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_sim sim;
+        pintle_sim_init(&sim, 1, 1781222400000000, 1);
+        CU_ASSERT_PTR_NOT_NULL_FATAL(pintle_sim_add(&sim, "TMP102", 0, 0x48));
+        broken = (struct broken){ .inner = pintle_sim_i2c(&sim, 0),
+                                  .clock = pintle_sim_clock(&sim),
+                                  .fault = rows[i].fault };
+        struct pintle_i2c bus = { .calls = &calls, .context = &broken, .bit_ns = 10000 };
+        const struct pintle_clock clock = { &clock_calls, &broken };
+        const struct pintle_port_check check = { .bus = &bus,
+                                                 .clock = &clock,
+                                                 .known = 0x48,
+                                                 .empty = 0x49,
+                                                 .reg = 3,
+                                                 .bytes = { 0x50, 0x00 },
+                                                 .line = note_line,
+                                                 .context = &broken };
+        unsigned failed = pintle_port_check(&check);
+        EXPECT(strcmp(broken.failed, rows[i].failed) == 0
+                   && (failed > 0) == (rows[i].fault != NONE),
+               "fault %d: %s", (int)rows[i].fault, broken.failed);
+    }
+}
+
 void add_linux_suite(void)
 {
     SUITE("linux", { "somebody else sets it up", somebody_else_sets_it_up },
           { "what acts is not asked", what_acts_is_not_asked }, { "drafts load", drafts_load },
+          { "the contract is checked", the_contract_is_checked },
           { "sleeps survive signals", sleeps_survive_signals }, { "what is said", what_is_said },
           { "pins and devices missing", pins_and_devices_missing },
           { "1-Wire through the kernel", onewire_through_the_kernel },

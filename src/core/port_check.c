@@ -66,7 +66,7 @@ static void check_reads(struct looking *l)
     for (uint8_t i = 0; i < TIMES && status == PINTLE_OK; i++) {
         bytes[0] = bytes[1] = 0;
         status = fetch(l, bytes, 1, 2);
-        same &= bytes[0] == want[0] && bytes[1] == want[1];
+        same = same && bytes[0] == want[0] && bytes[1] == want[1];
     }
     uint32_t each = (uint32_t)((now(l) - began) / TIMES);
     line(l, "the register reads as it should", status == PINTLE_OK && same, status, each, "us");
@@ -123,7 +123,7 @@ static void check_sleep(struct looking *l, const char *what, uint32_t us)
         uint64_t began = now(l);
         clock->calls->sleep_us(clock->context, us);
         uint64_t slept = now(l) - began;
-        enough &= slept >= us;
+        enough = enough && slept >= us;
         longest = slept > longest ? (uint32_t)slept : longest;
     }
     line(l, what, enough, PINTLE_OK, longest, "us at the longest");
@@ -136,7 +136,7 @@ static void check_clock(struct looking *l)
     uint8_t forward = 1;
     for (uint16_t i = 0; i < LOOKS; i++) {
         uint64_t is = now(l);
-        forward &= is >= before;
+        forward = forward && is >= before;
         before = is;
     }
     line(l, "the clock never goes back", forward, PINTLE_OK, 0, "");

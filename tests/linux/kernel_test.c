@@ -183,6 +183,18 @@ static void somebody_else_pokes(void)
     }
 }
 
+/* As one that is plugged into a USB socket does. */
+static void an_adapter_goes_and_comes(void)
+{
+    board_expect(
+        &board,
+        "cd /sys/bus/platform/drivers/aspeed-i2c-bus; pintle log --rig /tmp/boat.rig --every "
+        "500ms --for 5s --into /tmp/gone --quiet & sleep 1; (echo 1e78a080.i2c-bus > unbind) "
+        "& sleep 1; echo 1e78a080.i2c-bus > bind; wait; cd /tmp; tail -n 1 "
+        "/tmp/gone/0001/readings.csv",
+        0, "sensor 'sea' fails: |sensor 'sea' is back|36.5625,good");
+}
+
 /* Two programs of this library on one chip. */
 static void two_terminals(void)
 {
@@ -501,6 +513,7 @@ static const CU_TestInfo aspeed_tests[] = {
     { "held by a driver", held_by_a_driver },
     { "somebody else pokes", somebody_else_pokes },
     { "two terminals", two_terminals },
+    { "an adapter goes and comes", an_adapter_goes_and_comes },
     { "stopped by a signal", stopped_by_a_signal },
     { "what is missing", what_is_missing },
     { "without permission", without_permission },

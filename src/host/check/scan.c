@@ -97,10 +97,14 @@ static bool could_be(const struct scanning *s, const struct pintle_sheet *sheet,
            && pintle_sheet_strap(sheet, finding->place.address)[0];
 }
 
-/* A proof sends bytes: where a part could be that acts on any of them, none is tried. */
+/* A proof sends bytes: where a part is expected, or could be, that acts on any of them, no other's
+ * is tried. */
 static bool may_act(const struct scanning *s, const struct pintle_finding *finding)
 {
     const struct pintle_sheet *sheet = NULL;
+    if (finding->sheet && finding->sheet->acts) {
+        return true;
+    }
     for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
         if (sheet->acts && could_be(s, sheet, finding)) {
             return true;

@@ -58,7 +58,7 @@ static const char *elsewhere(const struct scanning *s, const struct pintle_findi
         const struct pintle_rig_sensor *other = &rig->sensor[i];
         there.place = other->place;
         if (other->bus == s->bus && (int)i != finding->sensor && other->sheet != finding->sheet
-            && pintle_priv_scan_proves(s, finding->sheet, &there)) {
+            && !other->sheet->acts && pintle_priv_scan_proves(s, finding->sheet, &there)) {
             return other->where;
         }
     }

@@ -318,14 +318,14 @@ static void the_demo_is_the_same(void)
 {
     char *folder = g_dir_make_tmp("pintle-XXXXXX", NULL);
     char *command = g_strdup_printf(
-        "sh -c 'cd %s && %s/amd/pintle log --demo --for 6h --quiet 2>/dev/null && sha256sum < "
+        "sh -c 'cd %s && %s/amd/pintle log --demo --for 1d --quiet 2>/dev/null && sha256sum < "
         "sloop-runs/0001/readings.csv; rm -r sloop-runs'",
         folder, lab);
     char *here = NULL;
     EXPECT(g_spawn_command_line_sync(command, &here, NULL, NULL, NULL), "%s", command);
     struct answer there =
         board_run(&board, 120,
-                  "mkdir -p /tmp/demo; cd /tmp/demo; pintle log --demo --for 6h "
+                  "mkdir -p /tmp/demo; cd /tmp/demo; pintle log --demo --for 1d "
                   "--quiet 2>/dev/null; sha256sum < sloop-runs/0001/readings.csv; cd "
                   "/tmp");
     printf("    here  %s    there %s", here, there.text);

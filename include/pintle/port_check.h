@@ -16,7 +16,7 @@ enum pintle_verdict {
 };
 
 /* A line: what was looked at, how it came out, the status that was met, and a figure with its unit
- * ("" where there is none). */
+ * ("" where there is none). Both texts lie in tables (table.h). */
 typedef void pintle_port_line(void *context, const char *what, enum pintle_verdict verdict,
                               enum pintle_status status, uint32_t figure, const char *unit);
 
@@ -36,7 +36,7 @@ struct pintle_port_check {
 /* Returns how many lines failed. It writes nothing to the chip but the register's address. */
 unsigned pintle_port_check(const struct pintle_port_check *check);
 
-/* "holds", "FAILS", "not offered". */
+/* "holds", "FAILS", "not offered"; lies in a table. */
 const char *pintle_verdict_word(enum pintle_verdict verdict);
 
 #endif

@@ -378,6 +378,72 @@ static void onewire_refusals(void)
     CU_ASSERT_EQUAL(hull.port.lock, -1);
 }
 
+/* Without permission to talk: what the kernel shows of a master and its driver of thermometers, in
+ * a folder as the kernel's documentation has it (w1_therm). */
+static void onewire_read_only(void)
+{
+    static const struct {
+        const char *name, *pad, *power;
+        unsigned resolution;
+        enum pintle_status status;
+        double value;
+    } rows[] = {
+        { "as it is set", "72 01 4b 46 7f ff 0e 10 57 : crc=57 YES", "1", PINTLE_DS18B20_12_BIT,
+          PINTLE_OK, 23.125 },
+        { "below zero", "5e ff 4b 46 7f ff 02 10 b6 : crc=b6 YES", "1", PINTLE_DS18B20_12_BIT,
+          PINTLE_OK, -10.125 },
+        { "another resolution", "72 01 4b 46 7f ff 0e 10 57 : crc=57 YES", "1",
+          PINTLE_DS18B20_9_BIT, PINTLE_DENIED, 0 },
+        { "garbled", "72 01 4b 46 7f ff 0e 10 56 : crc=57 NO", "1", PINTLE_DS18B20_12_BIT,
+          PINTLE_BAD_CRC, 0 },
+        { "gone", "", "1", PINTLE_DS18B20_12_BIT, PINTLE_NO_ANSWER, 0 },
+        { "it lives on the line", "72 01 4b 46 7f ff 0e 10 57 : crc=57 YES", "0",
+          PINTLE_DS18B20_12_BIT, PINTLE_MISFIT, 0 },
+        { "no driver", "72 01 4b 46 7f ff 0e 10 57 : crc=57 YES", NULL, PINTLE_DS18B20_12_BIT,
+          PINTLE_DENIED, 0 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        static struct hull hull;
+        struct pintle_sensor sensor;
+        struct pintle_sample sample;
+        struct pintle_onewire_search search = { .alarmed = 0 };
+        uint8_t code[8];
+        char *folder = scratch_make();
+        char *chip = g_build_filename(folder, "w1_bus_master3", "28-000007721e4c", NULL);
+        g_mkdir_with_parents(chip, 0755);
+        file_write(chip, "w1_slave", rows[i].pad);
+        if (rows[i].power) {
+            file_write(chip, "ext_power", rows[i].power);
+        }
+        build(&hull);
+        close(hull.port.lock);
+        hull.port.lock = -1;
+        hull.port.name[0] = '\0';
+        hull.port.folder = folder;
+        hull.kernel.deaf = true;
+        parse_code(codes[0], code);
+        enum pintle_status found = pintle_onewire_next(&hull.line, &hull.kernel.clock, &search);
+        EXPECT(found == PINTLE_OK && memcmp(search.code, code, 8) == 0 && search.ended,
+               "%s: found %s", rows[i].name, pintle_status_word(found));
+        EXPECT(strcmp(hull.port.name, "w1_bus_master3") == 0, "%s", hull.port.name);
+        CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &hull.line,
+                                                 &hull.kernel.clock, code, NULL),
+                        PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sensor_set(&sensor, PINTLE_DS18B20_RESOLUTION, rows[i].resolution),
+                        PINTLE_OK);
+        enum pintle_status status = pintle_sensor_read(&sensor, &sample);
+        EXPECT(status == rows[i].status, "%s: %s, %s", rows[i].name, pintle_status_word(status),
+               hull.port.words);
+        if (rows[i].status == PINTLE_OK) {
+            EXPECT_NEAR(sample.channel[0].value, rows[i].value, 1e-4, rows[i].name);
+            EXPECT(pintle_reading_good(&sample.channel[0]), "%s", rows[i].name);
+        }
+        pintle_linux_onewire_close(&hull.port);
+        g_free(chip);
+        scratch_remove(folder);
+    }
+}
+
 /* --- a shared bus, and first contact, on the simulation --- */
 
 static struct pintle_station *open_rig(const char *folder, struct pintle_rig **rig)
@@ -627,5 +693,5 @@ void add_linux_suite(void)
           { "sleeps survive signals", sleeps_survive_signals }, { "what is said", what_is_said },
           { "pins and devices missing", pins_and_devices_missing },
           { "1-Wire through the kernel", onewire_through_the_kernel },
-          { "1-Wire refusals", onewire_refusals });
+          { "1-Wire refusals", onewire_refusals }, { "1-Wire read-only", onewire_read_only });
 }

@@ -96,8 +96,10 @@ struct pintle_linux_onewire {
     uint8_t left[PINTLE_LINUX_CODES];     /* and who still takes part */
     uint8_t count;
     uint8_t bit;
-    const struct pintle_w1_wire
-        *wire;      /* talk to this instead of a kernel, for tests; null: don't */
+    /* Instead of a kernel's, for tests: what is talked to, and the folder that shows the masters;
+     * null: a kernel's. */
+    const struct pintle_w1_wire *wire;
+    const char *folder;
     uint8_t pad[9]; /* reading only: the scratchpad of the chip that was selected */
     uint8_t pad_at;
 };

@@ -13,6 +13,7 @@
 
 #define FOLDER "/sys/bus/w1/devices"
 #define PREFIX "w1_bus_master"
+#define PATH_ROOM 320
 
 enum { SEARCH_ROM = 0xf0, ALARM_SEARCH = 0xec, MATCH_ROM = 0x55 };
 enum { CONVERT = 0x44, READ_SCRATCHPAD = 0xbe, WRITE_SCRATCHPAD = 0x4e, READ_POWER = 0xb4 };
@@ -26,12 +27,24 @@ enum mode { BYTES, SEARCHING, TALKING };
 
 /* --- the master --- */
 
+static const char *folder_of(const struct pintle_linux_onewire *line)
+{
+    return line->folder ? line->folder : FOLDER;
+}
+
+/* The path of the master's own folder. */
+static const char *path_of(const struct pintle_linux_onewire *line, char path[PATH_ROOM])
+{
+    snprintf(path, PATH_ROOM, "%.200s/%.100s", folder_of(line), line->name);
+    return path;
+}
+
 /* The only master there is; a hint at the others where there are several. */
 static enum pintle_status find(struct pintle_linux_onewire *line)
 {
     unsigned found = 0;
     char name[PINTLE_LINUX_NAME] = "";
-    DIR *folder = opendir(FOLDER);
+    DIR *folder = opendir(folder_of(line));
     const struct dirent *entry = NULL;
     while (folder && (entry = readdir(folder)) != NULL) {
         if (strncmp(entry->d_name, PREFIX, sizeof PREFIX - 1) == 0
@@ -65,9 +78,8 @@ static enum pintle_status be_open(struct pintle_linux_onewire *line)
     if (status != PINTLE_OK) {
         return status;
     }
-    char path[2 * PINTLE_LINUX_NAME];
-    snprintf(path, sizeof path, FOLDER "/%s/uevent", line->name);
-    line->lock = open(path, O_RDONLY | O_CLOEXEC);
+    char path[PATH_ROOM];
+    line->lock = open(path_of(line, path), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
     if (line->lock < 0) {
         return pintle_priv_linux_failed(errno, path, line->words);
     }
@@ -179,6 +191,7 @@ static enum pintle_status reset(void *context)
 {
     struct pintle_linux_onewire *line = context;
     const struct w1_request alone = { .reset = 1 };
+    char path[PATH_ROOM];
     enum pintle_status status = be_open(line);
     if (status != PINTLE_OK) {
         return status;
@@ -190,12 +203,16 @@ static enum pintle_status reset(void *context)
     status = taken(line);
     if (status == PINTLE_OK && !line->reading_only) {
         status = ask(line, &alone);
+        if (status != PINTLE_DENIED) {
+            return status;
+        }
+        status = PINTLE_OK; /* from now on it is only read */
     }
-    if (line->reading_only) {
-        line->count = pintle_priv_w1_listed(line->name, line->codes, PINTLE_LINUX_CODES);
-        status = line->count > 0 ? PINTLE_OK : PINTLE_NO_ANSWER;
+    if (status != PINTLE_OK) {
+        return status;
     }
-    return status;
+    line->count = pintle_priv_w1_listed(path_of(line, path), line->codes, PINTLE_LINUX_CODES);
+    return line->count > 0 ? PINTLE_OK : PINTLE_NO_ANSWER;
 }
 
 /* --- searching --- */
@@ -272,10 +289,11 @@ static const uint8_t *matched(const struct pintle_linux_onewire *line)
 static enum pintle_status power(struct pintle_linux_onewire *line)
 {
     uint8_t pad[9];
+    char path[PATH_ROOM];
     const uint8_t *code = matched(line);
     enum pintle_status status = PINTLE_UNSUPPORTED;
     if (code && line->out[COMMAND_AT] == CONVERT) {
-        status = pintle_priv_w1_measured(line->name, code, pad);
+        status = pintle_priv_w1_measured(path_of(line, path), code, pad);
         status = status == PINTLE_BAD_CRC ? PINTLE_OK : status; /* it is read once more */
     }
     line->waiting = 0;
@@ -291,15 +309,16 @@ static enum pintle_status read_only(struct pintle_linux_onewire *line, uint8_t *
 {
     const uint8_t *code = matched(line);
     uint8_t command = line->out[COMMAND_AT];
+    char path[PATH_ROOM];
     enum pintle_status status = PINTLE_OK;
     if (line->waiting > 0 && (!code || line->waiting > COMMAND_AT + 1)) {
         return only_reading(line);
     }
     if (line->waiting > 0 && command == READ_SCRATCHPAD) {
-        status = pintle_priv_w1_measured(line->name, code, line->pad);
+        status = pintle_priv_w1_measured(path_of(line, path), code, line->pad);
         line->pad_at = 0;
     } else if (line->waiting > 0 && command == READ_POWER) {
-        int powered = pintle_priv_w1_powered(line->name, code);
+        int powered = pintle_priv_w1_powered(path_of(line, path), code);
         memset(line->pad, powered ? 0xff : 0x00, sizeof line->pad);
         line->pad_at = 0;
         status = powered < 0 ? PINTLE_UNSUPPORTED : PINTLE_OK;

@@ -35,7 +35,7 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
 int pintle_priv_w1_socket(void);
 struct pintle_w1_wire pintle_priv_w1_wire(int *socket);
 
-/* The chips that the kernel has found on a master by itself. */
+/* The chips that the kernel has found on a master by itself; `master` is the path of its folder. */
 uint8_t pintle_priv_w1_listed(const char *master, uint8_t (*codes)[8], uint8_t room);
 
 /* A thermometer measured and its scratchpad read by the kernel's driver. UNSUPPORTED: it has none

@@ -32,9 +32,9 @@ static int parse(const char *name, uint8_t code[8])
 
 uint8_t pintle_priv_w1_listed(const char *master, uint8_t (*codes)[8], uint8_t room)
 {
-    char path[2 * PINTLE_LINUX_NAME];
+    char path[400];
     uint8_t count = 0;
-    snprintf(path, sizeof path, "/sys/bus/w1/devices/%s", master);
+    snprintf(path, sizeof path, "%s", master);
     DIR *folder = opendir(path);
     const struct dirent *entry = NULL;
     while (folder && count < room && (entry = readdir(folder)) != NULL) {
@@ -64,9 +64,9 @@ static int parse_pad(const char *line, uint8_t pad[9])
 static int show(const char *master, const uint8_t code[8], const char *what, char *line,
                 size_t room)
 {
-    char path[2 * PINTLE_LINUX_NAME];
-    snprintf(path, sizeof path, "/sys/bus/w1/devices/%s/%02x-%02x%02x%02x%02x%02x%02x/%s", master,
-             code[0], code[6], code[5], code[4], code[3], code[2], code[1], what);
+    char path[400];
+    snprintf(path, sizeof path, "%s/%02x-%02x%02x%02x%02x%02x%02x/%s", master, code[0], code[6],
+             code[5], code[4], code[3], code[2], code[1], what);
     return access(path, R_OK) == 0 ? pintle_priv_linux_line(path, line, room) : -1;
 }
 

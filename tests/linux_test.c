@@ -147,9 +147,10 @@ struct kernel {
     uint8_t answer[4096];
     size_t used;
     unsigned messages;
-    bool deaf;   /* it never answers */
-    bool gone;   /* there is no such master any more */
-    bool search; /* in between it searches the line by itself, as kernels do */
+    bool deaf;           /* it never answers */
+    bool gone;           /* there is no such master any more */
+    const uint8_t *lost; /* the conversion of the chip with this code fails */
+    bool search;         /* in between it searches the line by itself, as kernels do */
 };
 
 struct message {
@@ -204,6 +205,11 @@ static void do_command(struct kernel *k, const struct cn_msg *connector,
         reply(k, connector, message, 0, bytes, command->length, -1);
         break;
     case 1:
+        if (k->lost && command->length == 10 && memcmp(bytes + 1, k->lost, 8) == 0
+            && bytes[9] == 0x44) {
+            status = EIO;
+            break;
+        }
         (void)k->line.calls->slots(k->line.context, bytes, NULL, (uint16_t)(8 * command->length),
                                    0);
         break;
@@ -349,6 +355,35 @@ static void onewire_through_the_kernel(void)
             EXPECT_NEAR(sample.channel[0].value, water.level, 0.6, codes[i]);
         }
     }
+    close(hull.port.lock);
+}
+
+/* A conversion that the kernel could not begin is no value of its probe's, and no failure of
+ * another's.
+ */
+static void onewire_loses_a_conversion(void)
+{
+    static struct hull hull;
+    struct pintle_sensor sensor[2];
+    struct pintle_turn turn[2];
+    uint8_t code[2][8];
+    build(&hull);
+    for (unsigned i = 0; i < 2; i++) {
+        parse_code(codes[i], code[i]);
+        CU_ASSERT_EQUAL_FATAL(pintle_sensor_on_onewire(&sensor[i], &pintle_ds18b20, &hull.line,
+                                                       &hull.kernel.clock, code[i], NULL),
+                              PINTLE_OK);
+        turn[i].sensor = &sensor[i];
+    }
+    CU_ASSERT_EQUAL(pintle_round(turn, 2), 0);
+    hull.kernel.lost = code[0];
+    CU_ASSERT_EQUAL(pintle_round(turn, 2), 1);
+    CU_ASSERT_EQUAL(turn[0].status, PINTLE_IO_ERROR);
+    CU_ASSERT(!pintle_reading_good(&turn[0].sample.channel[0]));
+    CU_ASSERT_EQUAL(turn[1].status, PINTLE_OK);
+    CU_ASSERT(pintle_reading_good(&turn[1].sample.channel[0]));
+    hull.kernel.lost = NULL;
+    CU_ASSERT_EQUAL(pintle_round(turn, 2), 0);
     close(hull.port.lock);
 }
 
@@ -693,5 +728,6 @@ void add_linux_suite(void)
           { "sleeps survive signals", sleeps_survive_signals }, { "what is said", what_is_said },
           { "pins and devices missing", pins_and_devices_missing },
           { "1-Wire through the kernel", onewire_through_the_kernel },
+          { "a conversion lost", onewire_loses_a_conversion },
           { "1-Wire refusals", onewire_refusals }, { "1-Wire read-only", onewire_read_only });
 }

@@ -110,8 +110,8 @@ enum pintle_status pintle_linux_onewire_open(struct pintle_linux_onewire *line, 
 void pintle_linux_onewire_close(struct pintle_linux_onewire *line);
 
 /* Bytes and searches; single slots are UNSUPPORTED. From a reset on everything is kept back until
- * something is read or the claim ends, and sent in one go, since the kernel searches the line by
- * itself in between. Strong power is what the kernel's driver of thermometers gives. */
+ * a command is whole or something is read, and sent in one go, since the kernel searches the line
+ * by itself in between. Strong power is what the kernel's driver of thermometers gives. */
 struct pintle_onewire pintle_linux_onewire_bus(struct pintle_linux_onewire *line);
 
 /* --- pins --- */

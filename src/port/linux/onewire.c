@@ -265,20 +265,6 @@ static enum pintle_status search_slots(struct pintle_linux_onewire *line, const 
 
 /* --- bytes --- */
 
-static enum pintle_status send(struct pintle_linux_onewire *line, const uint8_t *out, uint8_t count)
-{
-    if (line->mode == BYTES && line->waiting == 0 && count == 1
-        && (out[0] == SEARCH_ROM || out[0] == ALARM_SEARCH)) {
-        return begin_search(line, out[0]);
-    }
-    if (line->waiting + count > (int)sizeof line->out) {
-        return PINTLE_UNSUPPORTED;
-    }
-    memcpy(line->out + line->waiting, out, count);
-    line->waiting = (uint8_t)(line->waiting + count);
-    return PINTLE_OK;
-}
-
 /* The chip that what waits is for: "match ROM" and its code come first. */
 static const uint8_t *matched(const struct pintle_linux_onewire *line)
 {
@@ -302,6 +288,47 @@ static enum pintle_status power(struct pintle_linux_onewire *line)
                "the kernel gives strong power for a thermometer's conversion "
                "only, by its driver w1_therm, which has not taken this chip")
                                         : status;
+}
+
+static enum pintle_status append(struct pintle_linux_onewire *line, const uint8_t *out,
+                                 uint8_t count)
+{
+    if (line->waiting + count > (int)sizeof line->out) {
+        return PINTLE_UNSUPPORTED;
+    }
+    memcpy(line->out + line->waiting, out, count);
+    line->waiting = (uint8_t)(line->waiting + count);
+    return PINTLE_OK;
+}
+
+/* Does what waits make a whole command, behind which nothing is read? Then it is sent at once, so
+ * that whoever sent it is told what came of it. */
+static int is_whole(const struct pintle_linux_onewire *line)
+{
+    uint8_t at = line->out[0] == MATCH_ROM ? COMMAND_AT : 1;
+    if (line->mode != BYTES || line->waiting <= at) {
+        return 0;
+    }
+    uint8_t command = line->out[at];
+    return command == WRITE_SCRATCHPAD ? line->waiting == at + 1 + WRITABLE
+                                       : command != READ_SCRATCHPAD && command != READ_POWER;
+}
+
+static enum pintle_status send(struct pintle_linux_onewire *line, const uint8_t *out, uint8_t count,
+                               uint8_t strong)
+{
+    if (line->mode == BYTES && line->waiting == 0 && count == 1
+        && (out[0] == SEARCH_ROM || out[0] == ALARM_SEARCH)) {
+        return begin_search(line, out[0]);
+    }
+    enum pintle_status status = append(line, out, count);
+    if (status != PINTLE_OK || strong) {
+        return status == PINTLE_OK ? power(line) : status;
+    }
+    if (!is_whole(line)) {
+        return PINTLE_OK;
+    }
+    return line->reading_only ? spared(line) : flush(line, NULL, 0);
 }
 
 /* Without permission to talk, what the driver shows. */
@@ -351,8 +378,7 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
     }
     uint8_t bytes = (uint8_t)(count / 8);
     if (out) {
-        enum pintle_status status = send(line, out, bytes);
-        return status == PINTLE_OK && strong ? power(line) : status;
+        return send(line, out, bytes, strong);
     }
     return line->reading_only ? read_only(line, in, bytes) : flush(line, in, bytes);
 }

@@ -66,7 +66,6 @@ static void first_contact(void)
 
 static void never_set(void)
 {
-    board_write(&board, "/tmp/boat.rig", BOAT);
     board_expect(
         &board,
         "pintle log --rig /tmp/boat.rig --every 500ms --for 3s --into /tmp/unset --quiet & "
@@ -98,6 +97,7 @@ static void what_is_set_is_read(void)
 /* The same rig but for the lines of its board and device, here and in the simulation. */
 static void same_rig_simulated(void)
 {
+    set_temperature("sea", 21.125);
     board_write(&board, "/tmp/sim.rig",
                 "board { name = \"sloop\" port = \"sim\" world = \"sim.world\" }\n" TMP105
                 "bus aft { }\n" SEA);
@@ -109,6 +109,10 @@ static void same_rig_simulated(void)
                  "sea        temperature|good");
     board_expect(&board, "pintle read --rig /tmp/boat.rig", 0,
                  "sea        temperature               21.1250 degC");
+    board_write(&board, "/tmp/fast.rig",
+                LINUX TMP105 "bus aft { device = \"/dev/i2c-0\" speed = 400000 }\n" SEA);
+    board_expect(&board, "pintle scan --rig /tmp/fast.rig", 1,
+                 "I2C, 100 kHz (the rig says 400; the system decides), /dev/i2c-0|likely");
     board_expect(&board, "pintle read --rig /tmp/boat.rig --at 1min", 2,
                  "on port 'linux' time is real");
     board_expect(&board, "pintle trace --rig /tmp/boat.rig -- read", 2,
@@ -472,6 +476,9 @@ static int boot_aspeed(void)
         "-device tmp421,id=engine,bus=aspeed.i2c.bus.1,address=0x4c",
         lab, lab, lab, kernel_args);
     bool ok = boot("fourteen I2C adapters, pins, 1-Wire", line, LINE_PIN);
+    if (ok) {
+        board_write(&board, "/tmp/boat.rig", BOAT);
+    }
     g_free(line);
     return ok ? 0 : 1;
 }

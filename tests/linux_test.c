@@ -472,6 +472,14 @@ static void onewire_read_only(void)
         if (rows[i].status == PINTLE_OK) {
             EXPECT_NEAR(sample.channel[0].value, rows[i].value, 1e-4, rows[i].name);
             EXPECT(pintle_reading_good(&sample.channel[0]), "%s", rows[i].name);
+            /* What this probe holds already is no write to another one. */
+            const uint8_t same[] = { 0x4e, 0x4b, 0x46, 0x7f };
+            uint8_t other[8];
+            parse_code(codes[1], other);
+            CU_ASSERT_EQUAL(pintle_onewire_select(&hull.line, &hull.kernel.clock, other),
+                            PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_onewire_write(&hull.line, same, 1), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_onewire_write(&hull.line, same + 1, 3), PINTLE_DENIED);
         }
         pintle_linux_onewire_close(&hull.port);
         g_free(chip);
@@ -566,7 +574,7 @@ static void drafts_load(void)
     expect_said(folder, "scan --demo --draft d.rig", 0, "drafted d.rig; 'pintle read --rig d.rig'");
     expect_said(folder, "scan --rig d.rig", 0, "9 of 9 sensors are there, nothing else answers.");
     expect_said(folder, "scan --demo --draft d.rig", 2, "there is a file d.rig already");
-    expect_said(folder, "scan --demo --draft no/such/d.rig", 3, "--draft: ");
+    expect_said(folder, "scan --demo --draft no/such/d.rig", 3, "cannot write no/such/d.rig: ");
     file_write(folder, "w",
                TMP102_WORLD "chip d { part = \"TMP102\" address = 0x49 }\n"
                             "chip e { part = \"SHT31\" address = 0x22 }\n"

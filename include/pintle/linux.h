@@ -100,7 +100,8 @@ struct pintle_linux_onewire {
      * null: a kernel's. */
     const struct pintle_w1_wire *wire;
     const char *folder;
-    uint8_t pad[9]; /* reading only: the scratchpad of the chip that was selected */
+    uint8_t pad_of[8]; /* reading only: whose scratchpad was shown last */
+    uint8_t pad[9];    /* reading only: the scratchpad of the chip that was selected */
     uint8_t pad_at;
 };
 

@@ -109,27 +109,6 @@ static void print_csv(const struct pintle_rig *rig, const struct pintle_scan *sc
     }
 }
 
-/* Never over a file that is there: somebody may have worked on it. */
-static bool write_draft(const struct pintle_scan *scan, const struct pintle_rig *rig,
-                        const char *path, struct pintle_problem *problem)
-{
-    GError *error = NULL;
-    if (g_file_test(path, G_FILE_TEST_EXISTS)) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "--draft: there is a file %s already, which stays as it is; name "
-                                  "another one, or move it away",
-                                  path);
-    }
-    char *text = pintle_scan_draft(scan, rig);
-    bool ok = g_file_set_contents(path, text, -1, &error);
-    if (!ok) {
-        pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "--draft: %s", error->message);
-        g_error_free(error);
-    }
-    pintle_host_free(text);
-    return ok;
-}
-
 static int scan_with(struct pintle_station *station, enum format format, const char *draft)
 {
     struct pintle_problem problem = { 0 };
@@ -140,7 +119,7 @@ static int scan_with(struct pintle_station *station, enum format format, const c
     } else {
         print_text(station, scan, draft != NULL);
     }
-    if (draft && !write_draft(scan, station->rig, draft, &problem)) {
+    if (draft && !pintle_scan_draft(scan, station->rig, draft, &problem)) {
         status = cli_fail(&problem);
     } else if (draft) {
         cli_say("drafted %s; 'pintle read --rig %s' reads it", draft, draft);

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "host/base/files.h"
 #include "pintle/host/check/scan.h"
 
 static void put_text(GString *out, const char *word, const char *value)
@@ -149,7 +150,7 @@ static bool is_sensor(const struct pintle_finding *finding)
            && (finding->kind <= PINTLE_FINDING_FOUND || finding->kind == PINTLE_FINDING_UNEXPECTED);
 }
 
-char *pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *rig)
+static char *draft(const struct pintle_scan *scan, const struct pintle_rig *rig)
 {
     GString *out =
         g_string_new("# Drafted from what answers. Rename what you like; what every word "
@@ -171,4 +172,19 @@ char *pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig 
         }
     }
     return g_string_free(out, FALSE);
+}
+
+bool pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *rig,
+                       const char *path, struct pintle_problem *problem)
+{
+    if (g_file_test(path, G_FILE_TEST_EXISTS)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "there is a file %s already, which stays as it is; name "
+                                  "another one, or move it away",
+                                  path);
+    }
+    char *text = draft(scan, rig);
+    bool ok = pintle_priv_files_replace(path, text, problem);
+    g_free(text);
+    return ok;
 }

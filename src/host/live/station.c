@@ -175,6 +175,9 @@ static void look_again(struct pintle_station *station, unsigned i)
     if (turn->status == PINTLE_OK) {
         return;
     }
+    if (turn->status != PINTLE_MISFIT) {
+        listen_to(station, i);
+    }
     for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
         turn->sample.channel[c] = (struct pintle_reading){ .quality = PINTLE_QUALITY_BUS };
     }

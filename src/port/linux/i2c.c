@@ -166,7 +166,7 @@ static int combined(struct pintle_linux_i2c *adapter, uint8_t address,
     }
     pintle_priv_linux_defer(&signals);
     int result = ioctl(adapter->file, I2C_RDWR, &all);
-    int error = result < 0 ? errno : 0;
+    int error = result < 0 ? errno : result < count ? EIO : 0; /* of all messages, or it is none */
     pintle_priv_linux_resume(&signals);
     return error;
 }
@@ -196,9 +196,12 @@ static int is_read_asked(const struct pintle_linux_i2c *adapter, uint8_t address
 static int quick(struct pintle_linux_i2c *adapter, uint8_t address)
 {
     union i2c_smbus_data data;
-    return is_read_asked(adapter, address) && (adapter->can & I2C_FUNC_SMBUS_READ_BYTE)
+    if (!is_read_asked(adapter, address)) {
+        return call(adapter, address, I2C_SMBUS_WRITE, 0, I2C_SMBUS_QUICK, NULL);
+    }
+    return adapter->can & I2C_FUNC_SMBUS_READ_BYTE
                ? call(adapter, address, I2C_SMBUS_READ, 0, I2C_SMBUS_BYTE, &data)
-               : call(adapter, address, I2C_SMBUS_WRITE, 0, I2C_SMBUS_QUICK, NULL);
+               : EOPNOTSUPP;
 }
 
 /* Bytes to send: the first is the command. */

@@ -167,6 +167,7 @@ static enum pintle_status spared(struct pintle_linux_onewire *line)
         return PINTLE_OK;
     }
     if (waiting == COMMAND_AT + 1 + WRITABLE && out[COMMAND_AT] == WRITE_SCRATCHPAD
+        && memcmp(out + 1, line->pad_of, sizeof line->pad_of) == 0
         && memcmp(out + COMMAND_AT + 1, line->pad + WRITABLE_AT, WRITABLE) == 0) {
         return PINTLE_OK;
     }
@@ -343,10 +344,12 @@ static enum pintle_status read_only(struct pintle_linux_onewire *line, uint8_t *
     }
     if (line->waiting > 0 && command == READ_SCRATCHPAD) {
         status = pintle_priv_w1_measured(path_of(line, path), code, line->pad);
+        memcpy(line->pad_of, code, sizeof line->pad_of);
         line->pad_at = 0;
     } else if (line->waiting > 0 && command == READ_POWER) {
         int powered = pintle_priv_w1_powered(path_of(line, path), code);
         memset(line->pad, powered ? 0xff : 0x00, sizeof line->pad);
+        memset(line->pad_of, 0, sizeof line->pad_of);
         line->pad_at = 0;
         status = powered < 0 ? PINTLE_UNSUPPORTED : PINTLE_OK;
     } else if (line->waiting > 0) {

@@ -120,6 +120,7 @@ static enum pintle_status exchange(struct pintle_linux_spi *bus, struct pintle_l
 {
     struct spi_ioc_transfer messages[SEGMENTS_MAX];
     sigset_t signals;
+    int bytes = 0;
     memset(messages, 0, sizeof messages);
     for (uint8_t i = 0; i < count; i++) {
         messages[i].tx_buf = (uintptr_t)segments[i].out;
@@ -127,12 +128,13 @@ static enum pintle_status exchange(struct pintle_linux_spi *bus, struct pintle_l
         messages[i].len = segments[i].length;
         messages[i].speed_hz = way->clock_hz;
         messages[i].bits_per_word = 8;
+        bytes += segments[i].length;
     }
     pintle_priv_linux_defer(&signals);
     int result = ioctl(line->file, SPI_IOC_MESSAGE(count), messages);
-    int error = errno;
+    int error = result < 0 ? errno : EIO; /* of all bytes, or it is none */
     pintle_priv_linux_resume(&signals);
-    if (result >= 0) {
+    if (result == bytes) {
         return PINTLE_OK;
     }
     if (error == EINVAL) {

@@ -52,9 +52,11 @@ struct pintle_scan *pintle_scan_run(struct pintle_station *station);
 
 void pintle_scan_free(struct pintle_scan *scan);
 
-/* A rig file with the scanned buses and what was found on them: sensors with their initial settings
- * as remarks, what is unknown as remarks. To be freed with pintle_host_free. */
-char *pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *rig);
+/* Write a rig file with the scanned buses and what was found on them: sensors with their initial
+ * settings as remarks, what is unknown as remarks. Never over a file that is there: somebody may
+ * have worked on it. */
+bool pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *rig,
+                       const char *path, struct pintle_problem *problem);
 
 /* The kind's word. */
 const char *pintle_finding_word(enum pintle_finding_kind kind);

@@ -60,6 +60,8 @@ struct pintle_bitbang_spi {
     const struct pintle_pin *selects; /* one per chip */
     uint8_t select_count;
     struct pintle_clock clock;
+    const struct pintle_pin *command; /* of displays: low with commands, high with data; or null,
+                                         as init leaves it */
 };
 
 /* Prepare a master: clock low, nobody selected. `selects` must stay where it is. */

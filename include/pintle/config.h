@@ -13,7 +13,7 @@
 
 /* Most channels of one part. 12 bytes of RAM per sample each. */
 #ifndef PINTLE_CHANNELS_MAX
-#define PINTLE_CHANNELS_MAX 8
+#define PINTLE_CHANNELS_MAX 10
 #endif
 
 /* Most settings of one part. One byte of RAM per sensor each. */
@@ -34,6 +34,14 @@
 #define PINTLE_WORKING 0
 #endif
 
+/* 1: values are whole numbers, in units of the last decimal that their channel has, and nothing
+ * between the bus and a line of text computes with floats: for machines without a unit for them.
+ * Corrections (correction.h), derived values (derive.h) and parts with a curve (VEML7700) are not
+ * there then. */
+#ifndef PINTLE_WHOLE
+#define PINTLE_WHOLE 0
+#endif
+
 /* A caller's mistake (a null object, an index out of range). Define it as your own assert to
  * stop on the spot; by default it costs nothing. Failures of the world are status codes. */
 #ifndef PINTLE_ASSERT
@@ -41,10 +49,10 @@
 #endif
 
 #if PINTLE_RAW_MAX < 11 || PINTLE_RAW_MAX > 255
-#error "PINTLE_RAW_MAX must be 11 to 255; an ICM20948 needs 12, an MCP3008 24"
+#error "PINTLE_RAW_MAX must be 11 to 255; an ICM20948 needs 23, an MCP3008 24"
 #endif
 #if PINTLE_CHANNELS_MAX < 3 || PINTLE_CHANNELS_MAX > 32
-#error "PINTLE_CHANNELS_MAX must be 3 to 32; an ICM20948 needs 6, an MCP3008 8"
+#error "PINTLE_CHANNELS_MAX must be 3 to 32; an ICM20948 needs 10, an MCP3008 8"
 #endif
 #if PINTLE_SETTINGS_MAX < 4 || PINTLE_SETTINGS_MAX > 16
 #error "PINTLE_SETTINGS_MAX must be 4 to 16: the shipped parts have up to four settings"
@@ -56,13 +64,13 @@
 
 /* The sizes above shape the objects that caller and library share, so they are part of the names of
  * the calls that begin everything: a library built with other sizes does not link. */
-#define PINTLE_SIZED_NAME(name, raw, channels, settings, remembered)                               \
-    name##_r##raw##_c##channels##_s##settings##_m##remembered
-#define PINTLE_SIZED_BY(name, raw, channels, settings, remembered)                                 \
-    PINTLE_SIZED_NAME(name, raw, channels, settings, remembered)
+#define PINTLE_SIZED_NAME(name, raw, channels, settings, remembered, whole)                        \
+    name##_r##raw##_c##channels##_s##settings##_m##remembered##_w##whole
+#define PINTLE_SIZED_BY(name, raw, channels, settings, remembered, whole)                          \
+    PINTLE_SIZED_NAME(name, raw, channels, settings, remembered, whole)
 #define PINTLE_SIZED(name)                                                                         \
     PINTLE_SIZED_BY(name, PINTLE_RAW_MAX, PINTLE_CHANNELS_MAX, PINTLE_SETTINGS_MAX,                \
-                    PINTLE_REMEMBERED)
+                    PINTLE_REMEMBERED, PINTLE_WHOLE)
 
 #ifdef __GNUC__
 #define PINTLE_MUST_CHECK __attribute__((warn_unused_result))

@@ -31,8 +31,8 @@ void pintle_text_table(struct pintle_text *text, const char *string);
 /* Append a whole number, padded with zeros to at least `digits` digits. */
 void pintle_text_whole(struct pintle_text *text, int64_t value, uint8_t digits);
 
-/* Append `value` rounded to `decimals` places (0 to 6), exactly, a tie going to the even digit.
- * "nan", "inf" and "-inf" are written so; a magnitude of 2^40 or more as "over". */
+/* Append `value` rounded to `decimals` places (0 to PINTLE_DECIMALS_MAX), exactly, a tie going to
+ * the even digit. "nan", "inf" and "-inf" are written so; a magnitude of 2^40 or more as "over". */
 void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals);
 
 /* Append a time (UTC, microseconds since 1970) as RFC 3339 in the zone `offset_min` minutes east

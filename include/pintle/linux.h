@@ -1,9 +1,10 @@
 /* linux.h: the buses of a machine that runs Linux, through its kernel's own interfaces.
  *
- * Character devices for I2C (/dev/i2c-N), SPI (/dev/spidevN.M) and pins (/dev/gpiochipN, version 2
- * of its interface), the connector's netlink and sysfs for 1-Wire. The caller owns the objects; a
- * bus made of one must not outlive it, and it must stay where it is. Nothing here is a real-time
- * system: a limit of a transfer is the adapter's, not the caller's, and a sleep may take longer.
+ * Character devices for I2C (/dev/i2c-N), SPI (/dev/spidevN.M), serial lines (/dev/ttyS1) and pins
+ * (/dev/gpiochipN, version 2 of its interface), the connector's netlink and sysfs for 1-Wire. The
+ * caller owns the objects; a bus made of one must not outlive it, and it must stay where it is.
+ * Nothing here is a real-time system: a limit of a transfer is the adapter's, not the caller's, and
+ * a sleep may take longer.
  *
  * A bus or a pin is named by its device path or by what stays the same from boot to boot: an I2C
  * adapter's name, a pin's chip label and line name.
@@ -55,6 +56,8 @@ const char *pintle_linux_i2c_holder(struct pintle_linux_i2c *adapter, uint8_t ad
 
 /* --- SPI --- */
 
+struct pintle_linux_pin;
+
 struct pintle_linux_spi {
     struct pintle_linux_select {
         char path[PINTLE_LINUX_PATH]; /* "": no chip there */
@@ -62,6 +65,7 @@ struct pintle_linux_spi {
     } select[PINTLE_LINUX_SELECTS];
     uint8_t selects;
     char words[PINTLE_LINUX_WORDS];
+    struct pintle_linux_pin *command; /* tells displays commands from data; null: there is none */
 };
 
 /* A bus without chips; then each select line, counted from 0, by its path ("/dev/spidev0.1"). */
@@ -114,6 +118,22 @@ void pintle_linux_onewire_close(struct pintle_linux_onewire *line);
  * a command is whole or something is read, and sent in one go, since the kernel searches the line
  * by itself in between. Strong power is what the kernel's driver of thermometers gives. */
 struct pintle_onewire pintle_linux_onewire_bus(struct pintle_linux_onewire *line);
+
+/* --- serial lines --- */
+
+struct pintle_linux_stream {
+    char path[PINTLE_LINUX_PATH];
+    char words[PINTLE_LINUX_WORDS];
+    int file; /* -1: not open */
+    uint32_t baud;
+};
+
+/* A line by its path ("/dev/ttyS1"): eight bits, no parity, one stop bit, no flow control.
+ * UNSUPPORTED: it cannot run at this speed. */
+enum pintle_status pintle_linux_stream_open(struct pintle_linux_stream *line, const char *path,
+                                            uint32_t baud);
+void pintle_linux_stream_close(struct pintle_linux_stream *line);
+struct pintle_stream pintle_linux_stream_bus(struct pintle_linux_stream *line);
 
 /* --- pins --- */
 

@@ -22,26 +22,42 @@
 #define PINTLE_STEPS_MAX 64
 #define PINTLE_WAIT_MAX_US 600000000u
 
+/* In place of a register: none. Writing it is a transfer of the address alone, reading it one with
+ * no register in front. */
+#define PINTLE_NO_REG 0xffffu
+
 enum pintle_op {
     PINTLE_OP_END,
-    PINTLE_OP_WRITE,  /* send reg, then `width` bytes of value, settings of that reg mixed in */
-    PINTLE_OP_WAIT,   /* value us; width 1: plus the time that each setting's option adds; up to
-                         PINTLE_WAIT_MAX_US */
+    PINTLE_OP_WRITE,  /* send reg, then `width` bytes of value, settings of that reg mixed in; as it
+                         is with PINTLE_STEP_PLAIN in the width */
+    PINTLE_OP_WAIT,   /* value us plus the time that the options of the settings in the set `reg`
+                         add; up to PINTLE_WAIT_MAX_US */
     PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
-    PINTLE_OP_POLL,   /* read reg until (byte & mask) == want, or value's limit in ms is over */
-    PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, else WRONG_IDENTITY; in a set-up
-                         or behind a measurement, MISFIT. Of more than two bytes (up to 8) the last
-                         one is `it` */
-    PINTLE_OP_REFUSE, /* likewise, and it must not */
+    PINTLE_OP_FOR,    /* skip them, and `value` bytes of the raw block, unless one of the inputs in
+                         the set `reg` is asked for */
+    PINTLE_OP_POLL,   /* read `width` bytes from reg on until they are as the condition in value
+                         says, or its limit is over */
+    PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, with the settings of that reg mixed
+                         in, else WRONG_IDENTITY; in a set-up or behind a measurement, MISFIT. Of
+                         more than two bytes (up to 8) the last one is `it`. With no register: what
+                         comes must have its checksums besides */
+    PINTLE_OP_REFUSE, /* read reg; (it & mask) must not equal what value says, settings or no */
     PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in, write it */
     PINTLE_OP_POWER,  /* send command reg, then power the line hard for value us plus options' */
     PINTLE_OP_TRIM,   /* read `width` bytes from reg on, append to the trim; twice, and BAD_CRC
                          where they differ */
-    PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block; what a set-up
-                         reads is thrown away */
-    PINTLE_OP_FETCH,  /* read `width` bytes with no register address, append to the raw block */
-    PINTLE_OP_WORDS   /* the raw block is 16-bit words with a CRC-8 after each: check them */
+    PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block; with a condition
+                         in value, again until they are so. What a set-up reads is thrown away */
+    PINTLE_OP_CHECK   /* the raw block's checksums must be right, by the part's rule */
 };
+
+#define PINTLE_STEP_PLAIN 0x80
+#define PINTLE_ALL_SETTINGS 0xffffu
+
+/* What a byte of those that were read must be, and for how long to read them again: up to 4095 ms.
+ */
+#define PINTLE_UNTIL(at, mask, want, limit_ms)                                                     \
+    (((uint32_t)(mask) << 24) | ((uint32_t)(want) << 16) | ((uint32_t)(at) << 12) | (limit_ms))
 
 /* One step. Use the macros below. */
 struct pintle_step {
@@ -55,30 +71,48 @@ struct pintle_step {
     {                                                                                              \
         PINTLE_OP_WRITE, (width), (reg), (bits)                                                    \
     }
+#define PINTLE_WRITE_PLAIN(reg, width, bits)                                                       \
+    {                                                                                              \
+        PINTLE_OP_WRITE, (width) | PINTLE_STEP_PLAIN, (reg), (bits)                                \
+    }
 #define PINTLE_COMMAND(code)                                                                       \
     {                                                                                              \
         PINTLE_OP_WRITE, 0, (code), 0                                                              \
+    }
+#define PINTLE_CALL()                                                                              \
+    {                                                                                              \
+        PINTLE_OP_WRITE, PINTLE_STEP_PLAIN, PINTLE_NO_REG, 0                                       \
     }
 #define PINTLE_WAIT(us)                                                                            \
     {                                                                                              \
         PINTLE_OP_WAIT, 0, 0, (us)                                                                 \
     }
+#define PINTLE_WAIT_FOR(us, settings)                                                              \
+    {                                                                                              \
+        PINTLE_OP_WAIT, 0, (settings), (us)                                                        \
+    }
 #define PINTLE_WAIT_SETTINGS(us)                                                                   \
     {                                                                                              \
-        PINTLE_OP_WAIT, 1, 0, (us)                                                                 \
+        PINTLE_OP_WAIT, 0, PINTLE_ALL_SETTINGS, (us)                                               \
     }
 #define PINTLE_ONLY(setting, option, steps)                                                        \
     {                                                                                              \
         PINTLE_OP_ONLY, (steps), (setting), (option)                                               \
     }
+#define PINTLE_FOR(inputs, steps, bytes)                                                           \
+    {                                                                                              \
+        PINTLE_OP_FOR, (steps), (inputs), (bytes)                                                  \
+    }
 #define PINTLE_POLL(reg, mask, want, limit_ms)                                                     \
     {                                                                                              \
-        PINTLE_OP_POLL, 1, (reg), ((uint32_t)(mask) << 24) | ((uint32_t)(want) << 16) | (limit_ms) \
+        PINTLE_OP_POLL, 1, (reg), PINTLE_UNTIL(0, mask, want, limit_ms)                            \
     }
 #define PINTLE_EXPECT(reg, width, mask, want)                                                      \
     {                                                                                              \
         PINTLE_OP_EXPECT, (width), (reg), ((uint32_t)(mask) << 16) | (want)                        \
     }
+/* It answers, and nothing more can be known of it. */
+#define PINTLE_ANSWERS() PINTLE_EXPECT(PINTLE_NO_REG, 1, 0, 0)
 #define PINTLE_REFUSE(reg, width, mask, bad)                                                       \
     {                                                                                              \
         PINTLE_OP_REFUSE, (width), (reg), ((uint32_t)(mask) << 16) | (bad)                         \
@@ -99,13 +133,21 @@ struct pintle_step {
     {                                                                                              \
         PINTLE_OP_READ, (width), (reg), 0                                                          \
     }
+#define PINTLE_READ_UNTIL(reg, width, at, mask, want, limit_ms)                                    \
+    {                                                                                              \
+        PINTLE_OP_READ, (width), (reg), PINTLE_UNTIL(at, mask, want, limit_ms)                     \
+    }
 #define PINTLE_FETCH(width)                                                                        \
     {                                                                                              \
-        PINTLE_OP_FETCH, (width), 0, 0                                                             \
+        PINTLE_OP_READ, (width), PINTLE_NO_REG, 0                                                  \
     }
-#define PINTLE_WORDS()                                                                             \
+#define PINTLE_FETCH_UNTIL(width, at, mask, want, limit_ms)                                        \
     {                                                                                              \
-        PINTLE_OP_WORDS, 0, 0, 0                                                                   \
+        PINTLE_OP_READ, (width), PINTLE_NO_REG, PINTLE_UNTIL(at, mask, want, limit_ms)             \
+    }
+#define PINTLE_CHECK()                                                                             \
+    {                                                                                              \
+        PINTLE_OP_CHECK, 0, 0, 0                                                                   \
     }
 #define PINTLE_END()                                                                               \
     {                                                                                              \
@@ -118,13 +160,35 @@ struct pintle_option {
     uint32_t time_us; /* what it adds to the measuring time */
 };
 
-/* A setting: a field in a register (or, for a part of commands, bits of the command). */
+/* A setting: a field in a register (or, for a part of commands, bits of the command). One that
+ * lives in several places has further rows behind all settings: the same options there. */
 struct pintle_setting {
     uint16_t reg;
     uint8_t shift;
     uint8_t count;   /* options */
-    uint8_t initial; /* the option that a new sensor has */
+    uint8_t initial; /* the option that a new sensor has; of a further row, the setting's number */
     const struct pintle_option *options;
+    const float *factors; /* of the channels that it scales, one for each option; null: none */
+};
+
+/* A number that belongs to what the part is wired to: a shunt's ohms, a reference's volts. */
+struct pintle_number {
+    float initial;
+    float lowest;
+    float highest;
+};
+
+/* How a checksum is made: over `span` bytes each, sent behind them, high byte first. */
+struct pintle_crc {
+    /* Are the checksums within these bytes right? OK or BAD_CRC. pintle_crc_check, which a program
+     * without checksums doesn't link. */
+    enum pintle_status (*check)(const struct pintle_crc *rule, const uint8_t *bytes, size_t count);
+    uint16_t polynomial; /* without its highest term; with the lowest bit first, mirrored; 0: a
+                            plain sum of bytes */
+    uint16_t start;
+    uint8_t bits; /* 8 or 16 */
+    uint8_t low_first;
+    uint8_t span;
 };
 
 /* "These bits say what is known against the value." */
@@ -160,11 +224,11 @@ enum { PINTLE_QUALITY_LIST(PINTLE_MARK_BIT) };
 /* Below the lowest bit the others come once more, from the low end, then zeros; where they don't,
  * the value is marked BUS. */
 #define PINTLE_LINEAR_MIRRORED 8
+#define PINTLE_LINEAR_CLAMP 16 /* beyond the channel's range it is the end of that */
 
 /* A value that lies in the raw block as it is: value = integer x scale + zero, then through
- * `shape` where there is one (shape.h). */
+ * `shape` where there is one (shape.h). The scale is multiplied by what the channel says. */
 struct pintle_linear {
-    uint8_t at;    /* first byte in the raw block */
     uint8_t bytes; /* 1 to 4 */
     uint8_t shift; /* bits to drop at the right */
     uint8_t bits;  /* that count, from there on to the left; 0: all */
@@ -174,23 +238,48 @@ struct pintle_linear {
     int32_t lowest; /* the integers at which the scale ends; of one without a sign, -1: nowhere */
     int32_t highest;
     int32_t power_on;
-    float (*shape)(const float *constants, float x);
-    const float *constants;          /* a table */
-    const struct pintle_mark *marks; /* a table; null: none */
+    float (*shape)(const float *constants, float x); /* not with PINTLE_WHOLE */
+    const float *constants;                          /* a table */
+    const struct pintle_mark *marks;                 /* a table; null: none */
 };
 
-/* A channel. */
+#define PINTLE_DECIMALS_MAX 7
+
+#define PINTLE_DIVIDED 0x80 /* beside a channel's number: by it, not times it */
+
+/* A channel. Sets have bit n for setting, or input, n. */
 struct pintle_channel {
     char name[12];
-    uint8_t quantity; /* enum pintle_quantity */
-    uint8_t decimals; /* worth printing, in the base unit */
-    uint8_t scale_by; /* the setting whose option picks the row of `linear`; 255: there is one */
-    float lowest;     /* the specified range, base unit; these two are read together */
+    uint8_t quantity;   /* enum pintle_quantity */
+    uint8_t decimals;   /* worth printing, in the base unit */
+    uint8_t at;         /* its first byte in the raw block */
+    uint8_t number;     /* the part's number, from 1 on, that scales it; 0: none */
+    uint16_t rows_by;   /* the settings that pick its row of `linear`: of the first of them the
+                           options make blocks of rows, of the last single ones; 0: there is one */
+    uint16_t scaled_by; /* the settings whose options' factors multiply its scale */
+    uint16_t input; /* the inputs that it comes from, of a part with PINTLE_FOR; 0: always there */
+    float lowest;   /* the specified range, base unit; these two are read together */
     float highest;
     const struct pintle_linear *linear; /* null: the part's decode function fills it in */
 };
 
-#define PINTLE_ALWAYS 255
+/* PINTLE_CHANNEL("humidity", HUMIDITY, 2, 0, 100, &row, .at = 3) */
+#define PINTLE_CHANNEL(title, what, digits, from, to, rows, ...)                                   \
+    {                                                                                              \
+        .name = title, .quantity = PINTLE_QUANTITY_##what, .decimals = (digits), .lowest = (from), \
+        .highest = (to), .linear = (rows), __VA_ARGS__                                             \
+    }
+
+/* A factor of a scale: a float or, where there are none, mantissa x 2^exponent. */
+#if PINTLE_WHOLE
+typedef struct {
+    uint32_t mantissa; /* its highest bit is set; 0: it is 0 */
+    int16_t exponent;
+    uint8_t negative;
+} pintle_factor;
+#else
+typedef float pintle_factor;
+#endif
 
 /* Receives intermediate values, each under its datasheet symbol. Used where PINTLE_WORKING is 1. */
 struct pintle_notes {
@@ -210,6 +299,8 @@ struct pintle_block {
     const uint8_t *trim;
     const uint8_t *settings;    /* an option index for each setting */
     struct pintle_notes *notes; /* may be null */
+    const float *numbers;       /* one for each of the part's; null: their initial ones */
+    uint16_t idle;              /* inputs that nobody asked for */
     uint8_t again; /* it was measured once more, right after a set-up, because the first time it
                       looked as after power-up: what still looks so is a value */
 };
@@ -217,7 +308,6 @@ struct pintle_block {
 #define PINTLE_PART_BIG_ENDIAN 1     /* registers wider than a byte send the high byte first */
 #define PINTLE_PART_WIDE_ADDRESS 2   /* registers are addressed by two bytes, high byte first */
 #define PINTLE_PART_STICKY_POINTER 4 /* remembers the register address between transfers */
-#define PINTLE_PART_CRC_WORDS 8      /* a CRC-8 follows every two bytes read */
 #define PINTLE_PART_FIRST_SUSPECT 16 /* mark the first reading after power-up */
 #define PINTLE_PART_FORGETS 32       /* a power-on value: set it up and measure once more */
 #define PINTLE_PART_ONES_SILENT 64   /* nothing but ones means that nobody drives the line, */
@@ -225,26 +315,26 @@ struct pintle_block {
 
 struct pintle_sensor;
 
-enum pintle_bus_kind { PINTLE_BUS_I2C, PINTLE_BUS_SPI, PINTLE_BUS_ONEWIRE };
+enum pintle_bus_kind { PINTLE_BUS_I2C, PINTLE_BUS_SPI, PINTLE_BUS_ONEWIRE, PINTLE_BUS_STREAM };
 
 /* How registers and commands travel over a bus. A part names the one that it speaks, so that
  * firmware links no other. */
 struct pintle_link {
     uint8_t kind; /* enum pintle_bus_kind */
-    /* Send the register address (or command) and `count` data bytes. */
+    /* Send the register address (or command) and `count` data bytes; with PINTLE_NO_REG, nothing in
+     * front of them. UNSUPPORTED where that cannot be; likewise below. */
     enum pintle_status (*send)(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
                                uint8_t count);
     /* Read `count` bytes from `reg` on. */
     enum pintle_status (*receive)(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
                                   uint8_t count);
-    /* Read `count` bytes with no register address; null where there is no such thing. */
-    enum pintle_status (*fetch)(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count);
-    /* Send a command, then power the line hard for `us`; null likewise. */
+    /* Send a command, then power the line hard for `us`; null where there is no such thing. */
     enum pintle_status (*power)(struct pintle_sensor *sensor, uint8_t command, uint32_t us);
     /* Claim the bus (take 1) or let it go (0). */
     enum pintle_status (*claim)(struct pintle_sensor *sensor, uint8_t take);
     /* Forget what the bus knows of the chip. */
     void (*forget)(struct pintle_sensor *sensor);
+    uint8_t checks; /* 1: what `receive` brings has proven its checksums */
 };
 
 extern const struct pintle_link pintle_link_i2c; /* UM10204: address, register, repeated START */
@@ -252,6 +342,11 @@ extern const struct pintle_link pintle_link_spi; /* a byte with the register and
 /* 1-Wire chips with a scratchpad of nine bytes, the last a CRC, of which 2 to 4 can be written
  * (commands 0xbe, 0x4e): registers are its bytes, anything from 0x10 on is a command. */
 extern const struct pintle_link pintle_link_scratchpad;
+/* Lines of text or frames of bytes on a serial line. A register is what they begin with, two bytes:
+ * writing it sends those and the value; reading it takes the next frame that begins so, the two
+ * bytes and all, and drops any other. NO_REG means any frame. Writing, or calling (PINTLE_CALL),
+ * forgets what has come so far. */
+extern const struct pintle_link pintle_link_stream;
 
 /* How an SPI part wants to be talked to. */
 struct pintle_spi_rules {
@@ -261,8 +356,34 @@ struct pintle_spi_rules {
     uint8_t burst_bit; /* ... and of any transfer of more than one byte */
     uint8_t bank_reg;  /* the register that selects a bank, which is a register's high byte; */
     uint8_t bank_shift;
-    uint8_t banks; /* 1 or 0: none */
+    uint8_t banks;    /* 1 or 0: none */
+    uint8_t commands; /* 1: it has no registers: a register is a command, told by a line beside the
+                         bus; anything else is data */
 };
+
+/* How a part on a serial line makes frames. */
+struct pintle_frame {
+    uint32_t bit_hz;   /* the line's speed */
+    uint16_t limit_ms; /* the longest until one has come */
+    uint8_t length;    /* bytes of each; 0: they end with `end` */
+    uint8_t end;       /* the last character of a line of text; it, and a carriage return in front
+                          of it, read as 0 */
+};
+
+/* Which settings make the range, and when to change them. From rung to rung the integers change by
+ * less than highest / lowest, so that none is left as soon as it is taken. */
+struct pintle_ladder {
+    /* Is this reading to be measured once more, on another rung? pintle_ladder_climb, which only
+     * parts with a ladder link. */
+    uint8_t (*climb)(struct pintle_sensor *sensor, const struct pintle_sample *sample);
+    uint8_t settings[2];     /* the same twice: there is one */
+    uint8_t rungs;           /* the finest first: */
+    const uint8_t *options;  /* two options each */
+    uint32_t channels;       /* the set of those whose largest integer decides: */
+    int32_t lowest, highest; /* below the one a finer rung is taken, from the other on a coarser */
+};
+
+struct pintle_abilities;
 
 struct pintle_part {
     char name[12];
@@ -271,6 +392,8 @@ struct pintle_part {
     uint8_t trim_size; /* bytes of trim that the sensor's owner provides; 0: none */
     uint8_t channel_count;
     uint8_t setting_count;
+    uint8_t further_count; /* places where a setting lives besides */
+    uint8_t number_count;
     uint8_t family; /* of a 1-Wire part's code */
     uint8_t address_count;
     const uint8_t *addresses; /* I2C */
@@ -279,9 +402,24 @@ struct pintle_part {
     const struct pintle_step *identity;
     const struct pintle_step *setup;
     const struct pintle_step *measure;
+    const struct pintle_step *rest; /* what saves current until the next set-up; null: it rests by
+                                       itself behind each measurement, or cannot */
     const struct pintle_setting *settings;
+    const struct pintle_ladder *ladder; /* null: its range is never chosen by itself */
+    const struct pintle_number *numbers;
+    const struct pintle_crc *crc; /* of what is read; null: none */
     const struct pintle_channel *channels;
-    void (*decode)(const struct pintle_block *block, struct pintle_sample *sample); /* or null */
+    /* What channels' scales are multiplied by: pintle_part_factor where any says so, or null. */
+    pintle_factor (*factor)(const struct pintle_part *part, const struct pintle_channel *channel,
+                            const struct pintle_block *block);
+    /* Or null. Channels that have a row go through that afterwards. */
+    void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
+                   struct pintle_sample *sample);
+    const struct pintle_abilities *can; /* ability.h; null: it measures, and that is all */
+    const struct pintle_frame *frame;   /* of a serial line */
+    /* How the integer of a row comes out of `left` bytes; returns what is known against it.
+     * Null: as the row says. pintle_digits: as a decimal number in text. */
+    uint16_t (*integer)(const uint8_t *first, uint8_t left, int32_t *raw);
 };
 
 /* Turn a raw block into readings: the whole of a part's computation, with no hardware.
@@ -295,8 +433,42 @@ void pintle_part_decode(const struct pintle_part *part, const struct pintle_bloc
 /* Fill `settings` (the part's setting_count bytes) with each setting's initial option. */
 void pintle_part_initial(const struct pintle_part *part, uint8_t *settings);
 
-/* CRC-8, polynomial 0x31, starting from 0xff, not reflected, no final inversion (SHT3x-DIS
- * datasheet section 4.12). */
-uint8_t pintle_crc8_31(const uint8_t *bytes, size_t count);
+/* The row of a linear channel (a row of the part's own table) that the block's settings pick, and
+ * what its scale is then multiplied by. */
+const struct pintle_linear *pintle_part_row(const struct pintle_part *part,
+                                            const struct pintle_channel *channel,
+                                            const uint8_t *settings);
+pintle_factor pintle_part_factor(const struct pintle_part *part,
+                                 const struct pintle_channel *channel,
+                                 const struct pintle_block *block);
+
+/* The number `i` of the part's, as the block has it. */
+float pintle_part_number(const struct pintle_part *part, const struct pintle_block *block,
+                         uint8_t i);
+
+/* A value for a decode function to put: number / over, in the base unit. */
+pintle_value pintle_part_value(int32_t number, uint16_t over, uint8_t decimals);
+
+/* Likewise number x scale, by (PINTLE_DIVIDED) or times the part's number `i`. */
+pintle_value pintle_part_product(const struct pintle_part *part, const struct pintle_block *block,
+                                 int32_t number, float scale, uint8_t i, uint8_t decimals);
+
+/* A decimal number in text, a sign in front of it or none, up to the first character that is no
+ * digit. BUS where there is none, more than nine digits, or no such character: it may go on. */
+uint16_t pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw);
+
+uint8_t pintle_ladder_climb(struct pintle_sensor *sensor, const struct pintle_sample *sample);
+
+/* The checksum of `count` bytes; `rule` is a table. */
+uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t count);
+
+/* Check groups of `span` bytes with their checksum behind each. BAD_CRC also where the last is not
+ * whole. */
+enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t *bytes,
+                                    size_t count);
+
+/* CRC-8, polynomial 0x31, starting from 0xff, over two bytes each (SHT3x-DIS datasheet section
+ * 4.12). */
+extern const struct pintle_crc pintle_crc8_words;
 
 #endif

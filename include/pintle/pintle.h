@@ -9,6 +9,11 @@
  *   correction.h  calibration
  *   schedule.h    when to measure
  *   format.h      numbers, times and CSV as text
+ *   derive.h      values made of other values: dew point, altitude, heading
+ *   limits.h      limits that a chip watches by itself
+ *   burst.h       many samples at once, from chips with a FIFO
+ *   timekeeper.h, store.h, lines.h, screen.h     chips that do something else: clocks, memory,
+ *                 lines to set and to read, displays
  *   reg.h         registers by hand
  *   shape.h       thermistors and polynomials
  *   part.h        what a part is made of; table.h how its tables are stored
@@ -18,17 +23,24 @@
 #define PINTLE_PINTLE_H
 
 #include "pintle/bitbang.h"
+#include "pintle/burst.h"
 #include "pintle/correction.h"
+#include "pintle/derive.h"
 #include "pintle/format.h"
+#include "pintle/limits.h"
+#include "pintle/lines.h"
 #include "pintle/onewire.h"
 #include "pintle/parts.h"
 #include "pintle/port.h"
 #include "pintle/reading.h"
 #include "pintle/reg.h"
 #include "pintle/schedule.h"
+#include "pintle/screen.h"
 #include "pintle/sensor.h"
 #include "pintle/shape.h"
 #include "pintle/status.h"
+#include "pintle/store.h"
+#include "pintle/timekeeper.h"
 #include "pintle/unit.h"
 
 #endif

@@ -5,6 +5,9 @@
  * explained. The core never calls hardware in any other way. New members go at the end; a null
  * member means that the platform cannot do it.
  *
+ * Interfaces: I2C, SPI, 1-Wire, serial lines (streams of bytes), pins, a clock. A program fills in
+ * those that it uses.
+ *
  * A bus may be shared: with another task, another process, a second master. Where several users of
  * this library can get at one bus, give it `claims`; the core claims it for whatever must not be
  * torn apart (a transfer, read and write of one register, bank and register behind it, a 1-Wire
@@ -23,7 +26,8 @@
 /* One stretch of a transfer: bytes to send, room for bytes to receive, or both.
  * I2C goes in one direction at a time: exactly one of `out` and `in` is set; both may be null when
  * length is 0, which is a write of nothing: the address alone.
- * SPI goes in both at once: without `out` zeros are sent, without `in` what comes is dropped. */
+ * SPI goes in both at once: without `out` zeros are sent, without `in` what comes is dropped; both
+ * may be the same bytes. */
 struct pintle_segment {
     const uint8_t *out;
     uint8_t *in;
@@ -86,11 +90,17 @@ struct pintle_spi_way {
     uint8_t select;        /* which select line, counted as the port does */
     uint8_t mode;          /* 0 to 3: clock polarity x 2 + clock phase */
     uint8_t low_bit_first; /* 0: the high bit of each byte goes first */
+    uint8_t hold;          /* 1: the select line stays low afterwards, for the next transfer */
+    uint8_t command;       /* 1: a line beside the bus says "command" and not "data"; displays have
+                              one. UNSUPPORTED where there is none */
 };
 
+#define PINTLE_SELECT_NONE 0xff /* in place of a select line: clocks, and nobody is selected */
+
 struct pintle_spi_calls {
-    /* Pull the select line low, clock the segments through in order, let the line go. Returns when
-     * that is done. A status only where the hardware itself fails: SPI has no acknowledge. */
+    /* Pull the select line low, clock the segments through in order, let the line go unless it is
+     * to be held. Returns when that is done. A status only where the hardware itself fails: SPI has
+     * no acknowledge. */
     enum pintle_status (*transfer)(void *context, const struct pintle_spi_way *way,
                                    const struct pintle_segment *segments, uint8_t count);
 
@@ -137,6 +147,37 @@ struct pintle_onewire {
     const struct pintle_onewire_calls *calls;
     void *context;
     uint64_t powering_until_us; /* the core's: the strong pull-up is needed this long */
+};
+
+struct pintle_stream_calls {
+    /* Send bytes, the lowest bit of each first. Returns when they are on their way, within
+     * `limit_us`; TIME_LIMIT: some are not. */
+    enum pintle_status (*send)(void *context, const uint8_t *bytes, uint16_t count,
+                               uint32_t limit_us);
+
+    /* Take what has come, up to `count` bytes, in order; *got of them. Where nothing has, wait for
+     * the first byte, up to `limit_us` (0: not at all); none is OK too. What came wrong (a frame
+     * with no stop bit) or was lost is left out. */
+    enum pintle_status (*receive)(void *context, uint8_t *bytes, uint16_t count, uint16_t *got,
+                                  uint32_t limit_us);
+
+    struct pintle_claims claims;
+
+    /* What the port has to add to the status of its last call, a clause for people ("" for
+     * nothing); may be null. */
+    const char *(*words)(void *context);
+};
+
+#define PINTLE_STREAM_FRAME 32 /* the longest line or frame of any part */
+
+/* One serial line, with one chip at its other end: eight bits, no parity, one stop bit. */
+struct pintle_stream {
+    const struct pintle_stream_calls *calls;
+    void *context;
+    uint32_t bit_ns; /* how long a bit takes: 104167 at 9600 baud; 0: unknown, taken for that */
+    uint8_t held;    /* the core's: what has come of the frame under way */
+    uint8_t begun;   /* the core's: it is known where a frame begins */
+    uint8_t frame[PINTLE_STREAM_FRAME];
 };
 
 enum pintle_drive {

@@ -1,8 +1,8 @@
 /* quality.h: what is known against a reading.
  *
  * Each value carries a set of these bits. A value with any suspect bit is kept and marked; nothing
- * acts on it, and summaries leave it out and count it. UNCORRECTED is a remark only: no correction
- * from a calibration was applied.
+ * acts on it, and summaries leave it out and count it. UNCORRECTED and GAP are remarks only: no
+ * correction from a calibration was applied; samples are missing, and this one is as it should be.
  */
 #ifndef PINTLE_QUALITY_H
 #define PINTLE_QUALITY_H
@@ -11,15 +11,17 @@
 
 /* X(NAME, bit, "word", "sentence") */
 #define PINTLE_QUALITY_LIST(X)                                                                     \
-    X(FIRST, 0, "first", "the first reading after power-up")                                       \
+    X(FIRST, 0, "first", "the first reading after power-up, or a window not full yet")             \
     X(POWER_ON, 1, "power-on", "the register still holds its power-on value")                      \
-    X(RANGE, 2, "range", "outside the range that the part is specified for")                       \
+    X(RANGE, 2, "range", "outside the range of the part, or of the formula")                       \
     X(SATURATED, 3, "saturated", "at the end of the scale")                                        \
     X(FROZEN, 4, "frozen", "the same raw value too many times in a row")                           \
     X(JUMP, 5, "jump", "further from the last good reading than can be")                           \
     X(BUS, 6, "bus", "no data: the bus or the chip failed")                                        \
     X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")                                  \
-    X(STALE, 8, "stale", "not a new measurement: the one before, once more")
+    X(STALE, 8, "stale", "not a new measurement: the one before, once more")                       \
+    X(IDLE, 9, "idle", "not measured: nobody asked for it")                                        \
+    X(GAP, 10, "gap", "the chip lost samples before this one")
 
 enum pintle_quality {
 #define PINTLE_QUALITY_VALUE(name, bit, word, sentence) PINTLE_QUALITY_##name = 1 << bit,
@@ -27,8 +29,8 @@ enum pintle_quality {
 #undef PINTLE_QUALITY_VALUE
 };
 
-/* All of them but the remark. */
-#define PINTLE_QUALITY_SUSPECT 0x17f
+/* All of them but the remarks. */
+#define PINTLE_QUALITY_SUSPECT 0x37f
 
 /* The word and the sentence of one single bit; "unknown" for anything else. They lie
  * in tables (table.h). */

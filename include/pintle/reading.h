@@ -8,11 +8,17 @@
 #include "pintle/config.h"
 #include "pintle/quality.h"
 
+#if PINTLE_WHOLE
+typedef int32_t pintle_value; /* times 10 to the power of the channel's decimals; INT32_MIN: none */
+#else
+typedef float pintle_value;
+#endif
+
 /* One channel's reading, in the base unit of its quantity (unit.h).
  * For PINTLE_QUANTITY_TIME `raw`, taken as unsigned, counts seconds since 2000-01-01T00:00:00Z and
  * is the exact figure; `value` is the same as a float, too coarse to tell minutes. */
 struct pintle_reading {
-    float value;
+    pintle_value value;
     int32_t raw; /* the integer assembled from the raw bytes, before any formula; of a part whose
                     integers have no sign and 32 bits it is taken as unsigned */
     uint16_t quality; /* a set of enum pintle_quality */
@@ -34,12 +40,12 @@ struct pintle_sample {
 /* Watches one channel for jumps and frozen values. Zero it, set the limits, keep it between
  * readings. */
 struct pintle_judge {
-    float jump;      /* largest believable step between two readings, base unit; 0: not watched */
+    pintle_value jump; /* largest believable step between two readings, base unit; 0: not watched */
     uint16_t frozen; /* readings in a row with one raw value before it is marked; 0: not watched */
     uint16_t same;   /* state: how many in a row so far */
     int32_t raw;     /* state */
-    float good;      /* state: the last good value */
-    uint8_t seen;    /* state: bit 0 raw is set, bit 1 good is set, bits 2.. jumps in a row */
+    pintle_value good; /* state: the last good value */
+    uint8_t seen;      /* state: bit 0 raw is set, bit 1 good is set, bits 2.. jumps in a row */
 };
 
 /* Add JUMP or FROZEN to the reading's quality where it deserves them. A reading that is suspect

@@ -1,8 +1,8 @@
 /* sensor.h: one part, wired to a bus.
  *
- * In this order: pintle_sensor_on_i2c, _on_spi or _on_onewire; pintle_sensor_set for each setting
- * that differs from the part's initial one; then, for every measurement, either pintle_sensor_read,
- * which blocks, or
+ * In this order: pintle_sensor_on_i2c, _on_spi, _on_onewire or _on_stream; pintle_sensor_set for
+ * each setting that differs from the part's initial one; then, for every measurement, either
+ * pintle_sensor_read, which blocks, or
  *
  *     pintle_sensor_start      begins, and says when to come back
  *     pintle_sensor_collect    NOT_READY until the data are there
@@ -36,14 +36,16 @@ struct pintle_sensor {
         struct pintle_i2c *i2c;
         struct pintle_spi *spi;
         struct pintle_onewire *onewire;
+        struct pintle_stream *stream;
     } bus;
     const struct pintle_clock *clock;
     uint8_t *trim;
-    const struct pintle_step *at;      /* the step to run next */
-    const struct pintle_step *measure; /* the first that measuring takes, as it is set */
-    uint64_t ready_us;                 /* no sooner than this */
-    uint64_t limit_us;                 /* end of a poll */
+    const float *numbers;
+    const struct pintle_step *at; /* the step to run next */
+    uint64_t ready_us;            /* no sooner than this */
+    uint32_t limit_us;            /* low bits of the end of a poll; 0: none is under way */
     union pintle_place place;
+    uint16_t idle; /* inputs that nobody asks for */
     uint8_t phase;
     uint8_t raw_used;
     uint8_t trim_used;
@@ -60,6 +62,7 @@ struct pintle_sensor {
 #define pintle_sensor_on_i2c PINTLE_SIZED(pintle_sensor_on_i2c)
 #define pintle_sensor_on_spi PINTLE_SIZED(pintle_sensor_on_spi)
 #define pintle_sensor_on_onewire PINTLE_SIZED(pintle_sensor_on_onewire)
+#define pintle_sensor_on_stream PINTLE_SIZED(pintle_sensor_on_stream)
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
                                                           struct pintle_i2c *bus,
@@ -76,11 +79,37 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sens
                                                               const struct pintle_clock *clock,
                                                               const uint8_t code[8], uint8_t *trim);
 
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_stream(struct pintle_sensor *sensor,
+                                                             const struct pintle_part *part,
+                                                             struct pintle_stream *stream,
+                                                             const struct pintle_clock *clock,
+                                                             uint8_t *trim);
+
 /* Choose option `option` of setting `setting`, by the enumerations of the part's own header; it
  * takes effect with the next start. A measurement under way ends: its collect says BAD_ARGUMENT.
  * BAD_ARGUMENT: the part has no such setting or option. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor,
                                                        unsigned setting, unsigned option);
+
+/* The numbers of what the part is wired to, one for each of the part's, instead of its initial
+ * ones. They must outlive the sensor. OUT_OF_RANGE: one is beyond its limits, and nothing was
+ * changed. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor,
+                                                           const float *numbers);
+
+/* Of a part that converts its inputs one by one: measure only the channels in this set (bit n for
+ * channel n; 0: all) from the next start on. The others are marked IDLE. A measurement under way
+ * ends, as with pintle_sensor_set. */
+void pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t channels);
+
+/* Let the sensor choose its range by itself (on 1), or leave it where it is (0). A reading that is
+ * too coarse or at an end of the scale is thrown away and measured once more, up to the end of the
+ * part's ladder, within one measurement. UNSUPPORTED: the part has no ladder. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on);
+
+/* Save current until the next measurement, which sets the chip up again and takes that much longer.
+ * A measurement under way ends. UNSUPPORTED: the part rests by itself, or cannot. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_rest(struct pintle_sensor *sensor);
 
 /* Check that the expected part answers. WRONG_IDENTITY, BAD_CRC or a bus status when it does not.
  * Waits where another chip on the same 1-Wire line is being powered. A measurement under way ends.

@@ -11,6 +11,10 @@
 /* constants: how many coefficients follow, then c0, c1, ...: c0 + c1 x + c2 x^2 ... A table. */
 float pintle_shape_polynomial(const float *constants, float x);
 
+/* constants: an x, and behind it those of a polynomial: up to that x the value is x itself, above
+ * it the polynomial's. */
+float pintle_shape_above(const float *constants, float x);
+
 /* A thermistor between the input and ground, a resistor between the reference and the input.
  * constants: the resistor in ohms, the thermistor's ohms at 25 degC, its B in kelvin; a table.
  * `x` is the input's share of the reference, above 0 and below 1. degC, by the B equation

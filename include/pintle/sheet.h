@@ -11,6 +11,8 @@
 #include "pintle/part.h"
 #include "pintle/reg.h"
 
+#define PINTLE_NUMBERS_MAX 4 /* of one part, for hosts */
+
 /* An address and what on the board selects it. */
 struct pintle_strap {
     uint8_t address;
@@ -22,6 +24,16 @@ struct pintle_setting_text {
     const char *name;
     const char *meaning;
     const char *const *options;
+    const char *const *effects; /* of each option, what the datasheet says that it does ("noise
+                                   3.3 Pa"); null: nothing */
+    const float *working_ua;    /* of each option, instead of the sheet's; null: no matter */
+};
+
+/* A number's name, its unit and what it is of. */
+struct pintle_number_text {
+    const char *name;
+    const char *unit;
+    const char *meaning;
 };
 
 struct pintle_channel_text {
@@ -64,16 +76,19 @@ struct pintle_sheet {
     const char *what;                    /* what the chip is */
     const char *source;                  /* the datasheet: number or title, revision */
     float supply_lowest, supply_highest; /* V */
-    float high_share;                    /* of its supply, from which a pin is high; 0: 0.7 */
-    float high_v;                        /* V, whatever its supply; 0: by the share */
-    float stands_v;                      /* on its pins whatever its supply; 0: supply + 0.5 V */
-    const struct pintle_strap *straps;   /* one per address of the part */
-    const char *proof;                   /* how identity is proven */
-    uint8_t proof_is_certain;            /* 0: other chips could pass it too */
-    const char *known_for;               /* what goes wrong with this part in particular; or null */
-    uint16_t known_by_quality;           /* it fits a reading with any of these, ... */
-    uint32_t known_by_status;            /* ... or that failed so: a bit for each status */
+    float working_ua, resting_ua;      /* supply current while it measures and between measurements,
+                                          typical; not working ones 0: nobody says */
+    float high_share;                  /* of its supply, from which a pin is high; 0: 0.7 */
+    float high_v;                      /* V, whatever its supply; 0: by the share */
+    float stands_v;                    /* on its pins whatever its supply; 0: supply + 0.5 V */
+    const struct pintle_strap *straps; /* one per address of the part */
+    const char *proof;                 /* how identity is proven */
+    uint8_t proof_is_certain;          /* 0: other chips could pass it too */
+    const char *known_for;             /* what goes wrong with this part in particular; or null */
+    uint16_t known_by_quality;         /* it fits a reading with any of these, ... */
+    uint32_t known_by_status;          /* ... or that failed so: a bit for each status */
     const struct pintle_setting_text *settings;
+    const struct pintle_number_text *numbers;
     const struct pintle_channel_text *channels;
     const struct pintle_stretch *data;
     uint8_t data_count;
@@ -84,6 +99,7 @@ struct pintle_sheet {
     uint8_t described; /* by a rig file: it may have no identity */
     uint8_t acts;      /* reading it, or any byte sent to it, switches something: it is proven last,
                           and only where a rig names it */
+    uint8_t mute;      /* it has no output: nobody but a person can tell whether it is there */
 };
 
 /* The catalogue: how many parts there are, and each. Null for an index beyond the end. */
@@ -99,6 +115,16 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sheet_set(const struct pintle_sheet 
                                                       const char *setting, const char *option,
                                                       uint8_t *settings);
 
+/* Is the setting one that the part can choose by itself? */
+int pintle_sheet_ranges(const struct pintle_sheet *sheet, unsigned setting);
+
+/* The number of this name: its index, or -1. */
+int pintle_sheet_number(const struct pintle_sheet *sheet, const char *name);
+
+/* What the waits of a program add up to with these settings, in microseconds. */
+uint64_t pintle_sheet_waits_us(const struct pintle_part *part, const struct pintle_step *program,
+                               const uint8_t *settings);
+
 /* What is wrong with the part's tables (a program with no end, widths that don't sum up, no
  * identity, a checksum rule that is not kept, names that don't fit), as a clause; null: nothing. */
 const char *pintle_sheet_fault(const struct pintle_sheet *sheet);
@@ -108,5 +134,9 @@ const char *pintle_sheet_strap(const struct pintle_sheet *sheet, uint8_t address
 
 /* The channel of this name: its index, or -1. */
 int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name);
+
+/* The first of three channels in a row, from `from` on, that are the axes x, y and z of one thing
+ * ("accel-x"): its index, or -1. */
+int pintle_sheet_axes(const struct pintle_sheet *sheet, unsigned from);
 
 #endif

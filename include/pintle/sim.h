@@ -36,9 +36,10 @@
 #define PINTLE_SIM_CHIPS 16
 #define PINTLE_SIM_FAULTS 32
 
-#define PINTLE_SIM_INPUTS 9
-#define PINTLE_SIM_SELECTS 64 /* on one SPI bus */
-#define PINTLE_SIM_STATE 576  /* bytes of state of the largest chip */
+#define PINTLE_SIM_INPUTS 10
+#define PINTLE_SIM_SELECTS 64   /* on one SPI bus */
+#define PINTLE_SIM_STATE 704    /* bytes of state of the largest chip */
+#define PINTLE_SIM_MEMORY 16384 /* bytes that a bench's chips keep, together */
 
 struct pintle_sim;
 struct pintle_sim_chip;
@@ -63,7 +64,7 @@ struct pintle_curve {
 /* The curve's value, `t` in seconds. */
 double pintle_curve_at(const struct pintle_curve *curve, double t);
 
-enum pintle_sim_kind { PINTLE_SIM_I2C, PINTLE_SIM_SPI, PINTLE_SIM_ONEWIRE };
+enum pintle_sim_kind { PINTLE_SIM_I2C, PINTLE_SIM_SPI, PINTLE_SIM_ONEWIRE, PINTLE_SIM_STREAM };
 
 /* A register, or a command where `width` is 0, as the datasheet has it. */
 struct pintle_sim_register {
@@ -78,7 +79,9 @@ struct pintle_sim_register {
 /* access */
 #define PINTLE_SIM_READS 1
 #define PINTLE_SIM_WRITES 2
-#define PINTLE_SIM_TRUTH 4  /* a clock's time: not scrambled */
+#define PINTLE_SIM_TRUTH                                                                           \
+    4                       /* it changes what there is to measure (a clock's time): not scrambled \
+                             */
 #define PINTLE_SIM_CLEARS 8 /* reading it clears flags in it */
 #define PINTLE_SIM_LIVE 16  /* reading it measures: there is no value at power-up */
 
@@ -109,6 +112,7 @@ struct pintle_sim_map {
     uint8_t words;
     uint8_t last;
     uint8_t pairs;
+    uint8_t stays; /* a register at which the counter of bytes stops: a FIFO's; 0: none */
 };
 
 /* What a kind of chip does. Events come from the bus as a chip sees it, whether from whole
@@ -120,17 +124,25 @@ struct pintle_sim_model {
     double errors[PINTLE_SIM_INPUTS];          /* largest error of a specimen */
     double noises[PINTLE_SIM_INPUTS];          /* standard deviation of a reading */
     void (*power_up)(struct pintle_sim_chip *chip);
-    const struct pintle_sim_map *map; /* null: it has no registers */
+    void (*power_down)(struct pintle_sim_chip *chip); /* its supply goes; or null */
+    uint8_t (*pin)(struct pintle_sim_chip *chip);     /* the level of its interrupt pin, with a
+                                                         pull-up; or null */
+    const struct pintle_sim_map *map;                 /* null: it has no registers */
     /* How long a measurement takes at most, from its beginning, as the chip is set now; 0: there is
      * always one to be read. And how long until the first one after any change of settings. */
     uint32_t (*longest_us)(const struct pintle_sim_chip *chip);
     uint32_t (*settles_us)(const struct pintle_sim_chip *chip);
+
+    uint16_t memory; /* bytes that it keeps besides, with or without power */
 
     /* Of a chip made of registers: bring them to the present; what one holds; somebody writes to
      * it. By bytes, or of a map of words by words. */
     void (*catch_up)(struct pintle_sim_chip *chip);
     uint32_t (*get)(struct pintle_sim_chip *chip, uint8_t reg);
     void (*put)(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value);
+    /* SPI, where a byte is ready before anybody knows that it will be fetched: the register's byte
+     * is on its way, and what reading does is done; or null. */
+    void (*seen)(struct pintle_sim_chip *chip, uint8_t reg);
 
     uint8_t (*start)(struct pintle_sim_chip *chip, uint8_t reading); /* 1: acknowledge */
     uint8_t (*write)(struct pintle_sim_chip *chip, uint8_t byte);    /* 1: acknowledge */
@@ -138,9 +150,11 @@ struct pintle_sim_model {
     void (*stop)(struct pintle_sim_chip *chip);
 
     uint8_t modes;   /* SPI: bit m is set where it understands mode m */
-    uint32_t top_hz; /* and how fast */
+    uint32_t top_hz; /* and how fast; on a serial line its speed */
     void (*select)(struct pintle_sim_chip *chip, uint8_t on);
     void (*clock)(struct pintle_sim_chip *chip, uint8_t bit); /* takes a bit; sets chip->shown */
+    void (*idle)(struct pintle_sim_chip *chip,
+                 uint32_t clocks); /* while it isn't selected; or null */
 
     uint8_t family;                                              /* 1-Wire */
     void (*addressed)(struct pintle_sim_chip *chip);             /* a command comes next */
@@ -148,7 +162,13 @@ struct pintle_sim_model {
     uint8_t (*give)(struct pintle_sim_chip *chip);               /* the next bit, while giving */
     uint8_t (*alarm)(struct pintle_sim_chip *chip);              /* takes part in that search */
     void (*powered)(struct pintle_sim_chip *chip, uint8_t hard); /* strong pull-up on or off */
+
+    void (*hear)(struct pintle_sim_chip *chip, uint8_t byte); /* serial line: a byte has come */
+    void (*speak)(struct pintle_sim_chip *chip);              /* what it has said by now arrives */
 };
+
+/* An edge: which line, its new level, when in nanoseconds since the world began. */
+typedef void (*pintle_sim_edge)(void *context, uint8_t line, uint8_t level, uint64_t at_ns);
 
 /* The part of a 1-Wire chip that all have: its code and who is addressed. */
 struct pintle_sim_rom {
@@ -217,6 +237,8 @@ struct pintle_sim_chip {
     uint8_t addressed; /* it takes part in the transfer under way */
     uint8_t heard;     /* I2C: bytes written to it since START; SPI: clocks since the select */
     uint8_t shown;     /* SPI: enum pintle_sim_show, what it puts on its data output */
+    uint8_t commanded; /* SPI: the line beside the bus says "command" */
+    uint8_t *memory;   /* the model's memory; null: it has none */
     struct pintle_sim_rom rom;
     struct pintle_sim_front front;
     union {
@@ -269,7 +291,7 @@ struct pintle_sim_fault {
 
 struct pintle_sim_bus {
     struct pintle_sim *sim;
-    struct pintle_sim_chip *first[3]; /* of the chips on it, by enum pintle_sim_kind */
+    struct pintle_sim_chip *first[4]; /* of the chips on it, by enum pintle_sim_kind */
     uint16_t index;
     uint32_t bit_ns; /* 10000 at 100 kHz */
     uint64_t bytes;  /* crossed so far, address bytes included */
@@ -281,6 +303,10 @@ struct pintle_sim_bus {
     uint8_t off;     /* what is in force: */
     uint8_t troubles;
     uint32_t amount;
+    uint8_t came[64]; /* serial line: bytes that nobody has fetched yet */
+    uint16_t waiting;
+    pintle_sim_edge edge; /* serial line: called for each edge; may be null */
+    void *edge_context;
 };
 
 /* Arrays for a bench, and how many there are of each. */
@@ -289,6 +315,8 @@ struct pintle_sim_room {
     struct pintle_sim_chip *chip;
     struct pintle_sim_fault *fault;
     uint16_t buses, chips, faults;
+    uint8_t *memory; /* for what chips keep */
+    size_t memory_size;
 };
 
 /* A moment at which the wall clock is set to another time, by so many microseconds. */
@@ -312,9 +340,11 @@ struct pintle_sim {
     struct pintle_sim_chip *chip;
     struct pintle_sim_fault *fault;
     struct pintle_sim_room room;
+    size_t memory_used;
     struct pintle_sim_bus own_bus[PINTLE_SIM_BUSES];
     struct pintle_sim_chip own_chip[PINTLE_SIM_CHIPS];
     struct pintle_sim_fault own_fault[PINTLE_SIM_FAULTS];
+    uint8_t own_memory[PINTLE_SIM_MEMORY];
     /* Called for every sleep, to pace simulated time; null: sleeping takes no real time. */
     void (*pace)(void *context, uint32_t us);
     void *pace_context;
@@ -336,6 +366,16 @@ void pintle_sim_init_in(struct pintle_sim *sim, const struct pintle_sim_room *ro
 struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint16_t bus,
                                        uint8_t address);
 
+/* Likewise a chip of a model of the caller's own, which must outlive it. */
+struct pintle_sim_chip *pintle_sim_add_model(struct pintle_sim *sim,
+                                             const struct pintle_sim_model *model, uint16_t bus,
+                                             uint8_t address);
+
+/* For models: what a chip's sensing element delivers now, the truth with the specimen's error and
+ * noise; and a byte of a chip on a serial line has arrived, its stop bit at `at_us`. */
+double pintle_sim_sense(struct pintle_sim_chip *chip, int input);
+void pintle_sim_arrive(struct pintle_sim_chip *chip, uint8_t byte, uint64_t at_us);
+
 /* Take all chips and faults away. */
 void pintle_sim_clear(struct pintle_sim *sim);
 
@@ -354,6 +394,10 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sim_error(struct pintle_sim_chip *ch
 
 /* What the chip is exposed to now, without its errors: the truth. NaN: no such input. */
 double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input);
+
+/* The level of the chip's alert or interrupt pin, pulled up: 1 also where it has no power, or no
+ * such pin. */
+uint8_t pintle_sim_interrupt(struct pintle_sim_chip *chip);
 
 /* Add a fault. OUT_OF_RANGE: no more room, or no such chip. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,
@@ -380,20 +424,21 @@ void pintle_sim_scramble(struct pintle_sim_chip *chip);
 struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint16_t bus);
 struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint16_t bus);
 struct pintle_onewire pintle_sim_onewire(struct pintle_sim *sim, uint16_t bus);
+struct pintle_stream pintle_sim_stream(struct pintle_sim *sim, uint16_t bus);
 struct pintle_clock pintle_sim_clock(struct pintle_sim *sim);
 
 /* The lines of a bus: data and clock of I2C, data of 1-Wire; on SPI data is what the master sends,
- * and there are the chips' output and the select lines. */
+ * and there are the chips' output and the select lines; a serial line has one in each direction. */
 enum pintle_sim_line_name {
     PINTLE_SIM_DATA,
     PINTLE_SIM_CLOCK,
+    PINTLE_SIM_ANSWER = PINTLE_SIM_CLOCK,
     PINTLE_SIM_DATA_IN,
     PINTLE_SIM_SELECT,
-    PINTLE_SIM_LINES_MAX = PINTLE_SIM_SELECT + PINTLE_SIM_SELECTS
+    PINTLE_SIM_COMMAND =
+        PINTLE_SIM_SELECT + PINTLE_SIM_SELECTS, /* low: what is sent are commands */
+    PINTLE_SIM_LINES_MAX
 };
-
-/* An edge: which line, its new level, when in nanoseconds since the world began. */
-typedef void (*pintle_sim_edge)(void *context, uint8_t line, uint8_t level, uint64_t at_ns);
 
 /* The two lines of one bus. A bus has one set of wires at a time. */
 struct pintle_sim_i2c_wires {
@@ -446,7 +491,8 @@ struct pintle_sim_spi_wires {
 void pintle_sim_spi_wires_init(struct pintle_sim_spi_wires *wires, struct pintle_sim *sim,
                                uint16_t bus);
 
-/* A line as a pin of the master: enum pintle_sim_line_name, select lines counted from SELECT. */
+/* A line as a pin of the master: enum pintle_sim_line_name, select lines counted from SELECT.
+ * COMMAND is for displays; without it they take everything for data. */
 struct pintle_pin pintle_sim_spi_pin(struct pintle_sim_spi_wires *wires, uint8_t line);
 
 /* One 1-Wire line with its pull-up. The master may drive it high hard, to power chips. */

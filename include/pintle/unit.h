@@ -22,7 +22,15 @@
     X(VOLTAGE, "voltage", "V", "V")                                                                \
     X(CURRENT, "current", "A", "A")                                                                \
     X(LENGTH, "length", "m", "mm")                                                                 \
-    X(ILLUMINANCE, "illuminance", "lx", "lx")
+    X(ILLUMINANCE, "illuminance", "lx", "lx")                                                      \
+    X(POWER, "power", "W", "W")                                                                    \
+    X(RESISTANCE, "resistance", "Ohm", "ohm")                                                      \
+    X(FREQUENCY, "frequency", "Hz", "Hz")                                                          \
+    X(FLUX_DENSITY, "magnetic flux density", "T", "uT")                                            \
+    X(VAPOUR, "absolute humidity", "kg/m3", "g/m3")                                                \
+    X(WARMTH, "temperature difference", "K", "degC")                                               \
+    X(STATE, "state", "/", "on")                                                                   \
+    X(NUMBER, "count", "count", "count")
 
 enum pintle_quantity {
 #define PINTLE_QUANTITY_VALUE(name, word, symbol, shown) PINTLE_QUANTITY_##name,
@@ -54,7 +62,27 @@ enum pintle_quantity {
     X(AMPERE, "A", CURRENT, 1.0f, 0.0f)                                                            \
     X(METRE, "m", LENGTH, 1.0f, 0.0f)                                                              \
     X(MILLIMETRE, "mm", LENGTH, 0.001f, 0.0f)                                                      \
-    X(LUX, "lx", ILLUMINANCE, 1.0f, 0.0f)
+    X(CENTIMETRE, "cm", LENGTH, 0.01f, 0.0f)                                                       \
+    X(FOOT, "ft", LENGTH, 0.3048f, 0.0f)                                                           \
+    X(INCH, "in", LENGTH, 0.0254f, 0.0f)                                                           \
+    X(LUX, "lx", ILLUMINANCE, 1.0f, 0.0f)                                                          \
+    X(KILOLUX, "klx", ILLUMINANCE, 1000.0f, 0.0f)                                                  \
+    X(FOOT_CANDLE, "fc", ILLUMINANCE, 10.763910f, 0.0f)                                            \
+    X(MILLIAMPERE, "mA", CURRENT, 0.001f, 0.0f)                                                    \
+    X(MICROAMPERE, "uA", CURRENT, 1e-6f, 0.0f)                                                     \
+    X(WATT, "W", POWER, 1.0f, 0.0f)                                                                \
+    X(MILLIWATT, "mW", POWER, 0.001f, 0.0f)                                                        \
+    X(OHM, "ohm", RESISTANCE, 1.0f, 0.0f)                                                          \
+    X(KILOHM, "kohm", RESISTANCE, 1000.0f, 0.0f)                                                   \
+    X(HERTZ, "Hz", FREQUENCY, 1.0f, 0.0f)                                                          \
+    X(MICROTESLA, "uT", FLUX_DENSITY, 1e-6f, 0.0f)                                                 \
+    X(GAUSS, "G", FLUX_DENSITY, 1e-4f, 0.0f)                                                       \
+    X(GRAM_M3, "g/m3", VAPOUR, 0.001f, 0.0f)                                                       \
+    X(ON, "on", STATE, 1.0f, 0.0f)                                                                 \
+    X(CEL_APART, "degC", WARMTH, 1.0f, 0.0f)                                                       \
+    X(FAR_APART, "degF", WARMTH, 0.55555556f, 0.0f)                                                \
+    X(KELVIN_APART, "K", WARMTH, 1.0f, 0.0f)                                                       \
+    X(EACH, "count", NUMBER, 1.0f, 0.0f)
 
 enum pintle_unit {
 #define PINTLE_UNIT_VALUE(name, symbol, quantity, gain, offset) PINTLE_UNIT_##name,
@@ -89,7 +117,8 @@ float pintle_unit_show(enum pintle_unit unit, float base);
 PINTLE_MUST_CHECK enum pintle_status pintle_unit_convert(float value, enum pintle_unit from,
                                                          enum pintle_unit to, float *result);
 
-/* The unit written so ("degF"), or PINTLE_UNIT_COUNT. */
-enum pintle_unit pintle_unit_find(const char *symbol);
+/* The unit written so ("degF") of this quantity or, for PINTLE_QUANTITY_COUNT, of the first that
+ * has one; PINTLE_UNIT_COUNT: there is none. */
+enum pintle_unit pintle_unit_find(const char *symbol, enum pintle_quantity quantity);
 
 #endif

@@ -1,14 +1,16 @@
 /* Registers as numbers, whatever bus they come over. */
 #include "engine.h"
 
-enum pintle_status pintle_priv_words(const uint8_t *bytes, uint8_t count)
+enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor, const uint8_t *bytes,
+                                       uint8_t count)
 {
-    for (uint8_t i = 0; i + 2 < count; i = (uint8_t)(i + 3)) {
-        if (pintle_crc8_31(bytes + i, 2) != bytes[i + 2]) {
-            return PINTLE_BAD_CRC;
-        }
+    const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
+    enum pintle_status (*check)(const struct pintle_crc *, const uint8_t *, size_t);
+    if (!rule) {
+        return PINTLE_OK;
     }
-    return PINTLE_OK;
+    pintle_table_copy(&check, &rule->check, sizeof check);
+    return check(rule, bytes, count);
 }
 
 /* Where byte `i` of a register of `width` bytes belongs, in bits. */
@@ -21,27 +23,25 @@ static uint8_t place(const struct pintle_sensor *sensor, uint8_t i, uint8_t widt
 enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg, uint8_t width,
                                     uint32_t *value)
 {
-    uint8_t bytes[6];
-    uint8_t stride = 0;
-    uint8_t count = width;
-    if (width < 1 || width > 4) {
+    uint8_t bytes[8];
+    const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
+    uint8_t stride = rule ? pintle_table_u8(&rule->bits) / 8 : 0;
+    uint8_t span = stride ? pintle_table_u8(&rule->span) : width;
+    uint8_t count = (uint8_t)(width + (span ? width / span * stride : 0));
+    if (span < 1 || width < 1 || width > 4 || count > sizeof bytes) {
         return PINTLE_BAD_ARGUMENT;
-    }
-    if (pintle_priv_flags(sensor) & PINTLE_PART_CRC_WORDS) {
-        stride = 1;
-        count = (uint8_t)(width + width / 2);
     }
     PINTLE_LINK(link, sensor);
     enum pintle_status status = link->receive(sensor, reg, bytes, count);
     if (status == PINTLE_OK && stride) {
-        status = pintle_priv_words(bytes, count);
+        status = pintle_priv_checked(sensor, bytes, count);
     }
     if (status != PINTLE_OK) {
         return status;
     }
     *value = 0;
     for (uint8_t i = 0; i < width; i++) {
-        *value |= (uint32_t)bytes[i + stride * (i / 2)] << place(sensor, i, width);
+        *value |= (uint32_t)bytes[i + stride * (i / span)] << place(sensor, i, width);
     }
     return PINTLE_OK;
 }

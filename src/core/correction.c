@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#if !PINTLE_WHOLE
+
 /* Not so for what isn't a number, and for infinities. */
 static uint8_t is_finite(float x)
 {
@@ -94,3 +96,5 @@ enum pintle_status pintle_correction_unpack(struct pintle_correction *correction
     *correction = is;
     return PINTLE_OK;
 }
+
+#endif

@@ -1,21 +1,5 @@
 #include "engine.h"
 
-/* A byte at a time: the bits that leave at the top come back as x^8 = x^5 + x^4 + 1 says, five of
- * them at most, and of those two once more. */
-uint8_t pintle_crc8_31(const uint8_t *bytes, size_t count)
-{
-    uint8_t crc = 0xff;
-    for (; count > 0; count--) {
-        uint16_t x = crc ^ *bytes++;
-        uint16_t once = (uint16_t)(x ^ x << 4 ^ x << 5);
-        uint16_t out = once >> 8;
-        uint16_t twice = (uint16_t)((uint8_t)once ^ out ^ out << 4 ^ out << 5);
-        out = twice >> 8;
-        crc = (uint8_t)(twice ^ out ^ out << 4 ^ out << 5);
-    }
-    return crc;
-}
-
 void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
 {
     const struct pintle_setting *row = pintle_table_pointer(&part->settings);
@@ -29,7 +13,6 @@ void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
 static uint32_t word_of(const struct pintle_linear *linear, const uint8_t *raw)
 {
     uint8_t little = linear->flags & PINTLE_LINEAR_LITTLE_ENDIAN;
-    raw += linear->at;
     if (linear->bytes == 2) {
         return (uint16_t)(little ? raw[1] << 8 | raw[0] : raw[0] << 8 | raw[1]);
     }
@@ -88,19 +71,70 @@ static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first)
     return quality;
 }
 
-static void decode_linear(const struct pintle_linear *row, const struct pintle_block *block,
+const struct pintle_linear *pintle_part_row(const struct pintle_part *part,
+                                            const struct pintle_channel *channel,
+                                            const uint8_t *settings)
+{
+    uint8_t row = 0;
+    uint16_t by = pintle_table_u16(&channel->rows_by);
+    const struct pintle_setting *settings_of = pintle_table_pointer(&part->settings);
+    const struct pintle_linear *rows = pintle_table_pointer(&channel->linear);
+    for (uint8_t i = 0; by >> i; i++) {
+        if (by >> i & 1) {
+            row = (uint8_t)(row * pintle_table_u8(&settings_of[i].count) + settings[i]);
+        }
+    }
+    return rows + row;
+}
+
+static pintle_value clamp(const struct pintle_channel *channel, pintle_value value)
+{
+    pintle_value lowest = pintle_priv_value_of(channel->lowest, channel->decimals);
+    pintle_value highest = pintle_priv_value_of(channel->highest, channel->decimals);
+    value = value < lowest ? lowest : value;
+    return value > highest ? highest : value;
+}
+
+#if PINTLE_WHOLE
+#define value_of pintle_priv_linear
+#else
+static pintle_value value_of(const struct pintle_part *part, const struct pintle_channel *row,
+                             const struct pintle_channel *channel,
+                             const struct pintle_linear *linear, const struct pintle_block *block,
+                             int32_t raw)
+{
+    (void)channel;
+    pintle_factor (*factor)(const struct pintle_part *, const struct pintle_channel *,
+                            const struct pintle_block *);
+    float value = linear->flags & PINTLE_LINEAR_SIGNED ? (float)raw : (float)(uint32_t)raw;
+    value = value * linear->scale;
+    pintle_table_copy(&factor, &part->factor, sizeof factor);
+    if (factor) {
+        value *= factor(part, row, block);
+    }
+    value += linear->zero;
+    return linear->shape ? linear->shape(linear->constants, value) : value;
+}
+#endif
+
+/* `channel` is a copy of the table's `row` that can be read like memory. */
+static void decode_linear(const struct pintle_part *part, const struct pintle_channel *row,
+                          const struct pintle_channel *channel, const struct pintle_block *block,
                           struct pintle_reading *reading)
 {
-    PINTLE_TABLE_ROW(struct pintle_linear, linear, row);
+    const uint8_t *first = block->raw + channel->at;
+    PINTLE_TABLE_ROW(struct pintle_linear, linear, pintle_part_row(part, row, block->settings));
     uint8_t flags = linear->flags;
-    uint32_t word = word_of(linear, block->raw);
+    uint32_t word = word_of(linear, first);
     int32_t raw = integer_of(linear, word);
-    float integer = flags & PINTLE_LINEAR_SIGNED ? (float)raw : (float)(uint32_t)raw;
-    uint16_t quality = at_an_end(linear, raw) ? PINTLE_QUALITY_SATURATED : 0;
-    float value = integer * linear->scale + linear->zero;
-    if (linear->shape) {
-        value = linear->shape(linear->constants, value);
+    uint16_t quality = 0;
+    uint16_t (*integer)(const uint8_t *, uint8_t, int32_t *);
+    pintle_table_copy(&integer, &part->integer, sizeof integer);
+    if (integer) {
+        quality = integer(first, (uint8_t)(pintle_table_u8(&part->raw_size) - channel->at), &raw);
     }
+    pintle_value value = value_of(part, row, channel, linear, block, raw);
+    quality |= at_an_end(linear, raw) ? PINTLE_QUALITY_SATURATED : 0;
     if ((flags & PINTLE_LINEAR_POWER_ON) && raw == linear->power_on && !block->again) {
         quality |= PINTLE_QUALITY_POWER_ON;
     }
@@ -108,27 +142,18 @@ static void decode_linear(const struct pintle_linear *row, const struct pintle_b
         quality |= PINTLE_QUALITY_BUS;
     }
     if (linear->marks) {
-        quality |= marks_of(linear->marks, block->raw + linear->at);
+        quality |= marks_of(linear->marks, first);
     }
-    reading->value = value;
+    reading->value = flags & PINTLE_LINEAR_CLAMP ? clamp(channel, value) : value;
     reading->raw = raw;
     reading->quality |= quality;
 }
 
-/* The row of a linear channel that the settings pick; null: it has none. */
-static const struct pintle_linear *row_of(const struct pintle_channel *channel,
-                                          const uint8_t *settings)
-{
-    const struct pintle_linear *rows = pintle_table_pointer(&channel->linear);
-    uint8_t scale_by = pintle_table_u8(&channel->scale_by);
-    return rows && scale_by != PINTLE_ALWAYS ? rows + settings[scale_by] : rows;
-}
-
 static void judge_range(const struct pintle_channel *channel, struct pintle_reading *reading)
 {
-    float ends[2];
-    pintle_table_copy(ends, &channel->lowest, sizeof ends);
-    if (!(reading->value >= ends[0] && reading->value <= ends[1])) {
+    pintle_value lowest = pintle_priv_value_of(channel->lowest, channel->decimals);
+    pintle_value highest = pintle_priv_value_of(channel->highest, channel->decimals);
+    if (!(reading->value >= lowest && reading->value <= highest)) {
         reading->quality |= PINTLE_QUALITY_RANGE;
     }
 }
@@ -137,10 +162,12 @@ static void judge_range(const struct pintle_channel *channel, struct pintle_read
 static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
 {
     uint8_t flags = pintle_table_u8(&part->flags);
-    uint8_t suspicious = raw[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
-                         : raw[0] == 0  ? flags & PINTLE_PART_ZEROS_SILENT
-                                        : 0;
-    for (uint8_t i = pintle_table_u8(&part->raw_size); i > 0 && suspicious; i--) {
+    uint8_t left = pintle_table_u8(&part->raw_size);
+    uint8_t suspicious = left == 0        ? 0
+                         : raw[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
+                         : raw[0] == 0    ? flags & PINTLE_PART_ZEROS_SILENT
+                                          : 0;
+    for (uint8_t i = left; i > 0 && suspicious; i--) {
         suspicious = raw[i - 1] == raw[0];
     }
     return suspicious != 0;
@@ -149,27 +176,32 @@ static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
 uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
                             struct pintle_sample *sample, uint16_t more, uint16_t *all)
 {
-    void (*decode)(const struct pintle_block *block, struct pintle_sample *sample);
-    const struct pintle_channel *channel = pintle_table_pointer(&part->channels);
+    void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
+                   struct pintle_sample *sample);
+    const struct pintle_channel *rows = pintle_table_pointer(&part->channels);
     struct pintle_reading *reading = sample->channel;
     struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
     uint16_t any = 0;
     if (silent(part, block->raw)) {
         more |= PINTLE_QUALITY_BUS;
     }
-    *all = PINTLE_QUALITY_BUS;
+    *all = reading < end ? PINTLE_QUALITY_BUS : 0;
     pintle_table_copy(&decode, &part->decode, sizeof decode);
     if (decode) {
         memset(reading, 0, (size_t)((const char *)end - (const char *)reading));
-        decode(block, sample);
+        decode(part, block, sample);
     }
-    for (; reading < end; reading++, channel++) {
-        const struct pintle_linear *row = row_of(channel, block->settings);
+    for (; reading < end; reading++, rows++) {
+        PINTLE_TABLE_ROW(struct pintle_channel, channel, rows);
         if (!decode) {
             reading->quality = 0;
         }
-        if (row) {
-            decode_linear(row, block, reading);
+        if (channel->input && !(channel->input & (uint16_t)~block->idle)) {
+            *reading = (struct pintle_reading){ 0, 0, PINTLE_QUALITY_IDLE };
+            continue;
+        }
+        if (channel->linear) {
+            decode_linear(part, rows, channel, block, reading);
         }
         judge_range(channel, reading);
         reading->quality |= more;
@@ -188,3 +220,11 @@ void pintle_part_decode(const struct pintle_part *part, const struct pintle_bloc
     }
     (void)pintle_priv_decode(part, block, sample, 0, &all);
 }
+
+#if !PINTLE_WHOLE
+pintle_value pintle_part_value(int32_t number, uint16_t over, uint8_t decimals)
+{
+    (void)decimals;
+    return (float)number / (float)over;
+}
+#endif

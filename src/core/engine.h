@@ -4,13 +4,18 @@
 
 #include "pintle/sensor.h"
 
-/* Most data bytes of one write behind the register address. */
+/* Most data bytes of one write behind the register address: of a register, of anything. */
 #define PINTLE_WRITE_MAX 4
+#define PINTLE_SEND_MAX 32
 
 /* struct pintle_sensor.flags */
-#define SENSOR_FIRST 1  /* nothing was read since the set-up */
-#define SENSOR_AGAIN 2  /* the measurement under way is the second attempt */
-#define SENSOR_SHARES 4 /* the bus has claims */
+#define SENSOR_FIRST 1    /* nothing was read since the set-up */
+#define SENSOR_AGAIN 2    /* the measurement under way is the second attempt */
+#define SENSOR_SHARES 4   /* the bus has claims */
+#define SENSOR_BLANK 8    /* the sample of the measurement under way was not emptied yet */
+#define SENSOR_AUTO 16    /* it chooses its range by itself */
+#define SENSOR_COARSER 32 /* the measurement under way did, to this side */
+#define SENSOR_FINER 64
 
 /* From OPEN on the sensor is set up, once a first measurement has followed. */
 enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
@@ -83,6 +88,44 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_write(struct pintle_sensor *sen
 /* Do the part's programs have an end each? */
 uint8_t pintle_priv_ends(const struct pintle_part *part);
 
+/* Is a number within its limits, none of which is below 0? The bits of such floats are in their
+ * order. */
+static inline uint8_t pintle_priv_within(const float *number, const struct pintle_number *limits)
+{
+#if PINTLE_WHOLE
+    uint32_t bits[3];
+    memcpy(&bits[0], number, sizeof bits[0]);
+    memcpy(&bits[1], &limits->lowest, sizeof bits[1]);
+    memcpy(&bits[2], &limits->highest, sizeof bits[2]);
+    return bits[0] >= bits[1] && bits[0] <= bits[2];
+#else
+    return *number >= limits->lowest && *number <= limits->highest;
+#endif
+}
+
+/* A number of a table as a value. */
+#if PINTLE_WHOLE
+/* An integer through its row: scale, factors, zero. */
+pintle_value pintle_priv_linear(const struct pintle_part *part, const struct pintle_channel *row,
+                                const struct pintle_channel *channel,
+                                const struct pintle_linear *linear,
+                                const struct pintle_block *block, int32_t raw);
+pintle_value pintle_priv_value_of(float number, uint8_t decimals);
+#else
+static inline pintle_value pintle_priv_value_of(float number, uint8_t decimals)
+{
+    (void)decimals;
+    return number;
+}
+#endif
+
+/* From the identity on. */
+void pintle_priv_begin(struct pintle_sensor *sensor);
+
+/* Run another program of the part's, to its end, with nothing to read into. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_program(struct pintle_sensor *sensor,
+                                                         const struct pintle_step *program);
+
 /* To the first step of a program. */
 void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase);
 
@@ -92,6 +135,10 @@ void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase);
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_run(struct pintle_sensor *sensor,
                                                      struct pintle_sample *sample, uint8_t end,
                                                      uint8_t stop);
+
+/* Prove the part and set it up, waiting; afterwards its phase is PHASE_OPEN. For parts whose set-up
+ * reads nothing. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor);
 
 /* Sleep. CLOCK_STOPPED: no time passes, or the clock went back. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock,
@@ -105,7 +152,9 @@ void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_s
 uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
                             struct pintle_sample *sample, uint16_t more, uint16_t *all);
 
-/* Check words of two bytes with a CRC-8 each; `count` bytes in all. */
-PINTLE_MUST_CHECK enum pintle_status pintle_priv_words(const uint8_t *bytes, uint8_t count);
+/* Check `count` bytes by the part's rule: so many, then their checksum, and again. OK without one.
+ */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor,
+                                                         const uint8_t *bytes, uint8_t count);
 
 #endif

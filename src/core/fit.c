@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#if !PINTLE_WHOLE
+
 /* Not so for what isn't a number, and for infinities. */
 static uint8_t is_finite(float x)
 {
@@ -124,3 +126,5 @@ enum pintle_status pintle_fit_line(const struct pintle_fit *fit, struct pintle_l
     line->gain_variance = line->variance / xx;
     return status;
 }
+
+#endif

@@ -85,7 +85,7 @@ static uint64_t halve(uint64_t x, uint8_t shift)
 }
 
 /* IEEE 754 binary32: value = mantissa x 2^(exponent - 150), so that value x 10^decimals is an
- * integer below 2^44 times a power of two. */
+ * integer below 2^48 times a power of two. */
 static void fixed(struct pintle_text *text, float value, uint8_t decimals)
 {
     uint32_t bits;
@@ -97,7 +97,7 @@ static void fixed(struct pintle_text *text, float value, uint8_t decimals)
         return;
     }
     uint32_t power = 1;
-    for (uint8_t i = 0; i < decimals && i < 6; i++) {
+    for (uint8_t i = 0; i < decimals && i < PINTLE_DECIMALS_MAX; i++) {
         power *= 10;
     }
     scaled = (exponent ? scaled | 0x800000 : scaled) * power;
@@ -114,7 +114,8 @@ static void fixed(struct pintle_text *text, float value, uint8_t decimals)
     digits_of(text, scaled / power, 1);
     if (power > 1) {
         pintle_text_char(text, '.');
-        digits_of(text, scaled % power, decimals > 6 ? 6 : decimals);
+        digits_of(text, scaled % power,
+                  decimals > PINTLE_DECIMALS_MAX ? PINTLE_DECIMALS_MAX : decimals);
     }
 }
 
@@ -127,10 +128,42 @@ void pintle_text_fixed(struct pintle_text *text, float value, uint8_t decimals)
 
 #define SECONDS_TO_2000 946684800
 
+#if PINTLE_WHOLE
+static uint8_t is_none(pintle_value value)
+{
+    return value == INT32_MIN;
+}
+
+static void put_decimals(struct pintle_text *text, pintle_value value, uint8_t decimals)
+{
+    size_t from = text->used;
+    uint32_t magnitude = value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
+    uint32_t power = 1;
+    for (uint8_t i = 0; i < decimals; i++) {
+        power *= 10;
+    }
+    if (value < 0) {
+        pintle_text_char(text, '-');
+    }
+    digits_of(text, magnitude / power, 1);
+    if (power > 1) {
+        pintle_text_char(text, '.');
+        digits_of(text, magnitude % power, decimals);
+    }
+    pintle_priv_whole(text, from);
+}
+#else
+static uint8_t is_none(pintle_value value)
+{
+    return value != value;
+}
+#endif
+
 void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *channel,
                          const struct pintle_reading *reading)
 {
-    if ((reading->quality & PINTLE_QUALITY_BUS) || reading->value != reading->value) {
+    if ((reading->quality & (PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE))
+        || is_none(reading->value)) {
         return;
     }
     if (pintle_table_u8(&channel->quantity) == PINTLE_QUANTITY_TIME) {
@@ -138,7 +171,11 @@ void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *
         pintle_text_time(text, seconds * 1000000, 0, 0);
         return;
     }
+#if PINTLE_WHOLE
+    put_decimals(text, reading->value, pintle_table_u8(&channel->decimals));
+#else
     pintle_text_fixed(text, reading->value, pintle_table_u8(&channel->decimals));
+#endif
 }
 
 void pintle_text_quality(struct pintle_text *text, uint16_t quality)

@@ -85,6 +85,9 @@ enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, uint8_t address)
 /* Put the register address in front of a write; returns how many bytes it takes. */
 static uint8_t put_address(const struct pintle_sensor *sensor, uint16_t reg, uint8_t *to)
 {
+    if (reg == PINTLE_NO_REG) {
+        return 0;
+    }
     if (pintle_priv_flags(sensor) & PINTLE_PART_WIDE_ADDRESS) {
         to[0] = (uint8_t)(reg >> 8);
         to[1] = (uint8_t)reg;
@@ -103,7 +106,7 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     uint8_t address = sensor->place.address;
     enum pintle_status status = transfer(bus, address, segments, count);
     pintle_priv_forget(bus->memory, address);
-    if (status == PINTLE_OK && bus->sole_master
+    if (status == PINTLE_OK && bus->sole_master && reg != PINTLE_NO_REG
         && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
         *pintle_priv_memory(bus->memory, address) = (struct pintle_memory){ address, reg };
     }
@@ -113,20 +116,20 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
 static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
                                uint8_t count)
 {
-    uint8_t out[2 + PINTLE_WRITE_MAX];
-    if (count > PINTLE_WRITE_MAX) {
+    uint8_t out[2 + PINTLE_SEND_MAX];
+    if (count > PINTLE_SEND_MAX) {
         return PINTLE_BAD_ARGUMENT;
     }
     uint8_t used = put_address(sensor, reg, out);
     for (uint8_t i = 0; i < count; i++) {
         out[used++] = bytes[i];
     }
-    const struct pintle_segment segment = { out, NULL, used };
+    const struct pintle_segment segment = { used ? out : NULL, NULL, used };
     return talk(sensor, reg, &segment, 1);
 }
 
-/* The register address goes first, unless the chip's pointer holds it already, and then it still
- * does afterwards. */
+/* The register address goes first, unless there is none, or the chip's pointer holds it already;
+ * then it still does afterwards. */
 static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
                                   uint8_t count)
 {
@@ -135,7 +138,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     uint8_t address = sensor->place.address;
     const struct pintle_memory *memory = pintle_priv_memory(bus->memory, address);
     const struct pintle_segment data = { NULL, bytes, count };
-    if (memory->key == address && memory->value == reg) {
+    if (reg == PINTLE_NO_REG || (memory->key == address && memory->value == reg)) {
         enum pintle_status status = transfer(bus, address, &data, 1);
         if (status != PINTLE_OK) {
             pintle_priv_forget(bus->memory, address);
@@ -145,12 +148,6 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     const struct pintle_segment segments[2] = { { out, NULL, put_address(sensor, reg, out) },
                                                 data };
     return talk(sensor, reg, segments, 2);
-}
-
-static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)
-{
-    const struct pintle_segment segment = { NULL, bytes, count };
-    return transfer(sensor->bus.i2c, sensor->place.address, &segment, 1);
 }
 
 static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
@@ -163,5 +160,6 @@ static void forget(struct pintle_sensor *sensor)
     pintle_priv_forget(sensor->bus.i2c->memory, sensor->place.address);
 }
 
-const struct pintle_link pintle_link_i2c PINTLE_TABLE = { PINTLE_BUS_I2C, send,  receive, fetch,
-                                                          NULL,           claim, forget };
+const struct pintle_link pintle_link_i2c PINTLE_TABLE = {
+    .kind = PINTLE_BUS_I2C, .send = send, .receive = receive, .claim = claim, .forget = forget
+};

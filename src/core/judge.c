@@ -18,7 +18,7 @@ static void judge_frozen(struct pintle_judge *judge, struct pintle_reading *read
 
 static void judge_jump(struct pintle_judge *judge, struct pintle_reading *reading)
 {
-    float step = reading->value - judge->good;
+    pintle_value step = reading->value - judge->good;
     uint8_t jumps = (uint8_t)(judge->seen / ONE_JUMP);
     step = step < 0 ? -step : step;
     if (judge->jump > 0 && (judge->seen & SEEN_GOOD) && step > judge->jump

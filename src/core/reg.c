@@ -80,7 +80,7 @@ static enum pintle_status write(struct pintle_sensor *sensor, const struct pintl
     if (reg->flags & PINTLE_REG_READ_ONLY) {
         return PINTLE_READ_ONLY;
     }
-    if ((pintle_priv_flags(sensor) & PINTLE_PART_CRC_WORDS) && reg->width > 0) {
+    if (pintle_table_pointer(&sensor->part->crc) && reg->width > 0) {
         return PINTLE_UNSUPPORTED;
     }
     return value & ~mask ? PINTLE_OUT_OF_RANGE : work_on(sensor, &work);

@@ -70,6 +70,9 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
                                   uint8_t count)
 {
     uint8_t pad[SIZE];
+    if (reg == PINTLE_NO_REG) {
+        return PINTLE_UNSUPPORTED;
+    }
     if (reg >= COMMANDS_FROM) {
         enum pintle_status called = call(sensor, (uint8_t)reg);
         return called == PINTLE_OK ? pintle_onewire_read(sensor->bus.onewire, bytes, count)
@@ -89,6 +92,9 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
                                uint8_t count)
 {
     uint8_t pad[SIZE];
+    if (reg == PINTLE_NO_REG) {
+        return PINTLE_UNSUPPORTED;
+    }
     if (reg >= COMMANDS_FROM) {
         return count == 0 ? call(sensor, (uint8_t)reg) : PINTLE_BAD_ARGUMENT;
     }
@@ -118,6 +124,9 @@ static void forget(struct pintle_sensor *sensor)
     (void)sensor;
 }
 
-const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = {
-    PINTLE_BUS_ONEWIRE, send, receive, NULL, power, claim, forget
-};
+const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = { .kind = PINTLE_BUS_ONEWIRE,
+                                                                 .send = send,
+                                                                 .receive = receive,
+                                                                 .power = power,
+                                                                 .claim = claim,
+                                                                 .forget = forget };

@@ -69,6 +69,16 @@ enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
     return whole && code[0] == pintle_table_u8(&part->family) ? status : PINTLE_BAD_ARGUMENT;
 }
 
+enum pintle_status pintle_sensor_on_stream(struct pintle_sensor *sensor,
+                                           const struct pintle_part *part,
+                                           struct pintle_stream *stream,
+                                           const struct pintle_clock *clock, uint8_t *trim)
+{
+    enum pintle_status status = init(sensor, part, PINTLE_BUS_STREAM, clock, trim);
+    sensor->bus.stream = stream;
+    return status;
+}
+
 /* What is under way ends; the next start begins with the identity. */
 static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status status)
 {
@@ -90,6 +100,39 @@ enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, unsigned sett
     }
     sensor->settings[setting] = (uint8_t)option;
     return shut(sensor, PINTLE_OK);
+}
+
+enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor, const float *numbers)
+{
+    const struct pintle_number *limits = pintle_table_pointer(&sensor->part->numbers);
+    for (uint8_t i = pintle_table_u8(&sensor->part->number_count); i > 0; i--) {
+        PINTLE_TABLE_ROW(struct pintle_number, number, &limits[i - 1]);
+        if (!pintle_priv_within(&numbers[i - 1], number)) {
+            return PINTLE_OUT_OF_RANGE;
+        }
+    }
+    sensor->numbers = numbers;
+    return PINTLE_OK;
+}
+
+void pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t channels)
+{
+    const struct pintle_channel *rows = pintle_table_pointer(&sensor->part->channels);
+    uint16_t wanted = 0;
+    for (uint8_t i = pintle_table_u8(&sensor->part->channel_count); i > 0; i--) {
+        wanted |= (uint16_t)(channels >> (i - 1) & 1 ? pintle_table_u16(&rows[i - 1].input) : 0);
+    }
+    sensor->idle = (uint16_t)(channels ? ~wanted : 0);
+    shut(sensor, PINTLE_OK);
+}
+
+enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
+{
+    if (!pintle_table_pointer(&sensor->part->ladder)) {
+        return PINTLE_UNSUPPORTED;
+    }
+    sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_AUTO) | (on ? SENSOR_AUTO : 0));
+    return PINTLE_OK;
 }
 
 static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status status)
@@ -124,13 +167,15 @@ static const struct pintle_claims *claims_of(const struct pintle_sensor *sensor)
         return &sensor->bus.i2c->calls->claims;
     case PINTLE_BUS_SPI:
         return &sensor->bus.spi->calls->claims;
+    case PINTLE_BUS_STREAM:
+        return &sensor->bus.stream->calls->claims;
     default:
         return &sensor->bus.onewire->calls->claims;
     }
 }
 
 /* From the identity on. */
-static void begin(struct pintle_sensor *sensor)
+void pintle_priv_begin(struct pintle_sensor *sensor)
 {
     const struct pintle_claims *claims = claims_of(sensor);
     uint8_t shares = claims->acquire || claims->release ? SENSOR_SHARES : 0;
@@ -139,17 +184,24 @@ static void begin(struct pintle_sensor *sensor)
     pintle_priv_enter(sensor, PHASE_IDENTITY);
 }
 
-enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
+/* From the identity up to the program of phase `end`, waiting. */
+static enum pintle_status run_to(struct pintle_sensor *sensor, uint8_t end)
 {
     enum pintle_status status = PINTLE_OK;
-    uint8_t open = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
-    begin(sensor);
+    pintle_priv_begin(sensor);
     do {
         status = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
         if (status == PINTLE_OK) {
-            status = pintle_priv_run(sensor, NULL, PHASE_SETUP, PINTLE_OP_READ);
+            status = pintle_priv_run(sensor, NULL, end, PINTLE_OP_READ);
         }
     } while (status == PINTLE_NOT_READY);
+    return status;
+}
+
+enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
+{
+    uint8_t open = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
+    enum pintle_status status = run_to(sensor, PHASE_SETUP);
     if (status != PINTLE_OK || !open) {
         return fail(sensor, status);
     }
@@ -158,14 +210,29 @@ enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
     return status;
 }
 
+enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor)
+{
+    enum pintle_status status = run_to(sensor, PHASE_MEASURE);
+    if (status == PINTLE_OK && sensor->phase != PHASE_MEASURE) {
+        status = PINTLE_UNSUPPORTED;
+    }
+    if (status == PINTLE_OK) {
+        sensor->phase = PHASE_OPEN;
+        sensor->status = PINTLE_OK;
+        return status;
+    }
+    return fail(sensor, status);
+}
+
 /* A measurement, with the identity and the set-up first where they are wanted. */
 static void begin_measuring(struct pintle_sensor *sensor)
 {
     uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
-    sensor->flags &= (uint8_t)~SENSOR_AGAIN;
+    sensor->flags =
+        (uint8_t)((sensor->flags & (SENSOR_FIRST | SENSOR_SHARES | SENSOR_AUTO)) | SENSOR_BLANK);
     sensor->status = PINTLE_OK;
     if (!set_up) {
-        begin(sensor);
+        pintle_priv_begin(sensor);
         return;
     }
     sensor->ready_us = 0;
@@ -209,6 +276,14 @@ void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_s
     stamp(sensor, sample);
 }
 
+static uint8_t climbs(struct pintle_sensor *sensor, const struct pintle_sample *sample)
+{
+    const struct pintle_ladder *ladder = pintle_table_pointer(&sensor->part->ladder);
+    uint8_t (*climb)(struct pintle_sensor *, const struct pintle_sample *);
+    pintle_table_copy(&climb, &ladder->climb, sizeof climb);
+    return climb(sensor, sample);
+}
+
 /* What was read, turned into readings. NOT_READY: it looks as after power-up, or as no chip's, so
  * the chip is proven and set up again and measured once more; what comes then stays. */
 static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_sample *sample)
@@ -220,12 +295,21 @@ static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_s
                          : 0;
     uint16_t doubt =
         PINTLE_QUALITY_BUS | (flags & PINTLE_PART_FORGETS ? PINTLE_QUALITY_POWER_ON : 0);
-    const struct pintle_block block = { sample->raw, sensor->trim, sensor->settings, NULL, again };
+    const struct pintle_block block = { .raw = sample->raw,
+                                        .trim = sensor->trim,
+                                        .settings = sensor->settings,
+                                        .numbers = sensor->numbers,
+                                        .idle = sensor->idle,
+                                        .again = again };
     uint16_t all = 0;
     doubt &= pintle_priv_decode(sensor->part, &block, sample, first, &all);
     if (doubt && !again) {
         sensor->flags |= SENSOR_AGAIN;
-        begin(sensor);
+        pintle_priv_begin(sensor);
+        return PINTLE_NOT_READY;
+    }
+    if ((sensor->flags & SENSOR_AUTO) && climbs(sensor, sample)) {
+        pintle_priv_begin(sensor);
         return PINTLE_NOT_READY;
     }
     sensor->phase = doubt ? PHASE_CLOSED : PHASE_OPEN;
@@ -237,6 +321,10 @@ static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_s
 /* On with the measurement, to its readings. */
 static enum pintle_status go_on(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
+    if (sensor->flags & SENSOR_BLANK) {
+        sensor->flags &= (uint8_t)~SENSOR_BLANK;
+        memset(sample->raw, 0, sizeof sample->raw);
+    }
     enum pintle_status status = pintle_priv_run(sensor, sample, PHASE_DONE, UINT8_MAX);
     if (status == PINTLE_OK) {
         status = conclude(sensor, sample);

@@ -4,6 +4,8 @@
 
 #include "pintle/table.h"
 
+#if !PINTLE_WHOLE
+
 static float constant(const float *constants, uint8_t i)
 {
     float value;
@@ -20,6 +22,11 @@ float pintle_shape_polynomial(const float *constants, float x)
     return sum;
 }
 
+float pintle_shape_above(const float *constants, float x)
+{
+    return x > constant(constants, 0) ? pintle_shape_polynomial(constants + 1, x) : x;
+}
+
 float pintle_shape_thermistor(const float *constants, float x)
 {
     if (!(x > 0 && x < 1)) {
@@ -29,3 +36,5 @@ float pintle_shape_thermistor(const float *constants, float x)
     float inverse = 1 / 298.15f + logf(ohms / constant(constants, 1)) / constant(constants, 2);
     return 1 / inverse - 273.15f;
 }
+
+#endif

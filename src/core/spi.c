@@ -23,15 +23,25 @@ enum pintle_status pintle_spi_transfer(struct pintle_spi *bus, const struct pint
     return status;
 }
 
+static enum pintle_status exchange_as(const struct pintle_sensor *sensor,
+                                      const struct pintle_spi_rules *rules,
+                                      const struct pintle_segment *segments, uint8_t count,
+                                      uint8_t command)
+{
+    const struct pintle_spi *bus = sensor->bus.spi;
+    uint8_t slower = bus->top_hz > 0 && bus->top_hz < rules->top_hz;
+    const struct pintle_spi_way way = { .clock_hz = slower ? bus->top_hz : rules->top_hz,
+                                        .select = sensor->place.select,
+                                        .mode = rules->mode,
+                                        .command = command };
+    return pintle_priv_said(bus->calls->transfer(bus->context, &way, segments, count));
+}
+
 static enum pintle_status exchange(const struct pintle_sensor *sensor,
                                    const struct pintle_spi_rules *rules,
                                    const struct pintle_segment *segments, uint8_t count)
 {
-    const struct pintle_spi *bus = sensor->bus.spi;
-    uint8_t slower = bus->top_hz > 0 && bus->top_hz < rules->top_hz;
-    const struct pintle_spi_way way = { slower ? bus->top_hz : rules->top_hz, sensor->place.select,
-                                        rules->mode, 0 };
-    return pintle_priv_said(bus->calls->transfer(bus->context, &way, segments, count));
+    return exchange_as(sensor, rules, segments, count, 0);
 }
 
 /* Which bank is chosen? Asked before one is chosen where that isn't known, so that proving a part
@@ -93,6 +103,14 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     PINTLE_TABLE_ROW(struct pintle_spi_rules, rules, pintle_table_pointer(&sensor->part->spi));
     enum pintle_status status = PINTLE_OK;
     uint8_t banked = rules->banks && (uint8_t)reg != rules->bank_reg;
+    if (reg == PINTLE_NO_REG) {
+        return exchange(sensor, rules, data, 1);
+    }
+    if (rules->commands) {
+        const uint8_t code = (uint8_t)reg;
+        const struct pintle_segment command = { &code, NULL, 1 };
+        return data->length ? PINTLE_UNSUPPORTED : exchange_as(sensor, rules, &command, 1, 1);
+    }
     if (banked) {
         status = go_to_bank(sensor, rules, reg);
     } else if (!data->in) { /* somebody changes the bank by hand */
@@ -123,13 +141,6 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     return talk(sensor, reg, &data);
 }
 
-static enum pintle_status fetch(struct pintle_sensor *sensor, uint8_t *bytes, uint8_t count)
-{
-    PINTLE_TABLE_ROW(struct pintle_spi_rules, rules, pintle_table_pointer(&sensor->part->spi));
-    const struct pintle_segment segment = { NULL, bytes, count };
-    return exchange(sensor, rules, &segment, 1);
-}
-
 static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
 {
     return pintle_priv_claim(&sensor->bus.spi->calls->claims, sensor->bus.spi->context, take);
@@ -140,5 +151,6 @@ static void forget(struct pintle_sensor *sensor)
     pintle_priv_forget(sensor->bus.spi->memory, key_of(sensor->place.select));
 }
 
-const struct pintle_link pintle_link_spi PINTLE_TABLE = { PINTLE_BUS_SPI, send,  receive, fetch,
-                                                          NULL,           claim, forget };
+const struct pintle_link pintle_link_spi PINTLE_TABLE = {
+    .kind = PINTLE_BUS_SPI, .send = send, .receive = receive, .claim = claim, .forget = forget
+};

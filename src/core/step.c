@@ -5,22 +5,27 @@
 
 #define POLL_INTERVAL_US 500u
 #define LONG_EXPECT 8
+#define POLLED 4
 
 /* --- steps --- */
 
-/* The bits that the settings living in `reg` give it; with `times` instead what all of them add to
- * the measuring time. */
-static uint32_t settings_sum(const struct pintle_sensor *sensor, uint16_t reg, uint8_t times)
+#define ALL_TIMES 0x10000u
+
+/* The bits that the settings living in register `of` give it; with ALL_TIMES instead what those in
+ * the set of its low half add to the measuring time. */
+static uint32_t settings_sum(const struct pintle_sensor *sensor, uint32_t of)
 {
     uint32_t sum = 0;
-    uint8_t count = pintle_table_u8(&sensor->part->setting_count);
-    for (uint8_t i = 0; i < count; i++) {
+    uint8_t settings = pintle_table_u8(&sensor->part->setting_count);
+    uint8_t rows = (uint8_t)(settings + pintle_table_u8(&sensor->part->further_count));
+    for (uint8_t i = 0; i < rows; i++) {
         PINTLE_SETTING(row, sensor, i);
-        PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[sensor->settings[i]]);
-        if (times) {
-            sum += option->time_us;
-        } else if (row->reg == reg) {
+        uint8_t chosen = sensor->settings[i < settings ? i : row->initial];
+        PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[chosen]);
+        if (row->reg == of) {
             sum |= (uint32_t)option->code << row->shift;
+        } else if (of >= ALL_TIMES && i < settings && (of >> i & 1)) {
+            sum += option->time_us;
         }
     }
     return sum;
@@ -28,36 +33,46 @@ static uint32_t settings_sum(const struct pintle_sensor *sensor, uint16_t reg, u
 
 static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    uint32_t bits = settings_sum(sensor, step->reg, 0);
-    if (step->width == 0) {
+    uint8_t plain = step->width & PINTLE_STEP_PLAIN;
+    uint32_t bits = plain ? 0 : settings_sum(sensor, step->reg);
+    uint8_t width = step->width & (uint8_t)~PINTLE_STEP_PLAIN;
+    if (width == 0) {
         PINTLE_LINK(link, sensor);
         return link->send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
     }
-    return pintle_priv_write(sensor, step->reg, step->width, step->value | bits);
+    return pintle_priv_write(sensor, step->reg, width, step->value | bits);
 }
 
-/* NOT_READY puts the same step back on, a little later. */
-static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pintle_step *step)
+/* Is what was read as the condition says? NOT_READY puts the same step back on, a little later. */
+static enum pintle_status until(struct pintle_sensor *sensor, uint32_t condition,
+                                const uint8_t *bytes, uint64_t at)
 {
-    uint8_t byte = 0;
-    uint64_t at = pintle_priv_now(sensor->clock);
-    PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
-    if (status != PINTLE_OK) {
-        return status;
-    }
-    if ((byte & (step->value >> 24)) == ((step->value >> 16) & 0xff)) {
+    uint8_t byte = bytes[condition >> 12 & 15];
+    uint32_t now = (uint32_t)at;
+    if ((byte & (condition >> 24)) == (condition >> 16 & 0xff)) {
         sensor->limit_us = 0;
         return PINTLE_OK;
     }
     if (sensor->limit_us == 0) {
-        sensor->limit_us = at + (uint32_t)1000 * (uint16_t)step->value;
+        sensor->limit_us = (now + 1000 * (condition & 0xfff)) | 1;
     }
-    if (at >= sensor->limit_us) {
+    if ((int32_t)(now - sensor->limit_us) >= 0) {
         return PINTLE_STAYED_BUSY;
     }
     sensor->ready_us = at + POLL_INTERVAL_US;
     return PINTLE_NOT_READY;
+}
+
+static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    uint8_t bytes[POLLED];
+    uint64_t at = pintle_priv_now(sensor->clock);
+    PINTLE_LINK(link, sensor);
+    if (step->width > POLLED) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = link->receive(sensor, step->reg, bytes, step->width);
+    return status == PINTLE_OK ? until(sensor, step->value, bytes, at) : status;
 }
 
 /* A register, or the last byte of a longer stretch. */
@@ -73,6 +88,9 @@ static enum pintle_status read_expected(struct pintle_sensor *sensor,
     }
     PINTLE_LINK(link, sensor);
     enum pintle_status status = link->receive(sensor, step->reg, bytes, step->width);
+    if (status == PINTLE_OK && step->reg == PINTLE_NO_REG) {
+        status = pintle_priv_checked(sensor, bytes, step->width);
+    }
     *value = bytes[step->width - 1];
     return status;
 }
@@ -96,7 +114,12 @@ static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct p
 {
     uint32_t value = 0;
     enum pintle_status status = read_expected(sensor, step, &value);
-    uint8_t is = (value & (step->value >> 16)) == (step->value & 0xffff);
+    uint32_t mask = step->value >> 16;
+    uint32_t want = step->value & mask;
+    if (step->op == PINTLE_OP_EXPECT) {
+        want |= settings_sum(sensor, step->reg) & mask;
+    }
+    uint8_t is = (value & mask) == want;
     if (status != PINTLE_OK || is == (step->op == PINTLE_OP_EXPECT)) {
         return status;
     }
@@ -108,7 +131,7 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 {
     uint8_t byte = 0;
     uint8_t mask = (uint8_t)(step->value >> 8);
-    uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg, 0));
+    uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg));
     PINTLE_LINK(link, sensor);
     enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
     byte = (uint8_t)((byte & ~mask) | (bits & mask));
@@ -124,12 +147,14 @@ static enum pintle_status do_read(struct pintle_sensor *sensor, const struct pin
     if (*used + step->width > room) {
         return PINTLE_BAD_ARGUMENT;
     }
+    uint64_t at = pintle_priv_now(sensor->clock);
     to += *used;
-    *used = (uint8_t)(*used + step->width);
-    if (step->op != PINTLE_OP_FETCH) {
-        return link->receive(sensor, step->reg, to, step->width);
+    enum pintle_status status = link->receive(sensor, step->reg, to, step->width);
+    if (status == PINTLE_OK && step->value) {
+        status = until(sensor, step->value, to, at);
     }
-    return link->fetch ? link->fetch(sensor, to, step->width) : PINTLE_UNSUPPORTED;
+    *used = (uint8_t)(*used + (status == PINTLE_OK ? step->width : 0));
+    return status;
 }
 
 /* What never changes is read twice: nothing else would notice a bit that came wrong once and then
@@ -141,7 +166,8 @@ static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pin
     PINTLE_LINK(link, sensor);
     enum pintle_status status = do_read(sensor, step, sensor->trim, &sensor->trim_used,
                                         pintle_table_u8(&sensor->part->trim_size));
-    for (uint8_t i = 0; i < step->width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
+    uint8_t width = link->checks ? 0 : step->width;
+    for (uint8_t i = 0; i < width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
         uint8_t left = (uint8_t)(step->width - i);
         uint8_t count = left < sizeof again ? left : (uint8_t)sizeof again;
         status = link->receive(sensor, (uint16_t)(step->reg + i), again, count);
@@ -155,7 +181,7 @@ static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pin
 static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     PINTLE_LINK(link, sensor);
-    uint32_t us = step->value + settings_sum(sensor, 0, 1);
+    uint32_t us = step->value + settings_sum(sensor, ALL_TIMES | PINTLE_ALL_SETTINGS);
     return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
 }
 
@@ -164,6 +190,7 @@ static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct 
                                      struct pintle_sample *sample)
 {
     if (step->op >= PINTLE_OP_READ) {
+        sensor->raw_used = sensor->phase == PHASE_SETUP ? 0 : sensor->raw_used;
         return do_read(sensor, step, sample->raw, &sensor->raw_used,
                        pintle_table_u8(&sensor->part->raw_size));
     }
@@ -196,13 +223,21 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
     switch (step->op) {
     case PINTLE_OP_WAIT:
         sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
-                           + (step->width ? settings_sum(sensor, 0, 1) : 0);
+                           + settings_sum(sensor, ALL_TIMES | step->reg);
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
         sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
         return PINTLE_OK;
-    case PINTLE_OP_WORDS:
-        return pintle_priv_words(sample->raw, sensor->raw_used);
+    case PINTLE_OP_FOR:
+        if (!(step->reg & (uint16_t)~sensor->idle)) {
+            /* as the first byte: whether anybody sends at all can be told from the others */
+            memset(sample->raw + sensor->raw_used, sample->raw[0], (uint8_t)step->value);
+            sensor->at += step->width;
+            sensor->raw_used = (uint8_t)(sensor->raw_used + step->value);
+        }
+        return PINTLE_OK;
+    case PINTLE_OP_CHECK:
+        return pintle_priv_checked(sensor, sample->raw, sensor->raw_used);
     default:
         break;
     }
@@ -233,30 +268,15 @@ uint8_t pintle_priv_ends(const struct pintle_part *part)
            && has_end(pintle_table_pointer(&part->measure));
 }
 
-/* Where measuring begins. Conditions there are the same every time: they are asked once. */
-static void resolve(struct pintle_sensor *sensor)
-{
-    const struct pintle_step *at = pintle_table_pointer(&sensor->part->measure);
-    for (;;) {
-        PINTLE_TABLE_ROW(struct pintle_step, step, at);
-        if (step->op != PINTLE_OP_ONLY || sensor->settings[step->reg] == step->value) {
-            break;
-        }
-        at += 1 + step->width;
-    }
-    sensor->measure = at;
-}
-
 void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase)
 {
     sensor->phase = phase;
     sensor->raw_used = 0;
     sensor->limit_us = 0;
     if (phase == PHASE_MEASURE) {
-        sensor->at = sensor->measure;
+        sensor->at = pintle_table_pointer(&sensor->part->measure);
     } else if (phase == PHASE_SETUP) {
         sensor->at = pintle_table_pointer(&sensor->part->setup);
-        resolve(sensor);
     } else {
         sensor->at = pintle_table_pointer(&sensor->part->identity);
     }

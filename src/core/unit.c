@@ -87,12 +87,13 @@ enum pintle_status pintle_unit_convert(float value, enum pintle_unit from, enum 
     return PINTLE_OK;
 }
 
-enum pintle_unit pintle_unit_find(const char *symbol)
+enum pintle_unit pintle_unit_find(const char *symbol, enum pintle_quantity quantity)
 {
     for (int i = 0; i < PINTLE_UNIT_COUNT; i++) {
         struct unit unit;
         pintle_table_copy(&unit, &units[i], sizeof unit);
-        if (strcmp(unit.symbol, symbol) == 0) {
+        if (strcmp(unit.symbol, symbol) == 0
+            && (quantity == PINTLE_QUANTITY_COUNT || unit.quantity == quantity)) {
             return (enum pintle_unit)i;
         }
     }
@@ -109,5 +110,5 @@ enum pintle_unit pintle_quantity_unit(enum pintle_quantity quantity)
             break;
         }
     }
-    return pintle_unit_find(symbol);
+    return pintle_unit_find(symbol, quantity);
 }

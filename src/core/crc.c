@@ -1,0 +1,49 @@
+#include "pintle/part.h"
+
+const struct pintle_crc pintle_crc8_words PINTLE_TABLE = {
+    .check = pintle_crc_check, .polynomial = 0x31, .start = 0xff, .bits = 8, .span = 2
+};
+
+/* In the upper `bits` of sixteen, or in the lower where the lowest bit comes first. */
+uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t count)
+{
+    PINTLE_TABLE_ROW(struct pintle_crc, r, rule);
+    uint8_t up = (uint8_t)(r->low_first ? 0 : 16 - r->bits);
+    uint16_t polynomial = (uint16_t)(r->polynomial << up);
+    uint16_t crc = (uint16_t)(r->start << up);
+    if (r->polynomial == 0) { /* a plain sum */
+        for (crc = r->start; count > 0; count--) {
+            crc = (uint16_t)(crc + *bytes++);
+        }
+        return r->bits == 8 ? crc & 0xff : crc;
+    }
+    for (; count > 0; count--) {
+        crc ^= (uint16_t)(r->low_first ? *bytes : *bytes << 8);
+        bytes++;
+        for (uint8_t i = 8; i > 0; i--) {
+            uint16_t out = crc & (r->low_first ? 1u : 0x8000u);
+            crc = (uint16_t)(r->low_first ? crc >> 1 : crc << 1);
+            crc ^= out ? polynomial : 0;
+        }
+    }
+    return (uint16_t)(crc >> up);
+}
+
+enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t *bytes,
+                                    size_t count)
+{
+    uint8_t wide = pintle_table_u8(&rule->bits) / 8;
+    uint8_t span = pintle_table_u8(&rule->span);
+    for (; count > 0; count -= (size_t)span + wide) {
+        const uint8_t *sum = bytes + span;
+        if (count < (size_t)span + wide) {
+            return PINTLE_BAD_CRC;
+        }
+        uint16_t is = (uint16_t)(wide == 1 ? sum[0] : sum[0] << 8 | sum[1]);
+        if (pintle_crc(rule, bytes, span) != is) {
+            return PINTLE_BAD_CRC;
+        }
+        bytes = sum + wide;
+    }
+    return PINTLE_OK;
+}

@@ -1,0 +1,27 @@
+/* Programs besides those of a measurement, run to their end. */
+#include "engine.h"
+
+enum pintle_status pintle_priv_program(struct pintle_sensor *sensor,
+                                       const struct pintle_step *program)
+{
+    enum pintle_status status = PINTLE_OK;
+    pintle_priv_enter(sensor, PHASE_MEASURE);
+    sensor->at = program;
+    do {
+        status = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
+        if (status == PINTLE_OK) {
+            status = pintle_priv_run(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
+        }
+    } while (status == PINTLE_NOT_READY);
+    return status;
+}
+
+enum pintle_status pintle_sensor_rest(struct pintle_sensor *sensor)
+{
+    const struct pintle_step *rest = pintle_table_pointer(&sensor->part->rest);
+    enum pintle_status status = rest ? pintle_priv_program(sensor, rest) : PINTLE_UNSUPPORTED;
+    if (rest) {
+        sensor->phase = PHASE_CLOSED; /* the next measurement sets it up */
+    }
+    return status;
+}

@@ -1,4 +1,5 @@
-/* BME280, datasheet BST-BME280-DS002. Compensation: section 4.2.3, the 32-bit integer formulas for
+/* BME280, datasheet BST-BME280-DS002, and BMP280, BST-BMP280-DS001, which is the same without
+ * humidity. Compensation: section 4.2.3 (of the BMP280 3.11.3), the 32-bit integer formulas for
  * temperature and humidity and the 64-bit one for pressure. Products that only impossible trim
  * could make overflow wrap around, as the datasheet's code does on its own machine. */
 #include "pintle/parts/bme280.h"
@@ -35,36 +36,58 @@ static const struct pintle_option filters[] PINTLE_TABLE = {
 };
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_BME280_TEMPERATURE_OVERSAMPLING] = { CTRL_MEAS, 5, 5, PINTLE_BME280_X1, oversampling },
-    [PINTLE_BME280_PRESSURE_OVERSAMPLING] = { CTRL_MEAS, 2, 5, PINTLE_BME280_X1, oversampling },
-    [PINTLE_BME280_HUMIDITY_OVERSAMPLING] = { CTRL_HUM, 0, 5, PINTLE_BME280_X1, oversampling },
-    [PINTLE_BME280_FILTER] = { CONFIG, 2, 5, PINTLE_BME280_FILTER_OFF, filters },
+    [PINTLE_BME280_TEMPERATURE_OVERSAMPLING] = { CTRL_MEAS, 5, 5, PINTLE_BME280_X1, oversampling,
+                                                 NULL },
+    [PINTLE_BME280_PRESSURE_OVERSAMPLING] = { CTRL_MEAS, 2, 5, PINTLE_BME280_X1, oversampling,
+                                              NULL },
+    [PINTLE_BME280_HUMIDITY_OVERSAMPLING] = { CTRL_HUM, 0, 5, PINTLE_BME280_X1, oversampling,
+                                              NULL },
+    [PINTLE_BME280_FILTER] = { CONFIG, 2, 5, PINTLE_BME280_FILTER_OFF, filters, NULL },
+};
+
+static const struct pintle_setting bmp_settings[] PINTLE_TABLE = {
+    [PINTLE_BMP280_TEMPERATURE_OVERSAMPLING] = { CTRL_MEAS, 5, 5, PINTLE_BME280_X1, oversampling,
+                                                 NULL },
+    [PINTLE_BMP280_PRESSURE_OVERSAMPLING] = { CTRL_MEAS, 2, 5, PINTLE_BME280_X1, oversampling,
+                                              NULL },
+    [PINTLE_BMP280_FILTER] = { CONFIG, 2, 5, PINTLE_BME280_FILTER_OFF, filters, NULL },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_EXPECT(ID, 1, 0xff, 0x60),
     PINTLE_END(),
 };
+static const struct pintle_step bmp_identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(ID, 1, 0xff, 0x58),
+    PINTLE_END(),
+};
 
+#define RESTART                                                                                    \
+    PINTLE_WRITE(RESET, 1, 0xb6), PINTLE_WAIT(2000), PINTLE_POLL(STATUS, IM_UPDATE, 0, 50)
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(RESET, 1, 0xb6),
-    PINTLE_WAIT(2000),
-    PINTLE_POLL(STATUS, IM_UPDATE, 0, 50),
+    RESTART,
     PINTLE_TRIM(TRIM_LOW, 26),
     PINTLE_TRIM(TRIM_HIGH, 7),
     PINTLE_WRITE(CONFIG, 1, 0),
     PINTLE_WRITE(CTRL_HUM, 1, 0), /* takes effect with the next write of CTRL_MEAS */
     PINTLE_END(),
 };
-
-static const struct pintle_step measure[] PINTLE_TABLE = {
-    PINTLE_WRITE(CTRL_MEAS, 1, FORCED),
-    PINTLE_WAIT_SETTINGS(BASE_US),
-    PINTLE_POLL(STATUS, MEASURING, 0, 100),
-    PINTLE_READ(PRESS_MSB, 8),
-    PINTLE_REFUSE(CTRL_MEAS, 1, 0xff, 0), /* after power-up; else oversampling */
+static const struct pintle_step bmp_setup[] PINTLE_TABLE = {
+    RESTART,
+    PINTLE_TRIM(TRIM_LOW, PINTLE_BMP280_TRIM),
+    PINTLE_WRITE(CONFIG, 1, 0),
     PINTLE_END(),
 };
+
+/* Behind it CTRL_MEAS holds the oversampling; after power-up it holds none. */
+#define MEASURE(base_us, bytes)                                                                    \
+    {                                                                                              \
+        PINTLE_WRITE(CTRL_MEAS, 1, FORCED), PINTLE_WAIT_SETTINGS(base_us),                         \
+            PINTLE_POLL(STATUS, MEASURING, 0, 100), PINTLE_READ(PRESS_MSB, bytes),                 \
+            PINTLE_EXPECT(CTRL_MEAS, 1, 0xfc, 0), PINTLE_END()                                     \
+    }
+static const struct pintle_step measure[] PINTLE_TABLE = MEASURE(BASE_US, 8);
+static const struct pintle_step bmp_measure[] PINTLE_TABLE = MEASURE(BASE_US - 575, 6);
 
 static uint16_t u16(const uint8_t *at)
 {
@@ -211,39 +234,59 @@ static uint16_t skipped(int32_t adc, int32_t code)
 
 /* A float of a 64-bit integer would pull double precision into small machines. No pressure that the
  * formula yields for true trim is beyond this. */
-static float small(int64_t q)
+static int32_t small(int64_t q)
 {
-    return q < 0 ? 0.0f : q > INT32_MAX ? (float)INT32_MAX : (float)(int32_t)q;
+    return q < 0 ? 0 : q > INT32_MAX ? INT32_MAX : (int32_t)q;
 }
 
 #define LOWEST (-4000) /* 0.01 degC */
 #define HIGHEST 8500
 
-static void decode(const struct pintle_block *block, struct pintle_sample *sample)
+/* Temperature and pressure. Returns t_fine; *quality: the others hang on the temperature. */
+static int32_t decode_both(const struct pintle_block *block, struct pintle_sample *sample,
+                           uint16_t *quality)
 {
     int32_t adc_P = twenty(block->raw);
     int32_t adc_T = twenty(block->raw + 3);
-    int32_t adc_H = (int32_t)((uint16_t)block->raw[6] << 8 | block->raw[7]);
     int32_t t_fine = temperature(block, adc_T);
     int32_t T = (t_fine * 5 + 128) >> 8;
     PINTLE_NOTE(block->notes, "T (0.01 degC)", T);
     int64_t p = pressure(block, adc_P, t_fine);
-    int32_t h = humidity(block, adc_H, t_fine);
-    /* the other two hang on the temperature */
-    uint16_t quality = skipped(adc_T, 0x80000);
-    quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0;
+    *quality = skipped(adc_T, 0x80000);
+    *quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0;
     sample->channel[PINTLE_BME280_TEMPERATURE] =
-        (struct pintle_reading){ (float)T / 100.0f, adc_T, quality };
+        (struct pintle_reading){ pintle_part_value(T, 100, 2), adc_T, *quality };
     sample->channel[PINTLE_BME280_PRESSURE] =
-        (struct pintle_reading){ small(p) / 256.0f, adc_P, quality | skipped(adc_P, 0x80000) };
+        (struct pintle_reading){ pintle_part_value(small(p), 256, 2), adc_P,
+                                 *quality | skipped(adc_P, 0x80000) };
+    return t_fine;
+}
+
+static void decode(const struct pintle_part *part, const struct pintle_block *block,
+                   struct pintle_sample *sample)
+{
+    (void)part;
+    uint16_t quality = 0;
+    int32_t t_fine = decode_both(block, sample, &quality);
+    int32_t adc_H = (int32_t)((uint16_t)block->raw[6] << 8 | block->raw[7]);
+    int32_t h = humidity(block, adc_H, t_fine);
     sample->channel[PINTLE_BME280_HUMIDITY] =
-        (struct pintle_reading){ (float)h / 1024.0f, adc_H, quality | skipped(adc_H, 0x8000) };
+        (struct pintle_reading){ pintle_part_value(h, 1024, 2), adc_H,
+                                 quality | skipped(adc_H, 0x8000) };
+}
+
+static void bmp_decode(const struct pintle_part *part, const struct pintle_block *block,
+                       struct pintle_sample *sample)
+{
+    (void)part;
+    uint16_t quality = 0;
+    (void)decode_both(block, sample, &quality);
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
-    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 85, NULL },
-    { "pressure", PINTLE_QUANTITY_PRESSURE, 2, PINTLE_ALWAYS, 30000, 110000, NULL },
-    { "humidity", PINTLE_QUANTITY_HUMIDITY, 2, PINTLE_ALWAYS, 0, 100, NULL },
+    PINTLE_CHANNEL("temperature", TEMPERATURE, 2, -40, 85, NULL, .at = 3),
+    PINTLE_CHANNEL("pressure", PRESSURE, 2, 30000, 110000, NULL, .at = 0),
+    PINTLE_CHANNEL("humidity", HUMIDITY, 2, 0, 100, NULL, .at = 6),
 };
 
 const struct pintle_part pintle_bme280 PINTLE_TABLE = {
@@ -262,4 +305,22 @@ const struct pintle_part pintle_bme280 PINTLE_TABLE = {
     .settings = settings,
     .channels = channels,
     .decode = decode,
+};
+
+const struct pintle_part pintle_bmp280 PINTLE_TABLE = {
+    .name = "BMP280",
+    .flags = PINTLE_PART_FIRST_SUSPECT | PINTLE_PART_FORGETS,
+    .raw_size = 6,
+    .trim_size = PINTLE_BMP280_TRIM,
+    .channel_count = 2,
+    .setting_count = 3,
+    .address_count = sizeof addresses,
+    .addresses = addresses,
+    .link = &pintle_link_i2c,
+    .identity = bmp_identity,
+    .setup = bmp_setup,
+    .measure = bmp_measure,
+    .settings = bmp_settings,
+    .channels = channels,
+    .decode = bmp_decode,
 };

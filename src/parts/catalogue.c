@@ -1,3 +1,5 @@
+#include <string.h>
+
 #include "parts/map.h"
 
 const char *const pintle_priv_no_yes[] = { "no", "yes", NULL };
@@ -58,6 +60,22 @@ enum pintle_status pintle_sheet_set(const struct pintle_sheet *sheet, const char
     return PINTLE_BAD_ARGUMENT;
 }
 
+int pintle_sheet_ranges(const struct pintle_sheet *sheet, unsigned setting)
+{
+    const struct pintle_ladder *ladder = sheet->part->ladder;
+    return ladder && (ladder->settings[0] == setting || ladder->settings[1] == setting);
+}
+
+int pintle_sheet_number(const struct pintle_sheet *sheet, const char *name)
+{
+    for (int i = 0; i < sheet->part->number_count; i++) {
+        if (same(sheet->numbers[i].name, name)) {
+            return i;
+        }
+    }
+    return -1;
+}
+
 const char *pintle_sheet_strap(const struct pintle_sheet *sheet, uint8_t address)
 {
     for (unsigned i = 0; i < sheet->part->address_count; i++) {
@@ -68,6 +86,28 @@ const char *pintle_sheet_strap(const struct pintle_sheet *sheet, uint8_t address
     return "";
 }
 
+/* "accel-x" and 'x'. */
+static int is_axis(const struct pintle_channel *channel, const struct pintle_channel *first,
+                   char axis)
+{
+    size_t length = strlen(channel->name);
+    return length > 2 && channel->name[length - 2] == '-' && channel->name[length - 1] == axis
+           && strncmp(channel->name, first->name, length - 1) == 0
+           && channel->quantity == first->quantity;
+}
+
+int pintle_sheet_axes(const struct pintle_sheet *sheet, unsigned from)
+{
+    for (unsigned c = from; c + 2 < sheet->part->channel_count; c++) {
+        const struct pintle_channel *xyz = &sheet->part->channels[c];
+        if (is_axis(&xyz[0], xyz, 'x') && is_axis(&xyz[1], xyz, 'y')
+            && is_axis(&xyz[2], xyz, 'z')) {
+            return (int)c;
+        }
+    }
+    return -1;
+}
+
 int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name)
 {
     for (int i = 0; i < sheet->part->channel_count; i++) {
@@ -76,4 +116,29 @@ int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name)
         }
     }
     return -1;
+}
+
+static uint64_t options_us(const struct pintle_part *part, const uint8_t *settings, unsigned set)
+{
+    uint64_t us = 0;
+    for (unsigned s = 0; s < part->setting_count; s++) {
+        us += set >> s & 1 ? part->settings[s].options[settings[s]].time_us : 0;
+    }
+    return us;
+}
+
+uint64_t pintle_sheet_waits_us(const struct pintle_part *part, const struct pintle_step *program,
+                               const uint8_t *settings)
+{
+    uint64_t us = 0;
+    for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_ONLY && settings[step->reg] != step->value) {
+            step += step->width;
+        } else if (step->op == PINTLE_OP_WAIT) {
+            us += step->value + options_us(part, settings, step->reg);
+        } else if (step->op == PINTLE_OP_POWER) {
+            us += step->value + options_us(part, settings, PINTLE_ALL_SETTINGS);
+        }
+    }
+    return us;
 }

@@ -7,7 +7,7 @@
 
 /* What a program reads and sends, for one choice of settings. */
 struct tally {
-    unsigned raw, trim, proofs, words;
+    unsigned raw, trim, proofs, checks;
     const char *fault;
 };
 
@@ -33,12 +33,23 @@ static unsigned size_of(uint32_t bits)
     return bytes;
 }
 
+/* What bytes that are read again and again must become. */
+static const char *until(const struct pintle_step *step)
+{
+    uint32_t mask = step->value >> 24;
+    return mask == 0 || (step->value >> 16 & 0xff & ~mask) || !(step->value & 0xfff)
+                   || (step->value >> 12 & 15) >= step->width
+               ? "a poll that cannot end, or has no limit"
+               : NULL;
+}
+
 /* A condition of one or two bytes: mask in the high half, what it must be in the low one. */
 static const char *condition(const struct pintle_step *step)
 {
     uint32_t mask = step->value >> 16;
     uint32_t want = step->value & 0xffff;
-    if (step->width < 1 || step->width > 8 || mask == 0 || (want & ~mask)
+    uint8_t by_answer = step->reg == PINTLE_NO_REG && step->op == PINTLE_OP_EXPECT;
+    if (step->width < 1 || step->width > 8 || (mask == 0 && !by_answer) || (want & ~mask)
         || size_of(mask) > (step->width == 2 ? 2u : 1u)) {
         return "a condition that cannot be: its width, its mask, or what it must be";
     }
@@ -47,32 +58,46 @@ static const char *condition(const struct pintle_step *step)
 
 static const char *communicates(const struct pintle_part *part, const struct pintle_step *step)
 {
-    uint32_t mask = step->value >> 24;
+    unsigned width = step->width & (unsigned)~PINTLE_STEP_PLAIN;
+    if (step->reg == PINTLE_NO_REG && step->op > PINTLE_OP_FOR && step->op < PINTLE_OP_CHECK
+        && part->link->kind == PINTLE_BUS_ONEWIRE) {
+        return "a step with no register, which its bus doesn't have";
+    }
     switch (step->op) {
     case PINTLE_OP_WRITE:
-        return step->width > 4 || size_of(step->value) > step->width
+        return width > 4 || size_of(step->value) > width
                    ? "a write of more bits than its bytes have"
                    : NULL;
     case PINTLE_OP_POLL:
-        return mask == 0 || ((step->value >> 16 & 0xff) & ~mask) || !(step->value & 0xffff)
-                   ? "a poll that cannot end, or has no limit"
-                   : NULL;
+        return step->width > 4 ? "a poll of more than four bytes" : until(step);
     case PINTLE_OP_CHANGE:
         return (step->value & 0xff & ~(step->value >> 8)) || !(step->value >> 8)
                    ? "a change of bits outside its mask"
                    : NULL;
     case PINTLE_OP_POWER:
         return part->link->power ? NULL : "a step for a line that powers, on another bus";
-    case PINTLE_OP_FETCH:
-        return part->link->fetch ? NULL : "a read with no register, which its bus doesn't have";
     default:
         return NULL;
     }
 }
 
-static const char *reads(const struct pintle_step *step, enum pintle_op last, struct tally *tally)
+/* Do the bytes before a check come in groups with a checksum each? */
+static const char *check(const struct pintle_part *part, struct tally *tally)
+{
+    unsigned group = part->crc ? part->crc->span + part->crc->bits / 8u : 1;
+    tally->checks++;
+    return !part->crc || !part->crc->check || part->crc->span == 0 || tally->raw % group
+               ? "checksums that the bytes before don't have"
+               : NULL;
+}
+
+static const char *reads(const struct pintle_part *part, const struct pintle_step *step,
+                         struct tally *tally)
 {
     switch (step->op) {
+    case PINTLE_OP_WRITE: /* to be called and answer is some proof */
+        tally->proofs += step->reg == PINTLE_NO_REG;
+        return NULL;
     case PINTLE_OP_EXPECT:
     case PINTLE_OP_REFUSE:
         tally->proofs++;
@@ -81,14 +106,10 @@ static const char *reads(const struct pintle_step *step, enum pintle_op last, st
         tally->trim += step->width;
         return step->width ? NULL : "trim of no bytes";
     case PINTLE_OP_READ:
-    case PINTLE_OP_FETCH:
         tally->raw += step->width;
-        return step->width ? NULL : "a read of no bytes";
-    case PINTLE_OP_WORDS:
-        tally->words++;
-        return tally->raw % 3 || last == PINTLE_OP_WORDS
-                   ? "words with checksums that the bytes before are not"
-                   : NULL;
+        return step->width == 0 ? "a read of no bytes" : step->value ? until(step) : NULL;
+    case PINTLE_OP_CHECK:
+        return check(part, tally);
     default:
         return NULL;
     }
@@ -99,8 +120,9 @@ static uint64_t waits(const struct pintle_part *part, const struct pintle_step *
                       const uint8_t *settings)
 {
     uint64_t us = step->value;
+    unsigned of = step->op == PINTLE_OP_POWER ? PINTLE_ALL_SETTINGS : step->reg;
     for (unsigned s = 0; s < part->setting_count; s++) {
-        us += part->settings[s].options[settings[s]].time_us;
+        us += of >> s & 1 ? part->settings[s].options[settings[s]].time_us : 0;
     }
     return step->op == PINTLE_OP_WAIT || step->op == PINTLE_OP_POWER ? us : 0;
 }
@@ -110,10 +132,9 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
                         const uint8_t *settings)
 {
     struct tally tally = { 0 };
-    enum pintle_op last = PINTLE_OP_END;
     for (unsigned i = 0; step[i].op != PINTLE_OP_END; i++) {
         const struct pintle_step *s = &step[i];
-        if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_WORDS) {
+        if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_CHECK) {
             tally.fault = "a program with no end";
         } else if (waits(part, s, settings) > PINTLE_WAIT_MAX_US) {
             tally.fault = "a step that waits for more than ten minutes";
@@ -124,9 +145,8 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
             i += settings[s->reg] == s->value ? 0 : s->width;
         } else {
             const char *talk = communicates(part, s);
-            const char *read = reads(s, last, &tally);
+            const char *read = reads(part, s, &tally);
             tally.fault = talk ? talk : read;
-            last = (enum pintle_op)s->op;
         }
         if (tally.fault) {
             break;
@@ -145,19 +165,20 @@ static const char *programs(const struct pintle_sheet *sheet, const uint8_t *set
     if (fault) {
         return fault;
     }
-    if (identity.raw || identity.trim || measure.trim || setup.words) {
+    if (identity.raw || identity.trim || measure.trim || setup.checks) {
         return "reads in a program that has no place for them";
     }
-    if (measure.raw != part->raw_size || measure.raw == 0) {
+    if (measure.raw != part->raw_size
+        || (measure.raw == 0 && !(part->can && !part->channel_count))) {
         return "measuring steps that don't read as many bytes as the part states";
     }
     if (setup.trim != part->trim_size) {
         return "a set-up that doesn't read as much trim as the part states";
     }
-    if (!!(part->flags & PINTLE_PART_CRC_WORDS) != (measure.words > 0) && !sheet->described) {
+    if (!!part->crc != (measure.checks > 0) && !sheet->described) {
         return "checksums that are read and not checked, or the other way round";
     }
-    return identity.proofs == 0 && (sheet->proof_is_certain || !sheet->described)
+    return identity.proofs == 0 && !sheet->mute && (sheet->proof_is_certain || !sheet->described)
                ? "no proof of its identity"
                : NULL;
 }
@@ -213,11 +234,48 @@ static const char *a_setting(const struct pintle_sheet *sheet, unsigned s)
     return NULL;
 }
 
-static const char *marks(const struct pintle_part *part, const struct pintle_linear *row)
+/* A further place of a setting. */
+static const char *a_further(const struct pintle_part *part, unsigned i)
+{
+    const struct pintle_setting *row = &part->settings[part->setting_count + i];
+    return row->initial < part->setting_count && row->count == part->settings[row->initial].count
+               ? NULL
+               : "a further place of a setting that there is not, or with other options";
+}
+
+static const char *a_ladder(const struct pintle_part *part)
+{
+    const struct pintle_ladder *ladder = part->ladder;
+    for (unsigned i = 0; ladder && i < 2u * ladder->rungs; i++) {
+        unsigned setting = ladder->settings[i % 2];
+        if (setting >= part->setting_count || ladder->options[i] >= part->settings[setting].count) {
+            return "a ladder of options that there are not";
+        }
+    }
+    return ladder
+                   && (!ladder->climb || ladder->rungs < 2 || ladder->lowest < 1
+                       || ladder->highest <= ladder->lowest
+                       || ladder->channels >> part->channel_count || !ladder->channels)
+               ? "a ladder that leads nowhere"
+               : NULL;
+}
+
+static const char *a_number(const struct pintle_sheet *sheet, unsigned n)
+{
+    const struct pintle_number *number = &sheet->part->numbers[n];
+    return is_name(sheet->numbers[n].name, 40) && number->lowest > 0
+                   && number->initial >= number->lowest && number->initial <= number->highest
+                   && isfinite(number->highest)
+               ? NULL
+               : "a number whose name, limits or initial value are not as they must be";
+}
+
+static const char *marks(const struct pintle_part *part, const struct pintle_channel *channel,
+                         const struct pintle_linear *row)
 {
     for (unsigned i = 0; row->marks && row->marks[i].mask; i++) {
         const struct pintle_mark *mark = &row->marks[i];
-        int at = row->at + mark->at;
+        int at = channel->at + mark->at;
         if (at < 0 || at >= part->raw_size || (mark->want & ~mark->mask) || i > 16) {
             return "a mark of bits that are not there";
         }
@@ -225,10 +283,11 @@ static const char *marks(const struct pintle_part *part, const struct pintle_lin
     return NULL;
 }
 
-static const char *a_row(const struct pintle_part *part, const struct pintle_linear *row)
+static const char *a_row(const struct pintle_part *part, const struct pintle_channel *channel,
+                         const struct pintle_linear *row)
 {
     int bits = row->bits ? row->bits : 8 * row->bytes - row->shift;
-    if (row->bytes < 1 || row->bytes > 4 || row->at + row->bytes > part->raw_size || bits < 1
+    if (row->bytes < 1 || row->bytes > 4 || channel->at + row->bytes > part->raw_size || bits < 1
         || row->shift + bits > 8 * row->bytes) {
         return "a channel whose value doesn't lie in what is read";
     }
@@ -241,7 +300,7 @@ static const char *a_row(const struct pintle_part *part, const struct pintle_lin
     if ((row->flags & PINTLE_LINEAR_MIRRORED) && row->shift < bits - 1) {
         return "a channel with no room for its bits once more";
     }
-    return marks(part, row);
+    return marks(part, channel, row);
 }
 
 static const char *a_channel(const struct pintle_part *part, unsigned c)
@@ -256,21 +315,31 @@ static const char *a_channel(const struct pintle_part *part, unsigned c)
             return "two channels of one name";
         }
     }
-    if (channel->quantity >= PINTLE_QUANTITY_COUNT || channel->decimals > 6
+    if (channel->quantity >= PINTLE_QUANTITY_COUNT || channel->decimals > PINTLE_DECIMALS_MAX
         || !(channel->lowest < channel->highest) || !isfinite(channel->highest - channel->lowest)) {
         return "a channel whose quantity, decimals or range are none";
     }
-    if (channel->scale_by != PINTLE_ALWAYS) {
-        if (channel->scale_by >= part->setting_count) {
-            return "a channel that is scaled by a setting that there is not";
+    if ((channel->scaled_by || channel->number) && !part->factor) {
+        return "a channel that is scaled, in a part that doesn't say how";
+    }
+    if ((channel->rows_by | channel->scaled_by) >> part->setting_count
+        || (channel->number & ~PINTLE_DIVIDED) > part->number_count) {
+        return "a channel that is scaled by a setting or a number that there is not";
+    }
+    for (unsigned s = 0; s < part->setting_count; s++) {
+        const struct pintle_setting *setting = &part->settings[s];
+        rows *= channel->rows_by >> s & 1 ? setting->count : 1;
+        for (unsigned o = 0; channel->scaled_by >> s & 1 && o < setting->count; o++) {
+            if (!setting->factors || !isfinite(setting->factors[o]) || setting->factors[o] == 0) {
+                return "a channel that is scaled by an option with no factor";
+            }
         }
-        rows = part->settings[channel->scale_by].count;
     }
     if (!channel->linear) {
         return part->decode ? NULL : "a channel that nothing works out";
     }
     for (unsigned i = 0; i < rows; i++) {
-        const char *fault = a_row(part, &channel->linear[i]);
+        const char *fault = a_row(part, channel, &channel->linear[i]);
         if (fault) {
             return fault;
         }
@@ -333,6 +402,11 @@ static const char *bus(const struct pintle_sheet *sheet)
             return "an address that is none, or is strapped otherwise";
         }
     }
+    if (part->link->kind == PINTLE_BUS_STREAM
+        && (!part->frame || part->frame->bit_hz < 300 || part->frame->limit_ms == 0
+            || part->frame->length > PINTLE_STREAM_FRAME)) {
+        return "no frames, or longer ones than there is room for, or no limit to wait for them";
+    }
     if (part->link->kind == PINTLE_BUS_SPI
         && (!part->spi || part->spi->top_hz == 0 || part->spi->mode > 3
             || part->spi->bank_shift > 7)) {
@@ -357,7 +431,7 @@ static const char *sizes(const struct pintle_sheet *sheet)
         return "a name that isn't letters, digits, hyphens and underscores, or too long";
     }
     if (part->raw_size > PINTLE_RAW_MAX || part->setting_count > PINTLE_SETTINGS_MAX
-        || part->channel_count > PINTLE_CHANNELS_MAX || part->channel_count == 0) {
+        || part->channel_count > PINTLE_CHANNELS_MAX || (part->channel_count == 0 && !part->can)) {
         return "more bytes, channels or settings than there is room for, or none";
     }
     if (sum(sheet->data, sheet->data_count) != part->raw_size
@@ -375,7 +449,14 @@ const char *pintle_sheet_fault(const struct pintle_sheet *sheet)
     for (unsigned s = 0; s < part->setting_count && !fault; s++) {
         fault = a_setting(sheet, s);
     }
+    for (unsigned i = 0; i < part->further_count && !fault; i++) {
+        fault = a_further(part, i);
+    }
     fault = fault ? fault : all_programs(sheet);
+    fault = fault ? fault : a_ladder(part);
+    for (unsigned n = 0; n < part->number_count && !fault; n++) {
+        fault = a_number(sheet, n);
+    }
     for (unsigned c = 0; c < part->channel_count && !fault; c++) {
         fault = a_channel(part, c);
     }

@@ -52,8 +52,8 @@ static const struct pintle_option powers[] PINTLE_TABLE = { { 0, 0 }, { 0, 0 } }
 #define NOWHERE 0xffff
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    { CONFIGURATION, R0, 4, PINTLE_DS18B20_12_BIT, resolutions },
-    { NOWHERE, 0, 2, PINTLE_DS18B20_EXTERNAL, powers },
+    { CONFIGURATION, R0, 4, PINTLE_DS18B20_12_BIT, resolutions, NULL },
+    { NOWHERE, 0, 2, PINTLE_DS18B20_EXTERNAL, powers, NULL },
 };
 
 #define HIGHEST (125 * 16) /* where the scale ends */
@@ -73,8 +73,10 @@ static uint16_t doubt(const struct pintle_block *block, int16_t sixteenths)
 /* Figure 10 and table 2: the bits below the resolution, which is what the chip says that it is, are
  * undefined. At a finer one than was waited for the conversion has not ended: the value is an old
  * one. */
-static void decode(const struct pintle_block *block, struct pintle_sample *sample)
+static void decode(const struct pintle_part *part, const struct pintle_block *block,
+                   struct pintle_sample *sample)
 {
+    (void)part;
     struct pintle_reading *reading = &sample->channel[PINTLE_DS18B20_TEMPERATURE];
     uint8_t configuration = block->raw[CONFIGURATION];
     uint8_t resolution = configuration >> R0 & 3;
@@ -85,7 +87,7 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
     PINTLE_NOTE(block->notes, "bits", resolution + 9);
     PINTLE_NOTE(block->notes, "TEMP (sixteenths)", sixteenths);
     reading->raw = sixteenths;
-    reading->value = (float)sixteenths * 0.0625f;
+    reading->value = pintle_part_value(sixteenths, 16, 4);
     reading->quality = doubt(block, sixteenths);
     if (sixteenths >= HIGHEST || sixteenths <= LOWEST) {
         reading->quality |= PINTLE_QUALITY_SATURATED;
@@ -99,7 +101,7 @@ static void decode(const struct pintle_block *block, struct pintle_sample *sampl
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
-    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_ALWAYS, -55, 125, NULL },
+    PINTLE_CHANNEL("temperature", TEMPERATURE, 4, -55, 125, NULL, .at = 0),
 };
 
 const struct pintle_part pintle_ds18b20 PINTLE_TABLE = {

@@ -5,8 +5,12 @@ static const char *const resolutions[] = { "9-bit", "10-bit", "11-bit", "12-bit"
 static const char *const powers[] = { "external", "parasite", NULL };
 
 static const struct pintle_setting_text settings[] = {
-    { "resolution", "0.5, 0.25, 0.125, 0.0625 degC; 94, 188, 375, 750 ms", resolutions },
-    { "power", "by a wire of its own, or by the line (VDD to GND)", powers },
+    { .name = "resolution",
+      .meaning = "0.5, 0.25, 0.125, 0.0625 degC; 94, 188, 375, 750 ms",
+      .options = resolutions },
+    { .name = "power",
+      .meaning = "by a wire of its own, or by the line (VDD to GND)",
+      .options = powers },
 };
 
 static const struct pintle_channel_text channels[] = {
@@ -45,6 +49,8 @@ const struct pintle_sheet pintle_priv_ds18b20 = {
     .source = "19-7487",
     .supply_lowest = 3.0f,
     .supply_highest = 5.5f,
+    .working_ua = 1000,
+    .resting_ua = 0.75f,
     .high_v = 2.2f, /* electrical characteristics: local power */
     .proof = "its code has family 28h and a good CRC, and the configuration's fixed bits are right",
     .proof_is_certain = 1,

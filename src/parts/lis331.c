@@ -44,59 +44,59 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_POLL(STATUS_REG, ZYXDA, ZYXDA, 60),
     PINTLE_READ(OUT_X_L, AXES),
-    PINTLE_EXPECT(CTRL_REG1, 1, 0xe7, NORMAL), /* after power-up it is powered down */
+    PINTLE_EXPECT(CTRL_REG1, 1, 0xff, NORMAL), /* after power-up it is powered down */
+    PINTLE_END(),
+};
+
+static const struct pintle_step rest[] PINTLE_TABLE = {
+    PINTLE_WRITE(CTRL_REG1, 1, 0),
     PINTLE_END(),
 };
 
 static const struct pintle_option ranges[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 3, 0 } };
 static const struct pintle_option rates[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 } };
+static const float dlh_factors[] PINTLE_TABLE = { 1, 2, 3.9f };
+static const float hh_factors[] PINTLE_TABLE = { 1, 2, 4 };
 
-static const struct pintle_setting settings[] PINTLE_TABLE = {
-    { CTRL_REG4, 4, 3, PINTLE_LIS331_LOW, ranges },
-    { CTRL_REG1, 3, 4, PINTLE_LIS331_50_HZ, rates },
-};
-
-/* Twelve bits, left-justified, low byte first; mg per digit. */
-#define ROW(first, mg)                                                                             \
+#define SETTINGS(factors)                                                                          \
     {                                                                                              \
-        .at = (first), .bytes = 2, .shift = 4,                                                     \
-        .flags = PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_LITTLE_ENDIAN,                               \
+        { CTRL_REG4, 4, 3, PINTLE_LIS331_LOW, ranges, factors },                                   \
+        {                                                                                          \
+            CTRL_REG1, 3, 4, PINTLE_LIS331_50_HZ, rates, NULL                                      \
+        }                                                                                          \
+    }
+static const struct pintle_setting dlh_settings[] PINTLE_TABLE = SETTINGS(dlh_factors);
+static const struct pintle_setting hh_settings[] PINTLE_TABLE = SETTINGS(hh_factors);
+
+/* Twelve bits, left-justified, low byte first; mg per digit of the lowest range. */
+#define ROW(mg)                                                                                    \
+    {                                                                                              \
+        .bytes = 2, .shift = 4, .flags = PINTLE_LINEAR_SIGNED | PINTLE_LINEAR_LITTLE_ENDIAN,       \
         .scale = (float)((mg)*9.80665e-3), .lowest = -2048, .highest = 2047                        \
     }
-#define AXIS(first, low, middle, high)                                                             \
-    {                                                                                              \
-        ROW(first, low), ROW(first, middle), ROW(first, high)                                      \
-    }
-static const struct pintle_linear dlh_rows[3][3] PINTLE_TABLE = { AXIS(0, 1, 2, 3.9),
-                                                                  AXIS(2, 1, 2, 3.9),
-                                                                  AXIS(4, 1, 2, 3.9) };
-static const struct pintle_linear hh_rows[3][3] PINTLE_TABLE = { AXIS(0, 3, 6, 12),
-                                                                 AXIS(2, 3, 6, 12),
-                                                                 AXIS(4, 3, 6, 12) };
+static const struct pintle_linear dlh_row PINTLE_TABLE = ROW(1);
+static const struct pintle_linear hh_row PINTLE_TABLE = ROW(3);
 
-#define CHANNEL(name, end, row)                                                                    \
+#define AXIS(name, end, row, first)                                                                \
+    PINTLE_CHANNEL(name, ACCELERATION, 3, -(end), end, row, .at = (first),                         \
+                   .scaled_by = 1 << PINTLE_LIS331_RANGE)
+#define AXES_OF(end, row)                                                                          \
     {                                                                                              \
-        name, PINTLE_QUANTITY_ACCELERATION, 3, PINTLE_LIS331_RANGE, -(end), (end), (row)           \
+        AXIS("accel-x", end, row, 0), AXIS("accel-y", end, row, 2), AXIS("accel-z", end, row, 4)   \
     }
-static const struct pintle_channel dlh_channels[] PINTLE_TABLE = {
-    CHANNEL("accel-x", 78.4532f, dlh_rows[0]),
-    CHANNEL("accel-y", 78.4532f, dlh_rows[1]),
-    CHANNEL("accel-z", 78.4532f, dlh_rows[2]),
-};
-static const struct pintle_channel hh_channels[] PINTLE_TABLE = {
-    CHANNEL("accel-x", 235.3596f, hh_rows[0]),
-    CHANNEL("accel-y", 235.3596f, hh_rows[1]),
-    CHANNEL("accel-z", 235.3596f, hh_rows[2]),
-};
+static const struct pintle_channel dlh_channels[] PINTLE_TABLE = AXES_OF(78.4532f, &dlh_row);
+static const struct pintle_channel hh_channels[] PINTLE_TABLE = AXES_OF(235.3596f, &hh_row);
 
 /* A chip that lost its supply comes up powered down, with zeros in its data registers. */
-#define LIS331(title, which)                                                                       \
+#define LIS331(title, which, set)                                                                  \
     {                                                                                              \
         .name = title, .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT, .raw_size = 6, \
         .channel_count = 3, .setting_count = 2, .link = &pintle_link_spi, .spi = &spi,             \
-        .identity = identity, .setup = setup, .measure = measure, .settings = settings,            \
-        .channels = (which)                                                                        \
+        .identity = identity, .setup = setup, .measure = measure, .rest = rest, .settings = (set), \
+        .channels = (which), .factor = pintle_part_factor                                          \
     }
 
-const struct pintle_part pintle_lis331dlh PINTLE_TABLE = LIS331("LIS331DLH", dlh_channels);
-const struct pintle_part pintle_lis331hh PINTLE_TABLE = LIS331("LIS331HH", hh_channels);
+const struct pintle_part pintle_lis331dlh PINTLE_TABLE =
+    LIS331("LIS331DLH", dlh_channels, dlh_settings);
+const struct pintle_part pintle_lis331hh PINTLE_TABLE =
+    LIS331("LIS331HH", hh_channels, hh_settings);

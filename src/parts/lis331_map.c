@@ -6,12 +6,12 @@ static const char *const hh_ranges[] = { "6g", "12g", "24g", NULL };
 static const char *const rates[] = { "50Hz", "100Hz", "400Hz", "1000Hz", NULL };
 
 static const struct pintle_setting_text dlh_settings[] = {
-    { "range", "full scale", dlh_ranges },
-    { "rate", "samples per second", rates },
+    { .name = "range", .meaning = "full scale", .options = dlh_ranges },
+    { .name = "rate", .meaning = "samples per second", .options = rates },
 };
 static const struct pintle_setting_text hh_settings[] = {
-    { "range", "full scale", hh_ranges },
-    { "rate", "samples per second", rates },
+    { .name = "range", .meaning = "full scale", .options = hh_ranges },
+    { .name = "rate", .meaning = "samples per second", .options = rates },
 };
 
 #define DLH(symbol)                                                                                \
@@ -98,6 +98,8 @@ const struct pintle_sheet pintle_priv_lis331dlh = {
     .source = "DocID15094",
     .supply_lowest = 2.16f,
     .supply_highest = 3.6f,
+    .working_ua = 250,
+    .resting_ua = 1,
     .high_share = 0.8f,
     .proof = "register WHO_AM_I reads 32h, as a LIS331HH's does",
     .proof_is_certain = 0,
@@ -117,6 +119,8 @@ const struct pintle_sheet pintle_priv_lis331hh = {
     .source = "DocID16366",
     .supply_lowest = 2.16f,
     .supply_highest = 3.6f,
+    .working_ua = 250,
+    .resting_ua = 1,
     .high_share = 0.8f,
     .proof = "register WHO_AM_I reads 32h, as a LIS331DLH's does",
     .proof_is_certain = 0,

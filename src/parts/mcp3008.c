@@ -22,29 +22,34 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 
 static const struct pintle_step setup[] PINTLE_TABLE = { PINTLE_END() };
 
+#define CONVERT(n) PINTLE_FOR(1 << (n), 1, 3), PINTLE_READ(INPUT(n), 3)
 static const struct pintle_step measure[] PINTLE_TABLE = {
-    PINTLE_READ(INPUT(0), 3), PINTLE_READ(INPUT(1), 3), PINTLE_READ(INPUT(2), 3),
-    PINTLE_READ(INPUT(3), 3), PINTLE_READ(INPUT(4), 3), PINTLE_READ(INPUT(5), 3),
-    PINTLE_READ(INPUT(6), 3), PINTLE_READ(INPUT(7), 3), PINTLE_END(),
+    CONVERT(0), CONVERT(1), CONVERT(2), CONVERT(3),   CONVERT(4),
+    CONVERT(5), CONVERT(6), CONVERT(7), PINTLE_END(),
 };
 
 /* Figure 5-1: a conversion begins with a 0; after a 1 nobody has converted anything. */
 static const struct pintle_mark null_bit[] PINTLE_TABLE = { PINTLE_MARK(0, 0x80, 0x80, BUS),
                                                             PINTLE_MARKS_END() };
 
+/* Section 1, "reference input". */
+static const struct pintle_number numbers[] PINTLE_TABLE = {
+    [PINTLE_MCP3008_REFERENCE] = { 3.3f, 0.25f, 5.5f },
+};
+
 /* Equation 4-2: code = 1024 x input / reference. */
-#define ROW(n)                                                                                     \
-    {                                                                                              \
-        .at = 3 * (n), .bytes = 3, .shift = 13, .bits = 10, .flags = PINTLE_LINEAR_MIRRORED,       \
-        .scale = 3.3f / 1024, .lowest = -1, .highest = 1023, .marks = null_bit                     \
-    }
-static const struct pintle_linear rows[] PINTLE_TABLE = { ROW(0), ROW(1), ROW(2), ROW(3),
-                                                          ROW(4), ROW(5), ROW(6), ROW(7) };
+static const struct pintle_linear row PINTLE_TABLE = { .bytes = 3,
+                                                       .shift = 13,
+                                                       .bits = 10,
+                                                       .flags = PINTLE_LINEAR_MIRRORED,
+                                                       .scale = 1.0f / 1024,
+                                                       .lowest = -1,
+                                                       .highest = 1023,
+                                                       .marks = null_bit };
 
 #define CHANNEL(name, n)                                                                           \
-    {                                                                                              \
-        name, PINTLE_QUANTITY_VOLTAGE, 4, PINTLE_ALWAYS, 0, 3.3f, &rows[n]                         \
-    }
+    PINTLE_CHANNEL(name, VOLTAGE, 4, 0, 5.5f, &row, .at = 3 * (n),                                 \
+                   .number = 1 + PINTLE_MCP3008_REFERENCE, .input = 1 << (n))
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     CHANNEL("ch0", 0), CHANNEL("ch1", 1), CHANNEL("ch2", 2), CHANNEL("ch3", 3),
     CHANNEL("ch4", 4), CHANNEL("ch5", 5), CHANNEL("ch6", 6), CHANNEL("ch7", 7),
@@ -55,10 +60,13 @@ const struct pintle_part pintle_mcp3008 PINTLE_TABLE = {
     .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_ONES_SILENT,
     .raw_size = 24,
     .channel_count = 8,
+    .number_count = 1,
     .link = &pintle_link_spi,
     .spi = &spi,
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .numbers = numbers,
     .channels = channels,
+    .factor = pintle_part_factor,
 };

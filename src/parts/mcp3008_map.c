@@ -10,6 +10,10 @@
 static const struct pintle_channel_text channels[] = { CHANNEL, CHANNEL, CHANNEL, CHANNEL,
                                                        CHANNEL, CHANNEL, CHANNEL, CHANNEL };
 
+static const struct pintle_number_text numbers[] = {
+    { "reference", "V", "voltage at the reference input" },
+};
+
 #define STRETCH(n)                                                                                 \
     {                                                                                              \
         "ch" #n, 3, "null bit, ten bits, nine again from the low end"                              \
@@ -37,11 +41,14 @@ const struct pintle_sheet pintle_priv_mcp3008 = {
     .source = "DS21295",
     .supply_lowest = 2.7f,
     .supply_highest = 5.5f,
+    .working_ua = 425,
+    .resting_ua = 0.005f,
     .proof = "no identity; the null bit of a conversion is 0",
     .proof_is_certain = 0,
     .known_for =
         "an input that nothing is wired to wanders; a source of more than 1 kilohm reads low",
     .known_by_quality = PINTLE_QUALITY_JUMP | PINTLE_QUALITY_RANGE,
+    .numbers = numbers,
     .channels = channels,
     .data = data,
     .data_count = COUNT(data),

@@ -11,7 +11,9 @@ static const struct pintle_strap straps[] = {
 static const char *const resolutions[] = { "0.5", "0.25", "0.125", "0.0625", NULL };
 
 static const struct pintle_setting_text settings[] = {
-    { "resolution", "degC; finer takes longer (30, 65, 130, 250 ms)", resolutions },
+    { .name = "resolution",
+      .meaning = "degC; finer takes longer (30, 65, 130, 250 ms)",
+      .options = resolutions },
 };
 
 static const struct pintle_channel_text channels[] = {
@@ -74,6 +76,8 @@ const struct pintle_sheet pintle_priv_mcp9808 = {
     .source = "DS25095",
     .supply_lowest = 2.7f,
     .supply_highest = 5.5f,
+    .working_ua = 200,
+    .resting_ua = 0.1f,
     .straps = straps,
     .proof = "registers MANUFACTURER_ID and DEVICE_ID read 0054h and 04h",
     .proof_is_certain = 1,

@@ -15,7 +15,7 @@ static const struct pintle_option repeatabilities[] PINTLE_TABLE = { { 0x00, 155
                                                                      { 0x16, 4500 } };
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_SHT31_REPEATABILITY] = { SINGLE_SHOT, 0, 3, PINTLE_SHT31_HIGH, repeatabilities },
+    [PINTLE_SHT31_REPEATABILITY] = { SINGLE_SHOT, 0, 3, PINTLE_SHT31_HIGH, repeatabilities, NULL },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {
@@ -33,33 +33,34 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_COMMAND(SINGLE_SHOT),
     PINTLE_WAIT_SETTINGS(0),
     PINTLE_FETCH(6),
-    PINTLE_WORDS(),
+    PINTLE_CHECK(),
     PINTLE_END(),
 };
 
 /* Section 4.13: T = -45 + 175 S_T / (2^16 - 1), RH = 100 S_RH / (2^16 - 1). */
 static const struct pintle_linear temperature PINTLE_TABLE = {
-    .at = 0, .bytes = 2, .scale = 175.0f / 65535.0f, .zero = -45.0f, .lowest = 0, .highest = 65535
+    .bytes = 2, .scale = 175.0f / 65535.0f, .zero = -45.0f, .lowest = 0, .highest = 65535
 };
 /* 0 and 100 %RH are values, not ends of a scale. */
 static const struct pintle_linear humidity PINTLE_TABLE = {
-    .at = 3, .bytes = 2, .scale = 100.0f / 65535.0f, .lowest = -1, .highest = 65536
+    .bytes = 2, .scale = 100.0f / 65535.0f, .lowest = -1, .highest = 65536
 };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
-    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 125, &temperature },
-    { "humidity", PINTLE_QUANTITY_HUMIDITY, 2, PINTLE_ALWAYS, 0, 100, &humidity },
+    PINTLE_CHANNEL("temperature", TEMPERATURE, 2, -40, 125, &temperature, .at = 0),
+    PINTLE_CHANNEL("humidity", HUMIDITY, 2, 0, 100, &humidity, .at = 3),
 };
 
 const struct pintle_part pintle_sht31 PINTLE_TABLE = {
     .name = "SHT31",
-    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS | PINTLE_PART_CRC_WORDS,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS,
     .raw_size = 6,
     .channel_count = 2,
     .setting_count = 1,
     .address_count = sizeof addresses,
     .addresses = addresses,
     .link = &pintle_link_i2c,
+    .crc = &pintle_crc8_words,
     .identity = identity,
     .setup = setup,
     .measure = measure,

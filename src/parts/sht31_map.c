@@ -5,9 +5,13 @@ static const struct pintle_strap straps[] = { { 0x44, "ADDR to VSS" }, { 0x45, "
 
 static const char *const repeatabilities[] = { "high", "medium", "low", NULL };
 
+static const char *const repeatability_effects[] = { "0.04 degC, 0.08 %RH", "0.08 degC, 0.15 %RH",
+                                                     "0.15 degC, 0.21 %RH" };
 static const struct pintle_setting_text settings[] = {
-    { "repeatability", "less noise, or a shorter measurement (15.5, 6.5, 4.5 ms)",
-      repeatabilities },
+    { .name = "repeatability",
+      .meaning = "less noise, or a shorter measurement (15.5, 6.5, 4.5 ms)",
+      .options = repeatabilities,
+      .effects = repeatability_effects },
 };
 
 static const struct pintle_channel_text channels[] = {
@@ -49,6 +53,8 @@ const struct pintle_sheet pintle_priv_sht31 = {
     .source = "SHT3x-DIS version 7",
     .supply_lowest = 2.15f,
     .supply_highest = 5.5f,
+    .working_ua = 600,
+    .resting_ua = 0.2f,
     .straps = straps,
     .proof = "no identity register; STATUS answers with a right CRC and its fixed bits",
     .proof_is_certain = 0,

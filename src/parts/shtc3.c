@@ -7,19 +7,18 @@
 #define ID_FIXED 0x083f
 #define SHTC3_ID 0x0807
 
-/* Table 9, temperature first, no clock stretching: 7866h and 609Ch are this and the option's bits.
- */
-#define MEASURE 0x6004
+/* Table 9: the measuring commands are the options themselves. */
+#define MEASURE 0
 
 #define STARTING_US 240 /* table 5 */
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x70 };
 
 /* Table 5: the longest measurement. */
-static const struct pintle_option modes[] PINTLE_TABLE = { { 0x1862, 12100 }, { 0x0098, 800 } };
+static const struct pintle_option modes[] PINTLE_TABLE = { { 0x7866, 12100 }, { 0x609c, 800 } };
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_SHTC3_MODE] = { MEASURE, 0, 2, PINTLE_SHTC3_NORMAL, modes },
+    [PINTLE_SHTC3_MODE] = { MEASURE, 0, 2, PINTLE_SHTC3_NORMAL, modes, NULL },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {
@@ -37,32 +36,33 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 };
 
 static const struct pintle_step measure[] PINTLE_TABLE = {
-    PINTLE_COMMAND(MEASURE), PINTLE_WAIT_SETTINGS(0), PINTLE_FETCH(6), PINTLE_WORDS(), PINTLE_END(),
+    PINTLE_COMMAND(MEASURE), PINTLE_WAIT_SETTINGS(0), PINTLE_FETCH(6), PINTLE_CHECK(), PINTLE_END(),
 };
 
 /* Section 5.11: T = -45 + 175 S_T / 2^16, RH = 100 S_RH / 2^16. */
 static const struct pintle_linear temperature PINTLE_TABLE = {
-    .at = 0, .bytes = 2, .scale = 175.0f / 65536.0f, .zero = -45.0f, .lowest = 0, .highest = 65535
+    .bytes = 2, .scale = 175.0f / 65536.0f, .zero = -45.0f, .lowest = 0, .highest = 65535
 };
 /* 0 and 100 %RH are values, not ends of a scale. */
 static const struct pintle_linear humidity PINTLE_TABLE = {
-    .at = 3, .bytes = 2, .scale = 100.0f / 65536.0f, .lowest = -1, .highest = 65536
+    .bytes = 2, .scale = 100.0f / 65536.0f, .lowest = -1, .highest = 65536
 };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
-    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 2, PINTLE_ALWAYS, -40, 125, &temperature },
-    { "humidity", PINTLE_QUANTITY_HUMIDITY, 2, PINTLE_ALWAYS, 0, 100, &humidity },
+    PINTLE_CHANNEL("temperature", TEMPERATURE, 2, -40, 125, &temperature, .at = 0),
+    PINTLE_CHANNEL("humidity", HUMIDITY, 2, 0, 100, &humidity, .at = 3),
 };
 
 const struct pintle_part pintle_shtc3 PINTLE_TABLE = {
     .name = "SHTC3",
-    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS | PINTLE_PART_CRC_WORDS,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS,
     .raw_size = 6,
     .channel_count = 2,
     .setting_count = 1,
     .address_count = sizeof addresses,
     .addresses = addresses,
     .link = &pintle_link_i2c,
+    .crc = &pintle_crc8_words,
     .identity = identity,
     .setup = setup,
     .measure = measure,

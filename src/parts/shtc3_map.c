@@ -5,8 +5,12 @@ static const struct pintle_strap straps[] = { { 0x70, "fixed" } };
 
 static const char *const modes[] = { "normal", "low-power", NULL };
 
+static const float mode_currents[] = { 430, 270 };
 static const struct pintle_setting_text settings[] = {
-    { "mode", "less noise, or a shorter measurement (12.1, 0.8 ms)", modes },
+    { .name = "mode",
+      .meaning = "less noise, or a shorter measurement (12.1, 0.8 ms)",
+      .options = modes,
+      .working_ua = mode_currents },
 };
 
 static const struct pintle_channel_text channels[] = {
@@ -39,6 +43,8 @@ const struct pintle_sheet pintle_priv_shtc3 = {
     .source = "SHTC3 version 4",
     .supply_lowest = 1.62f,
     .supply_highest = 3.6f,
+    .working_ua = 430,
+    .resting_ua = 0.3f,
     .straps = straps,
     .proof = "the fixed bits of ID, with a right CRC",
     .proof_is_certain = 1,

@@ -1,6 +1,9 @@
 /* TMP102, datasheet SLOS854 (registers: section 8.5). */
 #include "pintle/parts/tmp102.h"
 
+#include "pintle/ability.h"
+#include "pintle/limits.h"
+
 #include "pintle/reg.h"
 
 #define TEMPERATURE 0x00
@@ -8,6 +11,7 @@
 #define T_LOW 0x02
 #define T_HIGH 0x03
 
+#define SHUT_DOWN 0x0100
 #define ONE_SHOT 0x8000u   /* OS */
 #define FIXED_ONES 0x6000u /* R1, R0: read-only */
 #define FIXED_ZEROS 0x000fu
@@ -25,10 +29,10 @@ static const struct pintle_option faults[] PINTLE_TABLE = {
 };
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_TMP102_MODE] = { CONFIGURATION, 8, 2, PINTLE_TMP102_CONTINUOUS, modes },
-    [PINTLE_TMP102_FORMAT] = { CONFIGURATION, 4, 2, PINTLE_TMP102_12_BIT, formats },
-    [PINTLE_TMP102_RATE] = { CONFIGURATION, 6, 4, PINTLE_TMP102_4_HZ, rates },
-    [PINTLE_TMP102_FAULTS] = { CONFIGURATION, 11, 4, PINTLE_TMP102_1_FAULT, faults },
+    [PINTLE_TMP102_MODE] = { CONFIGURATION, 8, 2, PINTLE_TMP102_CONTINUOUS, modes, NULL },
+    [PINTLE_TMP102_FORMAT] = { CONFIGURATION, 4, 2, PINTLE_TMP102_12_BIT, formats, NULL },
+    [PINTLE_TMP102_RATE] = { CONFIGURATION, 6, 4, PINTLE_TMP102_4_HZ, rates, NULL },
+    [PINTLE_TMP102_FAULTS] = { CONFIGURATION, 11, 4, PINTLE_TMP102_1_FAULT, faults, NULL },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {
@@ -53,6 +57,11 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
+static const struct pintle_step rest[] PINTLE_TABLE = {
+    PINTLE_WRITE_PLAIN(CONFIGURATION, 2, FIXED_ONES | SHUT_DOWN),
+    PINTLE_END(),
+};
+
 /* Section 8.5.2: the lowest bits tell the formats apart. */
 static const struct pintle_mark twelve[] PINTLE_TABLE = { PINTLE_UNLESS(1, 0x0f, 0x00, POWER_ON),
                                                           PINTLE_MARKS_END() };
@@ -70,8 +79,27 @@ static const struct pintle_linear formats_rows[] PINTLE_TABLE = { ROW(4, twelve,
                                                                   ROW(3, thirteen, 4096) };
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
-    { "temperature", PINTLE_QUANTITY_TEMPERATURE, 4, PINTLE_TMP102_FORMAT, -40, 125, formats_rows },
+    PINTLE_CHANNEL("temperature", TEMPERATURE, 4, -40, 125, formats_rows,
+                   .rows_by = 1 << PINTLE_TMP102_FORMAT),
 };
+
+/* Section 8.3.5: its pin goes low above T_HIGH, and back below T_LOW; AL says the same. */
+#define AL 0x0020
+static const struct pintle_step nothing[] PINTLE_TABLE = { PINTLE_END() };
+static const struct pintle_step watches[] PINTLE_TABLE = {
+    PINTLE_REFUSE(CONFIGURATION, 2, SHUT_DOWN, SHUT_DOWN),
+    PINTLE_EXPECT(CONFIGURATION, 2, 0x1ed0, 0), /* F, POL, TM, CR, EM as they are set */
+    PINTLE_END(),
+};
+static const struct pintle_limit_rules limits PINTLE_TABLE = { .low = T_LOW,
+                                                               .high = T_HIGH,
+                                                               .mask = 0xfff8,
+                                                               .on = nothing,
+                                                               .check = watches,
+                                                               .state = CONFIGURATION,
+                                                               .above = AL,
+                                                               .inverted = 1 };
+static const struct pintle_abilities can PINTLE_TABLE = { .limits = &limits };
 
 const struct pintle_part pintle_tmp102 PINTLE_TABLE = {
     .name = "TMP102",
@@ -85,26 +113,8 @@ const struct pintle_part pintle_tmp102 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rest = rest,
     .settings = settings,
     .channels = channels,
+    .can = &can,
 };
-
-static enum pintle_status write_limit(struct pintle_sensor *sensor, uint16_t reg, float celsius)
-{
-    uint8_t shift = sensor->settings[PINTLE_TMP102_FORMAT] == PINTLE_TMP102_13_BIT ? 3 : 4;
-    int32_t sixteenths = (int32_t)(celsius * 16 + (celsius < 0 ? -0.5f : 0.5f));
-    const struct pintle_reg limit = { reg, 2, 0, 0, 0, 0 };
-    return pintle_reg_write(sensor, &limit, (uint32_t)sixteenths << shift & 0xffff);
-}
-
-enum pintle_status pintle_tmp102_limits(struct pintle_sensor *sensor, float low, float high)
-{
-    if (!(low >= -128 && high <= 127.9375f && low <= high)) {
-        return PINTLE_OUT_OF_RANGE;
-    }
-    enum pintle_status status = pintle_sensor_prove(sensor);
-    if (status == PINTLE_OK) {
-        status = write_limit(sensor, T_LOW, low);
-    }
-    return status == PINTLE_OK ? write_limit(sensor, T_HIGH, high) : status;
-}

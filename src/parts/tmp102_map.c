@@ -11,11 +11,19 @@ static const char *const formats[] = { "12-bit", "13-bit", NULL };
 static const char *const rates[] = { "0.25Hz", "1Hz", "4Hz", "8Hz", NULL };
 static const char *const queues[] = { "1", "2", "4", "6", NULL };
 
+static const float mode_currents[] = { 7, 40 };
 static const struct pintle_setting_text settings[] = {
-    { "mode", "convert all the time, or sleep and convert when asked", modes },
-    { "format", "12-bit: to 127.94 degC; 13-bit: to 150 degC", formats },
-    { "rate", "conversions per second in continuous mode", rates },
-    { "faults", "readings beyond a limit in a row before ALERT", queues },
+    { .name = "mode",
+      .meaning = "convert all the time, or sleep and convert when asked",
+      .options = modes,
+      .working_ua = mode_currents },
+    { .name = "format",
+      .meaning = "12-bit: to 127.94 degC; 13-bit: to 150 degC",
+      .options = formats },
+    { .name = "rate", .meaning = "conversions per second in continuous mode", .options = rates },
+    { .name = "faults",
+      .meaning = "readings beyond a limit in a row before ALERT",
+      .options = queues },
 };
 
 static const struct pintle_channel_text channels[] = {
@@ -61,6 +69,8 @@ const struct pintle_sheet pintle_priv_tmp102 = {
     .source = "SLOS854",
     .supply_lowest = 1.4f,
     .supply_highest = 3.6f,
+    .working_ua = 40,
+    .resting_ua = 0.5f,
     .straps = straps,
     .proof = "no identity register; the fixed bits of CONFIGURATION are as they must be",
     .proof_is_certain = 0,

@@ -1,5 +1,5 @@
 /* parts/bme280.h: BME280, temperature, pressure and humidity, factory trim, forced mode
- * (datasheet BST-BME280-DS002).
+ * (datasheet BST-BME280-DS002); BMP280, the same without humidity (BST-BMP280-DS001).
  */
 #ifndef PINTLE_PARTS_BME280_H
 #define PINTLE_PARTS_BME280_H
@@ -22,5 +22,13 @@ enum {
 };
 enum { PINTLE_BME280_X1, PINTLE_BME280_X2, PINTLE_BME280_X4, PINTLE_BME280_X8, PINTLE_BME280_X16 };
 #define PINTLE_BME280_TRIM 33
+
+enum { PINTLE_BMP280_TEMPERATURE, PINTLE_BMP280_PRESSURE };
+enum {
+    PINTLE_BMP280_TEMPERATURE_OVERSAMPLING,
+    PINTLE_BMP280_PRESSURE_OVERSAMPLING,
+    PINTLE_BMP280_FILTER
+};
+#define PINTLE_BMP280_TRIM 24
 
 #endif

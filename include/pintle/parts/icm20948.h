@@ -1,5 +1,6 @@
-/* parts/icm20948.h: ICM-20948, accelerometer and gyroscope over SPI, in banks (datasheet
- * DS-000189).
+/* parts/icm20948.h: ICM-20948 over SPI, in banks: accelerometer, gyroscope, thermometer, and the
+ * magnetometer AK09916 that is reached through it (datasheet DS-000189). The magnetometer's axes
+ * are turned to the accelerometer's; pintle_sensor_ask leaves it out.
  */
 #ifndef PINTLE_PARTS_ICM20948_H
 #define PINTLE_PARTS_ICM20948_H
@@ -12,13 +13,18 @@ enum {
     PINTLE_ICM20948_ACCEL_Z,
     PINTLE_ICM20948_RATE_X,
     PINTLE_ICM20948_RATE_Y,
-    PINTLE_ICM20948_RATE_Z
+    PINTLE_ICM20948_RATE_Z,
+    PINTLE_ICM20948_TEMPERATURE,
+    PINTLE_ICM20948_MAG_X,
+    PINTLE_ICM20948_MAG_Y,
+    PINTLE_ICM20948_MAG_Z
 };
 enum {
     PINTLE_ICM20948_ACCEL_RANGE,
     PINTLE_ICM20948_ACCEL_FILTER,
     PINTLE_ICM20948_GYRO_RANGE,
-    PINTLE_ICM20948_GYRO_FILTER
+    PINTLE_ICM20948_GYRO_FILTER,
+    PINTLE_ICM20948_RATE
 };
 enum {
     PINTLE_ICM20948_ACCEL_473_HZ,
@@ -44,6 +50,13 @@ enum {
     PINTLE_ICM20948_500_DEG_S,
     PINTLE_ICM20948_1000_DEG_S,
     PINTLE_ICM20948_2000_DEG_S
+};
+enum {
+    PINTLE_ICM20948_1125_HZ,
+    PINTLE_ICM20948_562_HZ,
+    PINTLE_ICM20948_225_HZ,
+    PINTLE_ICM20948_112_HZ,
+    PINTLE_ICM20948_56_HZ
 };
 
 #endif

@@ -1,5 +1,5 @@
-/* parts/mcp3008.h: MCP3008, eight voltages over SPI, 10 bits, as shares of a reference of 3.3 V
- * (datasheet DS21295). With another reference multiply by it and divide by 3.3; for what hangs on
+/* parts/mcp3008.h: MCP3008, eight voltages over SPI, 10 bits, as shares of a reference (datasheet
+ * DS21295). Only the inputs that are asked for are converted (pintle_sensor_ask). For what hangs on
  * an input see shape.h.
  */
 #ifndef PINTLE_PARTS_MCP3008_H
@@ -17,5 +17,8 @@ enum {
     PINTLE_MCP3008_CH6,
     PINTLE_MCP3008_CH7
 };
+
+/* numbers */
+enum { PINTLE_MCP3008_REFERENCE /* V; 3.3 */ };
 
 #endif

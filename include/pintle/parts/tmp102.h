@@ -17,9 +17,4 @@ enum {
     PINTLE_TMP102_6_FAULTS
 };
 
-/* Set the thermostat limits of a TMP102, in degC (-128 to 127.9375), in the format that the
- * sensor is set to. OUT_OF_RANGE or a bus status. */
-PINTLE_MUST_CHECK enum pintle_status pintle_tmp102_limits(struct pintle_sensor *sensor, float low,
-                                                          float high);
-
 #endif

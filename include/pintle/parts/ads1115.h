@@ -1,0 +1,37 @@
+/* parts/ads1115.h: ADS1115, four voltages against ground and two differences, 16 bits, converted
+ * one by one: only those that are asked for (pintle_sensor_ask; datasheet SBAS444).
+ */
+#ifndef PINTLE_PARTS_ADS1115_H
+#define PINTLE_PARTS_ADS1115_H
+
+#include "pintle/parts.h"
+
+enum {
+    PINTLE_ADS1115_AIN0,
+    PINTLE_ADS1115_AIN1,
+    PINTLE_ADS1115_AIN2,
+    PINTLE_ADS1115_AIN3,
+    PINTLE_ADS1115_AIN0_AIN1,
+    PINTLE_ADS1115_AIN2_AIN3
+};
+enum { PINTLE_ADS1115_RANGE, PINTLE_ADS1115_RATE };
+enum {
+    PINTLE_ADS1115_6144_MV,
+    PINTLE_ADS1115_4096_MV,
+    PINTLE_ADS1115_2048_MV,
+    PINTLE_ADS1115_1024_MV,
+    PINTLE_ADS1115_512_MV,
+    PINTLE_ADS1115_256_MV
+};
+enum {
+    PINTLE_ADS1115_8_SPS,
+    PINTLE_ADS1115_16_SPS,
+    PINTLE_ADS1115_32_SPS,
+    PINTLE_ADS1115_64_SPS,
+    PINTLE_ADS1115_128_SPS,
+    PINTLE_ADS1115_250_SPS,
+    PINTLE_ADS1115_475_SPS,
+    PINTLE_ADS1115_860_SPS
+};
+
+#endif

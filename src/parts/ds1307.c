@@ -1,0 +1,77 @@
+/* DS1307, datasheet 19-5046 (registers: table 2; control: table 3). */
+#include "pintle/parts/ds1307.h"
+
+#include "pintle/ability.h"
+#include "pintle/store.h"
+#include "pintle/timekeeper.h"
+
+#define SECONDS 0x00
+#define DAY 0x03
+#define DATE 0x04
+#define MONTH 0x05
+#define CONTROL 0x07
+#define RAM 0x08
+#define LAST 0x3f
+
+static const uint8_t addresses[] PINTLE_TABLE = { 0x68 };
+
+static const struct pintle_option outputs[] PINTLE_TABLE = {
+    { 0x00, 0 }, { 0x80, 0 }, { 0x10, 0 }, { 0x11, 0 }, { 0x12, 0 }, { 0x13, 0 }
+};
+static const struct pintle_setting settings[] PINTLE_TABLE = {
+    [PINTLE_DS1307_OUTPUT] = { CONTROL, 0, 6, PINTLE_DS1307_OUTPUT_LOW, outputs, NULL },
+};
+
+/* A register behind LAST, where the address wraps to the seconds. */
+#define WRAPPED(reg) (uint8_t)(2 + (reg))
+
+/* No identity: bits that always read 0, and a date that this address counter alone finds behind the
+ * last byte of RAM; day, date and month are never 0. */
+static const struct pintle_step identity[] PINTLE_TABLE = {
+    PINTLE_EXPECT(CONTROL, 1, 0x6c, 0),           PINTLE_EXPECT(LAST, WRAPPED(DAY), 0xf8, 0),
+    PINTLE_REFUSE(LAST, WRAPPED(DAY), 0x07, 0),   PINTLE_REFUSE(LAST, WRAPPED(DATE), 0x3f, 0),
+    PINTLE_EXPECT(LAST, WRAPPED(DATE), 0xc0, 0),  PINTLE_REFUSE(LAST, WRAPPED(MONTH), 0x1f, 0),
+    PINTLE_EXPECT(LAST, WRAPPED(MONTH), 0xe0, 0), PINTLE_END(),
+};
+
+static const struct pintle_step setup[] PINTLE_TABLE = {
+    PINTLE_WRITE(CONTROL, 1, 0),
+    PINTLE_END(),
+};
+
+/* The time is copied out at START, so that its bytes belong together. */
+static const struct pintle_step measure[] PINTLE_TABLE = {
+    PINTLE_READ(SECONDS, 7),
+    PINTLE_END(),
+};
+
+static const struct pintle_channel channels[] PINTLE_TABLE = {
+    PINTLE_CHANNEL("time", TIME, 0, 0, 4.3e9f, NULL, .at = 0),
+};
+
+/* CH, bit 7 of the seconds, stops it, and is set when both supply and battery have come new. */
+static const struct pintle_timekeeper timekeeper PINTLE_TABLE = {
+    .first = SECONDS, .order = { 0, 1, 2, 3, 4, 5, 6 }, .lost = { .bit = 7 }, .lost_at = 0
+};
+static const struct pintle_store store PINTLE_TABLE = {
+    .calls = &pintle_store_registers, .size = LAST - RAM + 1, .unit = 1, .page = 32, .first = RAM
+};
+static const struct pintle_abilities can PINTLE_TABLE = { .store = &store,
+                                                          .timekeeper = &timekeeper };
+
+const struct pintle_part pintle_ds1307 PINTLE_TABLE = {
+    .name = "DS1307",
+    .raw_size = 7,
+    .channel_count = 1,
+    .setting_count = 1,
+    .address_count = sizeof addresses,
+    .addresses = addresses,
+    .link = &pintle_link_i2c,
+    .identity = identity,
+    .setup = setup,
+    .measure = measure,
+    .settings = settings,
+    .channels = channels,
+    .decode = pintle_time_decode,
+    .can = &can,
+};

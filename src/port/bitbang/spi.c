@@ -47,13 +47,21 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
                                    const struct pintle_segment *segments, uint8_t count)
 {
     const struct pintle_bitbang_spi *m = context;
-    if (way->select >= m->select_count || way->clock_hz == 0 || way->mode > 3) {
+    uint8_t selects = way->select != PINTLE_SELECT_NONE;
+    if ((selects && way->select >= m->select_count) || way->clock_hz == 0 || way->mode > 3) {
         return PINTLE_BAD_ARGUMENT;
+    }
+    if (m->command) {
+        put(m->command, !way->command);
+    } else if (way->command) {
+        return PINTLE_UNSUPPORTED;
     }
     uint16_t half_us =
         (uint16_t)(way->clock_hz >= 500000 ? 1 : (500000 + way->clock_hz - 1) / way->clock_hz);
     put(&m->clock_line, way->mode >> 1);
-    put(&m->selects[way->select], 0);
+    if (selects) {
+        put(&m->selects[way->select], 0);
+    }
     for (uint8_t i = 0; i < count; i++) {
         for (uint16_t k = 0; k < segments[i].length; k++) {
             uint8_t in = clock_byte(m, way, half_us, segments[i].out ? segments[i].out[k] : 0);
@@ -63,8 +71,10 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
         }
     }
     m->clock.calls->sleep_us(m->clock.context, half_us);
-    put(&m->selects[way->select], 1);
-    m->clock.calls->sleep_us(m->clock.context, half_us);
+    if (selects && !way->hold) {
+        put(&m->selects[way->select], 1);
+        m->clock.calls->sleep_us(m->clock.context, half_us);
+    }
     return PINTLE_OK;
 }
 
@@ -79,6 +89,7 @@ void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pi
     master->selects = selects;
     master->select_count = select_count;
     master->clock = clock;
+    master->command = NULL;
     for (uint8_t i = 0; i < select_count; i++) {
         put(&selects[i], 1);
     }

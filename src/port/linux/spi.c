@@ -73,8 +73,9 @@ static enum pintle_status set_mode(struct pintle_linux_spi *bus, struct pintle_l
     if (ioctl(line->file, SPI_IOC_RD_MODE32, &is) < 0) {
         return failed(bus, line);
     }
-    uint32_t mode = (is & ~(uint32_t)(SPI_CPHA | SPI_CPOL | SPI_LSB_FIRST)) | (way->mode & 3u)
-                    | (way->low_bit_first ? SPI_LSB_FIRST : 0);
+    uint32_t mode = (is & ~(uint32_t)(SPI_CPHA | SPI_CPOL | SPI_LSB_FIRST | SPI_NO_CS))
+                    | (way->mode & 3u) | (way->low_bit_first ? SPI_LSB_FIRST : 0)
+                    | (way->select == PINTLE_SELECT_NONE ? SPI_NO_CS : 0);
     if (mode == is || ioctl(line->file, SPI_IOC_WR_MODE32, &mode) == 0) {
         return PINTLE_OK;
     }
@@ -82,8 +83,9 @@ static enum pintle_status set_mode(struct pintle_linux_spi *bus, struct pintle_l
         return failed(bus, line);
     }
     return pintle_priv_linux_say(bus->words, PINTLE_UNSUPPORTED,
-                                 "the controller of %s cannot do mode %u with the %s bit first",
-                                 line->path, way->mode, way->low_bit_first ? "low" : "high");
+                                 "the controller of %s cannot do mode %u with the %s bit first%s",
+                                 line->path, way->mode, way->low_bit_first ? "low" : "high",
+                                 way->select == PINTLE_SELECT_NONE ? " and nobody selected" : "");
 }
 
 static unsigned long longest(void)
@@ -130,6 +132,7 @@ static enum pintle_status exchange(struct pintle_linux_spi *bus, struct pintle_l
         messages[i].bits_per_word = 8;
         bytes += segments[i].length;
     }
+    messages[count - 1].cs_change = way->hold; /* of the last one: it stays */
     pintle_priv_linux_defer(&signals);
     int result = ioctl(line->file, SPI_IOC_MESSAGE(count), messages);
     int error = result < 0 ? errno : EIO; /* of all bytes, or it is none */
@@ -147,17 +150,38 @@ static enum pintle_status exchange(struct pintle_linux_spi *bus, struct pintle_l
     return failed(bus, line);
 }
 
+/* The line that tells a display's commands from its data. */
+static enum pintle_status tell_kind(struct pintle_linux_spi *bus, const struct pintle_spi_way *way)
+{
+    if (!bus->command) {
+        return way->command ? pintle_priv_linux_say(
+                   bus->words, PINTLE_UNSUPPORTED, "no pin was named that tells commands from data")
+                            : PINTLE_OK;
+    }
+    const struct pintle_pin pin = pintle_linux_pin(bus->command);
+    if (bus->command->file >= 0) {
+        pin.calls->drive(pin.context, way->command ? PINTLE_DRIVE_LOW : PINTLE_DRIVE_HIGH);
+    }
+    return bus->command->words[0]
+               ? pintle_priv_linux_say(bus->words, PINTLE_IO_ERROR, "%s", bus->command->words)
+               : PINTLE_OK;
+}
+
 static enum pintle_status transfer(void *context, const struct pintle_spi_way *way,
                                    const struct pintle_segment *segments, uint8_t count)
 {
     struct pintle_linux_spi *bus = context;
+    uint8_t select = way->select == PINTLE_SELECT_NONE ? 0 : way->select;
     bus->words[0] = '\0';
-    if (way->select >= bus->selects || bus->select[way->select].path[0] == '\0') {
+    if (select >= bus->selects || bus->select[select].path[0] == '\0') {
         return pintle_priv_linux_say(bus->words, PINTLE_NO_DEVICE, "select line %u has no device",
-                                     way->select);
+                                     select);
     }
-    struct pintle_linux_select *line = &bus->select[way->select];
-    enum pintle_status status = be_open(bus, way->select);
+    struct pintle_linux_select *line = &bus->select[select];
+    enum pintle_status status = be_open(bus, select);
+    if (status == PINTLE_OK) {
+        status = tell_kind(bus, way);
+    }
     if (status == PINTLE_OK) {
         status = fits(bus, line, segments, count);
     }

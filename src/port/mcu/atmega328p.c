@@ -257,23 +257,24 @@ enum pintle_status board_i2c(struct pintle_i2c *bus)
 /* --- SPI --- */
 
 #define RATES 3
+#define COMMAND 1 /* PB0: low with commands to a display */
 
 static enum pintle_status exchange(void *context, const struct pintle_spi_way *way,
                                    const struct pintle_segment *segments, uint8_t count)
 {
     static const uint8_t divisors[RATES] = { 16, 64, 128 };
-    uint8_t select = way->select ? 1 << 1 : 1 << 2;
+    uint8_t select = way->select == PINTLE_SELECT_NONE ? 0 : way->select ? 1 << 1 : 1 << 2;
     uint8_t rate = 0;
     (void)context;
     while (rate < RATES && MHZ * 1000000UL / divisors[rate] > way->clock_hz) {
         rate++;
     }
-    if (way->select > 1 || rate == RATES) {
+    if ((select && way->select > 1) || rate == RATES) {
         return PINTLE_BAD_ARGUMENT;
     }
     SPCR = (uint8_t)(1 << SPE | 1 << MSTR | (way->low_bit_first ? 1 << DORD : 0) | way->mode << CPHA
                      | (rate + 1));
-    PORTB &= (uint8_t)~select;
+    PORTB = (uint8_t)((PORTB & ~(select | COMMAND)) | (way->command ? 0 : COMMAND));
     for (uint8_t i = 0; i < count; i++) {
         for (uint16_t k = 0; k < segments[i].length; k++) {
             SPDR = segments[i].out ? segments[i].out[k] : 0;
@@ -284,7 +285,9 @@ static enum pintle_status exchange(void *context, const struct pintle_spi_way *w
             }
         }
     }
-    PORTB |= select;
+    if (!way->hold) {
+        PORTB |= select;
+    }
     return PINTLE_OK;
 }
 
@@ -292,7 +295,7 @@ enum pintle_status board_spi(struct pintle_spi *bus)
 {
     static const struct pintle_spi_calls calls = { .transfer = exchange };
     PORTB |= 1 << 2 | 1 << 1;
-    DDRB |= 1 << 5 | 1 << 3 | 1 << 2 | 1 << 1;
+    DDRB |= 1 << 5 | 1 << 3 | 1 << 2 | 1 << 1 | COMMAND;
     *bus = (struct pintle_spi){ .calls = &calls, .sole_master = 1 };
     return PINTLE_OK;
 }
@@ -316,6 +319,44 @@ void board_say(const char *text)
         }
         UDR0 = (uint8_t)*text;
     }
+}
+
+static enum pintle_status say_bytes(void *context, const uint8_t *bytes, uint16_t count,
+                                    uint32_t limit_us)
+{
+    (void)context;
+    (void)limit_us; /* nothing holds it up */
+    for (; count > 0; count--) {
+        while (!(UCSR0A & 1 << UDRE0)) {
+        }
+        UDR0 = *bytes++;
+    }
+    return PINTLE_OK;
+}
+
+/* The machine keeps two bytes, which at 9600 baud is long enough for whoever asks every
+ * millisecond. */
+static enum pintle_status hear_bytes(void *context, uint8_t *bytes, uint16_t count, uint16_t *got,
+                                     uint32_t limit_us)
+{
+    uint64_t until = now_us(context) + limit_us;
+    *got = 0;
+    while (!(UCSR0A & 1 << RXC0) && now_us(context) < until) {
+    }
+    while ((UCSR0A & 1 << RXC0) && *got < count) {
+        bytes[*got] = UDR0;
+        ++*got;
+    }
+    return PINTLE_OK;
+}
+
+enum pintle_status board_stream(struct pintle_stream *bus)
+{
+    static const struct pintle_stream_calls calls = { .send = say_bytes, .receive = hear_bytes };
+    UBRR0 = MHZ * 1000000UL / 16 / 9600 - 1;
+    UCSR0B |= 1 << RXEN0;
+    *bus = (struct pintle_stream){ .calls = &calls, .bit_ns = 104167 };
+    return PINTLE_OK;
 }
 
 void board_halt(void)

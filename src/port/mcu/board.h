@@ -19,6 +19,9 @@ PINTLE_MUST_CHECK enum pintle_status board_i2c(struct pintle_i2c *bus);
 PINTLE_MUST_CHECK enum pintle_status board_spi(struct pintle_spi *bus);
 PINTLE_MUST_CHECK enum pintle_status board_onewire(struct pintle_onewire *bus);
 
+/* The serial port as a line to a chip, at 9600 baud; board_say then says it to the chip. */
+PINTLE_MUST_CHECK enum pintle_status board_stream(struct pintle_stream *bus);
+
 /* Send text to the serial port. */
 void board_say(const char *text);
 

@@ -11,6 +11,9 @@
 #define LOGGER_BUS i2c
 #define LOGGER_PLACE 0x48
 #endif
+#ifndef LOGGER_WHERE
+#define LOGGER_WHERE LOGGER_PLACE, /* a serial line has no places */
+#endif
 #ifndef LOGGER_SECONDS
 #define LOGGER_SECONDS 60
 #endif
@@ -55,8 +58,8 @@ int main(void)
     board_start();
     clock = board_clock();
     if (JOIN(board_, LOGGER_BUS)(&bus) != PINTLE_OK
-        || JOIN(pintle_sensor_on_, LOGGER_BUS)(&sensor, &LOGGER_PART, &bus, &clock, LOGGER_PLACE,
-                                               trim)
+        || JOIN(pintle_sensor_on_, LOGGER_BUS)(&sensor, &LOGGER_PART, &bus, &clock,
+                                               LOGGER_WHERE trim)
                != PINTLE_OK) {
         return 1;
     }

@@ -40,8 +40,10 @@ static enum pintle_status spi_transfer(void *context, const struct pintle_spi_wa
                                        const struct pintle_segment *segments, uint8_t count)
 {
     (void)context;
-    /* Set mode, bit order and a clock no faster than way->clock_hz; pull select line way->select
-     * low. */
+    /* Set mode, bit order and a clock no faster than way->clock_hz; where a line tells a display
+     * commands from data, pull it low when way->command is set, else high (UNSUPPORTED where there
+     * is none and it is set); pull select line way->select low, none at all for PINTLE_SELECT_NONE.
+     */
     (void)way;
     for (uint8_t i = 0; i < count; i++) {
         const struct pintle_segment *segment = &segments[i];
@@ -50,7 +52,28 @@ static enum pintle_status spi_transfer(void *context, const struct pintle_spi_wa
             (void)out; /* exchange it; what comes goes to segment->in[k], where that is set */
         }
     }
-    /* Let the select line go. */
+    /* Let the select line go, unless way->hold is set. */
+    return PINTLE_UNSUPPORTED;
+}
+
+static enum pintle_status stream_send(void *context, const uint8_t *bytes, uint16_t count,
+                                      uint32_t limit_us)
+{
+    (void)context;
+    (void)bytes; /* lowest bit first, behind a start bit, a stop bit behind them */
+    (void)count;
+    (void)limit_us;
+    return PINTLE_UNSUPPORTED;
+}
+
+static enum pintle_status stream_receive(void *context, uint8_t *bytes, uint16_t count,
+                                         uint16_t *got, uint32_t limit_us)
+{
+    (void)context;
+    (void)bytes; /* what an interrupt has put aside since the last call, or the hardware keeps */
+    (void)count;
+    (void)limit_us;
+    *got = 0;
     return PINTLE_UNSUPPORTED;
 }
 
@@ -130,6 +153,14 @@ enum pintle_status board_onewire(struct pintle_onewire *bus)
 {
     static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
     *bus = (struct pintle_onewire){ .calls = &calls };
+    return PINTLE_OK;
+}
+
+enum pintle_status board_stream(struct pintle_stream *bus)
+{
+    static const struct pintle_stream_calls calls = { .send = stream_send,
+                                                      .receive = stream_receive };
+    *bus = (struct pintle_stream){ .calls = &calls };
     return PINTLE_OK;
 }
 

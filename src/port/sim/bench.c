@@ -28,7 +28,9 @@ void pintle_sim_init(struct pintle_sim *sim, uint8_t buses, int64_t began_us, ui
                                          .buses =
                                              buses > PINTLE_SIM_BUSES ? PINTLE_SIM_BUSES : buses,
                                          .chips = PINTLE_SIM_CHIPS,
-                                         .faults = PINTLE_SIM_FAULTS };
+                                         .faults = PINTLE_SIM_FAULTS,
+                                         .memory = sim->own_memory,
+                                         .memory_size = sizeof sim->own_memory };
     pintle_sim_init_in(sim, &own, began_us, seed);
 }
 
@@ -48,14 +50,20 @@ static double everyday(const char *input)
     static const struct {
         const char *input;
         double value;
-    } rows[] = { { "humidity", 50 }, { "pressure", 101325 }, { "temperature", 20 },
-                 { "junction", 20 }, { "accel-z", 9.80665 }, { "reference", 3.3 } };
+    } rows[] = { { "humidity", 50 },     { "pressure", 101325 }, { "temperature", 20 },
+                 { "junction", 20 },     { "accel-z", 9.80665 }, { "reference", 3.3 },
+                 { "illuminance", 100 }, { "white", 2000 },      { "bus-voltage", 12 },
+                 { "current", 0.3 },     { "shunt", 0.1 },       { "distance", 0.8 },
+                 { "mag-x", 20e-6 },     { "mag-z", -43e-6 } };
     for (size_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
         if (strcmp(input, rows[i].input) == 0) {
             return rows[i].value;
         }
     }
-    return strncmp(input, "ch", 2) == 0 ? 1 : 0;
+    if (input[0] == 'p' && input[1] && !input[2]) {
+        return 1; /* a line with a pull-up, p0 */
+    }
+    return strncmp(input, "ch", 2) == 0 ? 1 : strncmp(input, "ain", 3) == 0 ? 0.2 : 0;
 }
 
 static void draw(struct pintle_sim_chip *chip)
@@ -90,12 +98,21 @@ static void hang_on(struct pintle_sim_bus *bus, struct pintle_sim_chip *chip)
 struct pintle_sim_chip *pintle_sim_add(struct pintle_sim *sim, const char *part, uint16_t bus,
                                        uint8_t address)
 {
-    const struct pintle_sim_model *model = find_model(part);
-    if (!model || bus >= sim->buses || sim->chips == sim->room.chips) {
+    return pintle_sim_add_model(sim, find_model(part), bus, address);
+}
+
+struct pintle_sim_chip *pintle_sim_add_model(struct pintle_sim *sim,
+                                             const struct pintle_sim_model *model, uint16_t bus,
+                                             uint8_t address)
+{
+    if (!model || bus >= sim->buses || sim->chips == sim->room.chips
+        || model->memory > sim->room.memory_size - sim->memory_used) {
         return NULL;
     }
     struct pintle_sim_chip *chip = &sim->chip[sim->chips++];
     memset(chip, 0, sizeof *chip);
+    chip->memory = model->memory ? sim->room.memory + sim->memory_used : NULL;
+    sim->memory_used += model->memory;
     chip->sim = sim;
     chip->model = model;
     chip->bus = bus;
@@ -119,7 +136,20 @@ void pintle_sim_clear(struct pintle_sim *sim)
         memset(sim->bus[i].first, 0, sizeof sim->bus[i].first);
     }
     sim->chips = 0;
+    sim->memory_used = 0;
     pintle_sim_calm(sim);
+}
+
+uint8_t pintle_sim_interrupt(struct pintle_sim_chip *chip)
+{
+    pintle_priv_sim_refresh(chip->sim);
+    if (!chip->model->pin || !chip->present) {
+        return 1;
+    }
+    if (chip->model->catch_up) {
+        chip->model->catch_up(chip);
+    }
+    return chip->model->pin(chip);
 }
 
 static uint64_t now_us(void *context)

@@ -15,8 +15,8 @@
 uint64_t pintle_priv_sim_random(struct pintle_sim *sim);
 double pintle_priv_sim_uniform(struct pintle_sim *sim);
 
-/* What a chip's sensing element delivers now: the truth with the specimen's error and noise. */
-double pintle_priv_sim_sense(struct pintle_sim_chip *chip, int input);
+/* A whole number about `middle`, as far as `spread` from it: one of a specimen's trim. */
+double pintle_priv_sim_about(struct pintle_sim *sim, double middle, double spread);
 
 /* The chips of one kind on a bus: the first, and the one after `chip`; null: no more. */
 static inline struct pintle_sim_chip *pintle_priv_sim_first(const struct pintle_sim *sim,
@@ -144,6 +144,38 @@ void pintle_priv_sim_front_clock(struct pintle_sim_chip *chip, uint8_t bit);
 #define PINTLE_SIM_SPI_REGISTERS                                                                   \
     .kind = PINTLE_SIM_SPI, .catch_up = catch_up, .get = get, .put = put,                          \
     .select = pintle_priv_sim_front_select, .clock = pintle_priv_sim_front_clock
+
+/* --- clocks of their own, and FIFOs (fifo.c) --- */
+
+/* Call `sample` for each moment of the chip's own clock that has come since *next_ns, with the time
+ * set to it; of more than `most` the last ones. A specimen's clock is off by up to 1 percent. */
+void pintle_priv_sim_each(struct pintle_sim_chip *chip, uint64_t *next_ns, uint64_t period_ns,
+                          uint32_t most, void (*sample)(struct pintle_sim_chip *chip));
+
+struct pintle_sim_fifo {
+    uint16_t size;
+    uint16_t first;
+    uint16_t count;
+    uint8_t last; /* the byte that was taken last */
+};
+
+/* Returns 1 where something fell out: as many bytes as were missing or, `whole`, a whole sample. */
+uint8_t pintle_priv_sim_fifo_put(struct pintle_sim_chip *chip, struct pintle_sim_fifo *fifo,
+                                 const uint8_t *bytes, uint8_t count, uint8_t whole);
+/* The oldest byte, and that taken out; when it is empty, the last one again. */
+uint8_t pintle_priv_sim_fifo_first(const struct pintle_sim_chip *chip,
+                                   const struct pintle_sim_fifo *fifo);
+uint8_t pintle_priv_sim_fifo_take(struct pintle_sim_chip *chip, struct pintle_sim_fifo *fifo);
+void pintle_priv_sim_fifo_drop(struct pintle_sim_fifo *fifo, uint16_t count);
+
+/* --- counting clocks (calendar.c) --- */
+
+/* A second goes by in seven registers of BCD: second, minute, hour in either form, weekday, day,
+ * month, year. 1: a century does too. */
+uint8_t pintle_priv_sim_tick(uint8_t regs[7], uint8_t month_mask);
+
+/* Append a word and its CRC-8 (31h, from FFh on) to what a chip of commands is going to send. */
+void pintle_priv_sim_put_word(uint8_t *out, uint8_t *count, uint16_t word);
 
 /* The bits of a register (of a map of words) or of a byte of one that hold what is written; none
  * where the map has no such register. */

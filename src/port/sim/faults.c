@@ -41,6 +41,8 @@ static void plug(struct pintle_sim *sim)
         uint8_t present = !chip->cut && !pintle_priv_sim_faulty(chip, PINTLE_SIM_UNPLUGGED);
         if (present && !chip->present) {
             come_back(chip);
+        } else if (!present && chip->present && chip->model->power_down) {
+            chip->model->power_down(chip);
         }
         chip->present = present;
     }
@@ -99,6 +101,9 @@ static void written(struct pintle_sim_chip *chip)
     if (pintle_priv_sim_faulty(chip, PINTLE_SIM_CUT)) {
         chip->cut = 1;
         chip->present = 0;
+        if (chip->model->power_down) {
+            chip->model->power_down(chip);
+        }
     }
 }
 

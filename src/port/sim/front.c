@@ -55,8 +55,11 @@ static uint8_t width_of(const struct pintle_sim_chip *chip)
 
 static void advance(struct pintle_sim_chip *chip)
 {
-    uint8_t last = chip->model->map->last;
-    chip->front.reg = (uint8_t)(last && chip->front.reg >= last ? 0 : chip->front.reg + 1);
+    const struct pintle_sim_map *map = chip->model->map;
+    if (!map->stays || chip->front.reg != map->stays) {
+        chip->front.reg =
+            (uint8_t)(map->last && chip->front.reg >= map->last ? 0 : chip->front.reg + 1);
+    }
 }
 
 uint8_t pintle_priv_sim_front_start(struct pintle_sim_chip *chip, uint8_t reading)
@@ -80,7 +83,14 @@ static void take_of_word(struct pintle_sim_chip *chip, uint8_t byte)
 {
     struct pintle_sim_front *f = &chip->front;
     uint8_t width = width_of(chip);
-    f->word = f->word << 8 | byte;
+    if (f->count > width) {
+        return;
+    }
+    if (chip->model->map->low_first) {
+        f->word |= (uint32_t)byte << 8 * (f->count - 1u);
+    } else {
+        f->word = f->word << 8 | byte;
+    }
     if (f->count == width) {
         chip->model->put(chip, f->reg, f->word);
     }
@@ -111,7 +121,8 @@ uint8_t pintle_priv_sim_front_read(struct pintle_sim_chip *chip)
         return (uint8_t)value;
     }
     uint8_t width = width_of(chip);
-    return (uint8_t)(value >> 8 * (width - 1 - f->sent++ % width));
+    uint8_t byte = f->sent++ % width;
+    return (uint8_t)(value >> 8 * (chip->model->map->low_first ? byte : width - 1 - byte));
 }
 
 void pintle_priv_sim_front_stop(struct pintle_sim_chip *chip)
@@ -143,7 +154,9 @@ static void take_byte(struct pintle_sim_chip *chip, uint8_t byte)
         if (!(f->head & map->read_bit)) {
             chip->model->put(chip, f->reg, byte);
         }
-        f->reg = (uint8_t)(f->reg + (!map->burst_bit || (f->head & map->burst_bit)));
+        if (!map->burst_bit || (f->head & map->burst_bit)) {
+            advance(chip);
+        }
     }
     if (f->head & map->read_bit) {
         pintle_priv_sim_show(chip, &f->shifter, (uint8_t)chip->model->get(chip, f->reg));
@@ -153,6 +166,10 @@ static void take_byte(struct pintle_sim_chip *chip, uint8_t byte)
 void pintle_priv_sim_front_clock(struct pintle_sim_chip *chip, uint8_t bit)
 {
     struct pintle_sim_front *f = &chip->front;
+    if (chip->model->seen && f->count > 0 && f->shifter.bits == 0
+        && (f->head & chip->model->map->read_bit)) {
+        chip->model->seen(chip, f->reg);
+    }
     if (pintle_priv_sim_shift(chip, &f->shifter, bit)) {
         f->shifter.bits = 0;
         take_byte(chip, f->shifter.in);

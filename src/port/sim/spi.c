@@ -36,11 +36,18 @@ static void select_chips(struct talk *talk, const struct pintle_spi_way *way)
         pintle_priv_sim_first(talk->sim, talk->bus->index, PINTLE_SIM_SPI);
     for (; chip; chip = pintle_priv_sim_next(chip)) {
         const struct pintle_sim_model *model = chip->model;
+        uint8_t held = chip->addressed;
         chip->addressed = chip->address == way->select && pintle_priv_sim_hears(chip);
+        chip->commanded = way->command;
+        if (held && !chip->addressed) {
+            pintle_priv_sim_spi_select(chip, 0); /* the port let it go */
+        }
         if (chip->addressed) {
             talk->late |= !(model->modes >> way->mode & 1) || way->low_bit_first;
             talk->lost |= !(model->modes & (way->mode % 3 ? 6 : 9)) || way->low_bit_first;
             talk->hasty |= way->clock_hz > model->top_hz;
+        }
+        if (chip->addressed && !held) {
             pintle_priv_sim_spi_select(chip, 1);
         }
     }
@@ -123,9 +130,16 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
         pass_segment(&talk, &segments[i]);
         bytes += segments[i].length;
     }
-    for (struct pintle_sim_chip *chip = first(&talk); chip; chip = next(chip)) {
+    for (struct pintle_sim_chip *chip = first(&talk); chip && !way->hold; chip = next(chip)) {
         pintle_priv_sim_spi_select(chip, 0);
         chip->shown = PINTLE_SIM_SHOWS_NOTHING;
+        chip->addressed = 0;
+    }
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus->index, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        if (chip->model->idle && chip->address != way->select && chip->present) {
+            chip->model->idle(chip, (uint32_t)(8 * bytes));
+        }
     }
     bus->bytes += bytes;
     pintle_sim_pass(sim, 1 + bytes * 8000000 / (way->clock_hz ? way->clock_hz : 1));

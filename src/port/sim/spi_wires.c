@@ -37,6 +37,9 @@ static void clock_edge(struct pintle_sim_spi_wires *w, uint8_t level)
     for (; chip; chip = pintle_priv_sim_next(chip)) {
         struct pintle_sim_spi_slave *s = &chip->side.spi;
         uint8_t taking = level == (chip->model->modes & 9 ? 1 : 0);
+        if (taking && chip->model->idle && chip->present && !s->selected) {
+            chip->model->idle(chip, 1);
+        }
         if (!hears(chip)) {
             continue;
         }
@@ -69,6 +72,14 @@ static void select_edge(struct pintle_sim_spi_wires *w, uint8_t select, uint8_t 
     }
 }
 
+static void tell_kind(struct pintle_sim_spi_wires *w, uint8_t command)
+{
+    struct pintle_sim_chip *chip = pintle_priv_sim_first(w->sim, w->bus, PINTLE_SIM_SPI);
+    for (; chip; chip = pintle_priv_sim_next(chip)) {
+        chip->commanded = command;
+    }
+}
+
 static void drive(void *context, enum pintle_drive drive)
 {
     const struct pintle_sim_spi_wire *wire = context;
@@ -82,6 +93,8 @@ static void drive(void *context, enum pintle_drive drive)
     set_level(w, wire->line, level);
     if (wire->line == PINTLE_SIM_CLOCK && level != before) {
         clock_edge(w, level);
+    } else if (wire->line == PINTLE_SIM_COMMAND) {
+        tell_kind(w, !level);
     } else if (wire->line >= PINTLE_SIM_SELECT && level != before) {
         select_edge(w, wire->line - PINTLE_SIM_SELECT, level);
     }

@@ -53,6 +53,11 @@ double pintle_priv_sim_uniform(struct pintle_sim *sim)
     return (double)(pintle_priv_sim_random(sim) >> 11) / 4503599627370496.0 - 1.0;
 }
 
+double pintle_priv_sim_about(struct pintle_sim *sim, double middle, double spread)
+{
+    return floor(middle + spread * pintle_priv_sim_uniform(sim) + 0.5);
+}
+
 /* About normal with deviation 1, never beyond 3: a specimen stays within its data sheet. */
 static double bell(struct pintle_sim *sim)
 {
@@ -105,7 +110,7 @@ double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input)
     return i < 0 ? (double)NAN : pintle_curve_at(&chip->feels[i], now_s(chip));
 }
 
-double pintle_priv_sim_sense(struct pintle_sim_chip *chip, int input)
+double pintle_sim_sense(struct pintle_sim_chip *chip, int input)
 {
     if (isnan(chip->last[input]) || !pintle_priv_sim_faulty(chip, PINTLE_SIM_FROZEN)) {
         chip->last[input] = pintle_curve_at(&chip->feels[input], now_s(chip)) + chip->error[input]

@@ -46,7 +46,7 @@ static void power_up(struct pintle_sim_chip *chip)
 static void catch_up(struct pintle_sim_chip *chip)
 {
     struct as5600 *s = self(chip);
-    double turns = pintle_priv_sim_sense(chip, 0) / 360;
+    double turns = pintle_sim_sense(chip, 0) / 360;
     unsigned code = (unsigned)floor((turns - floor(turns)) * 4096 + 0.5) & 0xfff;
     unsigned zero = (unsigned)s->regs[1] << 8 | s->regs[2]; /* ZPOS */
     unsigned angle = (code - zero) & 0xfff;

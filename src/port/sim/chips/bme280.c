@@ -1,6 +1,7 @@
-/* A simulated BME280, from datasheet BST-BME280-DS002. Where the driver runs the integer formulas
- * forwards, this runs the floating-point ones of appendix 8.1 backwards: it looks for the converter
- * code whose compensated value is what the chip feels. */
+/* A simulated BME280, from datasheet BST-BME280-DS002, and a BMP280, BST-BMP280-DS001: the same
+ * with no humidity. Where the driver runs the integer formulas forwards, this runs the
+ * floating-point ones of appendix 8.1 backwards: it looks for the converter code whose compensated
+ * value is what the chip feels. */
 #include <math.h>
 
 #include "port/sim/bench.h"
@@ -40,24 +41,24 @@ static const struct bme280 *state(const struct pintle_sim_chip *chip)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 
-/* Table 18. */
+/* Table 18, both chips' registers. */
+#define COMMON(id)                                                                                 \
+    { 0xd0, 1, PINTLE_SIM_READS, id, 0, 0 }, { 0xe0, 1, PINTLE_SIM_WRITES, 0, 0, 0 },              \
+        { 0xf3, 1, PINTLE_SIM_READS, 0x00, 0, 0 }, { 0xf4, 1, RW, 0x00, 0xff, 0 },                 \
+        { 0xf5, 1, RW, 0x00, 0xfd, 0 }, { 0xf7, 1, PINTLE_SIM_READS, 0x80, 0, 0 },                 \
+        { 0xf8, 1, PINTLE_SIM_READS, 0x00, 0, 0 }, { 0xf9, 1, PINTLE_SIM_READS, 0x00, 0, 0 },      \
+        { 0xfa, 1, PINTLE_SIM_READS, 0x80, 0, 0 }, { 0xfb, 1, PINTLE_SIM_READS, 0x00, 0, 0 },      \
+    {                                                                                              \
+        0xfc, 1, PINTLE_SIM_READS, 0x00, 0, 0                                                      \
+    }
 static const struct pintle_sim_register registers[] = {
-    { 0xd0, 1, PINTLE_SIM_READS, 0x60, 0, 0 },
-    { 0xe0, 1, PINTLE_SIM_WRITES, 0, 0, 0 },
+    COMMON(0x60),
     { 0xf2, 1, RW, 0x00, 0x07, 0 },
-    { 0xf3, 1, PINTLE_SIM_READS, 0x00, 0, 0 },
-    { 0xf4, 1, RW, 0x00, 0xff, 0 },
-    { 0xf5, 1, RW, 0x00, 0xfd, 0 },
-    { 0xf7, 1, PINTLE_SIM_READS, 0x80, 0, 0 },
-    { 0xf8, 1, PINTLE_SIM_READS, 0x00, 0, 0 },
-    { 0xf9, 1, PINTLE_SIM_READS, 0x00, 0, 0 },
-    { 0xfa, 1, PINTLE_SIM_READS, 0x80, 0, 0 },
-    { 0xfb, 1, PINTLE_SIM_READS, 0x00, 0, 0 },
-    { 0xfc, 1, PINTLE_SIM_READS, 0x00, 0, 0 },
     { 0xfd, 1, PINTLE_SIM_READS, 0x80, 0, 0 },
     { 0xfe, 1, PINTLE_SIM_READS, 0x00, 0, 0 },
     { 0 },
 };
+static const struct pintle_sim_register bmp_registers[] = { COMMON(0x58), { 0 } };
 
 /* Tables 20, 23, 24 and 28. */
 #define OVERSAMPLING(setting, reg, mask, one)                                                      \
@@ -66,21 +67,32 @@ static const struct pintle_sim_register registers[] = {
     {                                                                                              \
         setting, "x16", reg, mask, 5 * one                                                         \
     }
+#define CHOICES                                                                                    \
+    OVERSAMPLING("temperature-oversampling", 0xf4, 0xe0, 0x20),                                    \
+        OVERSAMPLING("pressure-oversampling", 0xf4, 0x1c, 0x04),                                   \
+        { "filter", "off", 0xf5, 0x1c, 0x00 }, { "filter", "2", 0xf5, 0x1c, 0x04 },                \
+        { "filter", "4", 0xf5, 0x1c, 0x08 }, { "filter", "8", 0xf5, 0x1c, 0x0c },                  \
+    {                                                                                              \
+        "filter", "16", 0xf5, 0x1c, 0x10                                                           \
+    }
 static const struct pintle_sim_choice choices[] = {
-    OVERSAMPLING("temperature-oversampling", 0xf4, 0xe0, 0x20),
-    OVERSAMPLING("pressure-oversampling", 0xf4, 0x1c, 0x04),
+    CHOICES,
     OVERSAMPLING("humidity-oversampling", 0xf2, 0x07, 0x01),
-    { "filter", "off", 0xf5, 0x1c, 0x00 },
-    { "filter", "2", 0xf5, 0x1c, 0x04 },
-    { "filter", "4", 0xf5, 0x1c, 0x08 },
-    { "filter", "8", 0xf5, 0x1c, 0x0c },
-    { "filter", "16", 0xf5, 0x1c, 0x10 },
     { 0 },
 };
+static const struct pintle_sim_choice bmp_choices[] = { CHOICES, { 0 } };
 
 static const struct pintle_sim_map map = {
     .registers = registers, .choices = choices, .low_first = 1, .pairs = 1
 };
+static const struct pintle_sim_map bmp_map = {
+    .registers = bmp_registers, .choices = bmp_choices, .low_first = 1, .pairs = 1
+};
+
+static int is_bmp(const struct pintle_sim_chip *chip)
+{
+    return chip->model->map == &bmp_map;
+}
 
 /* Appendix 8.1, in double precision. */
 static double t_fine_of(const struct trim *trim, double adc)
@@ -136,12 +148,6 @@ static uint32_t search(const struct trim *trim, formula of, double t_fine, uint3
     return fabs(of(trim, low, t_fine) - value) < fabs(of(trim, high, t_fine) - value) ? low : high;
 }
 
-/* A number about `middle`, whole, as far as `spread` from it. */
-static double about(struct pintle_sim *sim, double middle, double spread)
-{
-    return floor(middle + spread * pintle_priv_sim_uniform(sim) + 0.5);
-}
-
 static void draw_trim(struct pintle_sim *sim, struct trim *trim)
 {
     static const double t[][2] = { { 27504, 2500 }, { 26435, 2500 }, { 0, 4000 } };
@@ -151,13 +157,13 @@ static void draw_trim(struct pintle_sim *sim, struct trim *trim)
     static const double h[][2] = { { 75, 75 },   { 367, 90 }, { 60, 60 },
                                    { 313, 150 }, { 0, 400 },  { 0, 120 } };
     for (int i = 0; i < 3; i++) {
-        trim->t[1 + i] = about(sim, t[i][0], t[i][1]);
+        trim->t[1 + i] = pintle_priv_sim_about(sim, t[i][0], t[i][1]);
     }
     for (int i = 0; i < 9; i++) {
-        trim->p[1 + i] = about(sim, p[i][0], p[i][1]);
+        trim->p[1 + i] = pintle_priv_sim_about(sim, p[i][0], p[i][1]);
     }
     for (int i = 0; i < 6; i++) {
-        trim->h[1 + i] = about(sim, h[i][0], h[i][1]);
+        trim->h[1 + i] = pintle_priv_sim_about(sim, h[i][0], h[i][1]);
     }
 }
 
@@ -266,17 +272,18 @@ static void put_twenty(uint8_t *to, uint32_t code)
 static void finish(struct pintle_sim_chip *chip)
 {
     struct bme280 *s = self(chip);
-    double t = smooth(&s->smooth_t, pintle_priv_sim_sense(chip, TEMPERATURE), s->config, s->filled);
-    double p = smooth(&s->smooth_p, pintle_priv_sim_sense(chip, PRESSURE), s->config, s->filled);
+    double t = smooth(&s->smooth_t, pintle_sim_sense(chip, TEMPERATURE), s->config, s->filled);
+    double p = smooth(&s->smooth_p, pintle_sim_sense(chip, PRESSURE), s->config, s->filled);
     uint32_t adc_T = search(&s->trim, celsius_of, 0, 0xfffff, t, 1);
     double t_fine = t_fine_of(&s->trim, adc_T);
     uint32_t adc_P = search(&s->trim, pascal_of, t_fine, 0xfffff, p, 0);
-    uint32_t adc_H =
-        search(&s->trim, percent_of, t_fine, 0xffff, pintle_priv_sim_sense(chip, HUMIDITY), 1);
+    uint32_t adc_H = 0x8000;
+    if (s->osrs_h & 7) {
+        adc_H = search(&s->trim, percent_of, t_fine, 0xffff, pintle_sim_sense(chip, HUMIDITY), 1);
+    }
     s->filled = 1;
     put_twenty(s->data, (s->ctrl_meas & 0x1c) ? adc_P : 0x80000);
     put_twenty(s->data + 3, (s->ctrl_meas & 0xe0) ? adc_T : 0x80000);
-    adc_H = (s->osrs_h & 7) ? adc_H : 0x8000;
     s->data[6] = (uint8_t)(adc_H >> 8);
     s->data[7] = (uint8_t)adc_H;
     s->measuring = 0;
@@ -340,15 +347,16 @@ static uint8_t trim_byte(const struct trim *trim, uint8_t reg)
 static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)
 {
     struct bme280 *s = self(chip);
-    if ((reg >= 0x88 && reg <= 0xa1) || (reg >= 0xe1 && reg <= 0xe7)) {
+    if ((reg >= 0x88 && reg <= 0x9f)
+        || (!is_bmp(chip) && (reg == 0xa1 || (reg >= 0xe1 && reg <= 0xe7)))) {
         return trim_byte(&s->trim, reg);
     }
-    if (reg >= 0xf7 && reg <= 0xfe) {
+    if (reg >= 0xf7 && reg <= (is_bmp(chip) ? 0xfc : 0xfe)) {
         return s->data[reg - 0xf7];
     }
     switch (reg) {
     case 0xd0:
-        return 0x60;
+        return is_bmp(chip) ? 0x58 : 0x60;
     case 0xf2:
         return s->ctrl_hum;
     case 0xf3: {
@@ -369,7 +377,7 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     struct bme280 *s = self(chip);
     if (reg == 0xe0 && value == 0xb6) {
         power_up(chip);
-    } else if (reg == 0xf2) {
+    } else if (reg == 0xf2 && !is_bmp(chip)) {
         s->ctrl_hum = value & 7;
     } else if (reg == 0xf5) {
         s->config = value & 0xfd;
@@ -389,6 +397,18 @@ const struct pintle_sim_model pintle_twin_bme280 = {
     .noises = { 0.005, 1.0, 0.02 },
     .power_up = power_up,
     .map = &map,
+    .longest_us = longest_us,
+    .settles_us = settles_us,
+    PINTLE_SIM_I2C_REGISTERS,
+};
+
+const struct pintle_sim_model pintle_twin_bmp280 = {
+    .name = "BMP280",
+    .inputs = { "temperature", "pressure" },
+    .errors = { 0.5, 60 },
+    .noises = { 0.005, 1.0 },
+    .power_up = power_up,
+    .map = &bmp_map,
     .longest_us = longest_us,
     .settles_us = settles_us,
     PINTLE_SIM_I2C_REGISTERS,

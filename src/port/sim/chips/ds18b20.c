@@ -100,7 +100,7 @@ static void convert(struct pintle_sim_chip *chip)
 {
     struct ds18b20 *s = self(chip);
     int unused = 3 - (s->pad[4] >> 5 & 3);
-    double degrees = fmin(fmax(pintle_priv_sim_sense(chip, 0), -55), 125);
+    double degrees = fmin(fmax(pintle_sim_sense(chip, 0), -55), 125);
     int counts = (int)floor(degrees * 16 / (1 << unused) + 0.5) * (1 << unused);
     counts += (int)(pintle_priv_sim_random(chip->sim) % (1u << unused));
     s->pad[0] = (uint8_t)counts;

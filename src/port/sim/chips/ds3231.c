@@ -42,67 +42,6 @@ static const struct pintle_sim_register registers[] = {
 
 static const struct pintle_sim_map map = { .registers = registers, .last = 0x12 };
 
-static const uint8_t month_days[] = { 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31 };
-
-static uint8_t bcd(unsigned value)
-{
-    return (uint8_t)(value / 10 * 16 + value % 10);
-}
-
-static unsigned number(uint8_t value)
-{
-    return value / 16u * 10 + value % 16;
-}
-
-static unsigned days_in_month(const struct ds3231 *s)
-{
-    unsigned month = number(s->regs[5] & 0x1f);
-    unsigned leap = number(s->regs[6]) % 4 == 0; /* "valid up to 2100" */
-    return month == 2 ? 28 + leap : month_days[(month - 1) % 12];
-}
-
-static void next_day(struct ds3231 *s)
-{
-    s->regs[3] = (uint8_t)(s->regs[3] % 7 + 1);
-    s->regs[4] = bcd(number(s->regs[4]) + 1);
-    if (number(s->regs[4]) <= days_in_month(s)) {
-        return;
-    }
-    s->regs[4] = 0x01;
-    unsigned month = number(s->regs[5] & 0x1f) + 1;
-    s->regs[5] = (uint8_t)((s->regs[5] & 0x80) | bcd(month > 12 ? 1 : month));
-    if (month <= 12) {
-        return;
-    }
-    unsigned year = number(s->regs[6]) + 1;
-    s->regs[6] = bcd(year % 100);
-    if (year == 100) {
-        s->regs[5] ^= 0x80;
-    }
-}
-
-/* 12-hour form: bit 6 set, bit 5 is PM, 12, 1 ... 11. */
-static void next_hour(struct ds3231 *s)
-{
-    if (!(s->regs[2] & 0x40)) {
-        unsigned hour = number(s->regs[2]) + 1;
-        s->regs[2] = bcd(hour % 24);
-        if (hour == 24) {
-            next_day(s);
-        }
-        return;
-    }
-    unsigned hour = number(s->regs[2] & 0x1f) % 12 + 1;
-    uint8_t pm = s->regs[2] & 0x20;
-    if (hour == 12) {
-        pm ^= 0x20;
-        if (!pm) {
-            next_day(s);
-        }
-    }
-    s->regs[2] = (uint8_t)(0x40 | pm | bcd(hour));
-}
-
 /* Table 2: alarm 1 compares the fields whose mask bits are clear. */
 static int alarm_matches(const struct ds3231 *s)
 {
@@ -119,14 +58,8 @@ static int alarm_matches(const struct ds3231 *s)
 
 static void tick(struct ds3231 *s)
 {
-    unsigned second = number(s->regs[0]) + 1;
-    s->regs[0] = bcd(second % 60);
-    if (second == 60) {
-        unsigned minute = number(s->regs[1]) + 1;
-        s->regs[1] = bcd(minute % 60);
-        if (minute == 60) {
-            next_hour(s);
-        }
+    if (pintle_priv_sim_tick(s->regs, 0x1f)) {
+        s->regs[5] ^= 0x80;
     }
     if (alarm_matches(s)) {
         s->regs[0x0f] |= 0x01;
@@ -136,7 +69,7 @@ static void tick(struct ds3231 *s)
 static void convert(struct pintle_sim_chip *chip)
 {
     struct ds3231 *s = self(chip);
-    int quarters = (int)floor(pintle_priv_sim_sense(chip, 0) * 4 + 0.5);
+    int quarters = (int)floor(pintle_sim_sense(chip, 0) * 4 + 0.5);
     quarters = quarters < -512 ? -512 : quarters > 511 ? 511 : quarters;
     unsigned word = (unsigned)(quarters * 64) & 0xffffu;
     s->regs[0x11] = (uint8_t)(word >> 8);

@@ -113,7 +113,7 @@ static void sample(struct pintle_sim_chip *chip)
         if (!(s->regs[CTRL_REG1] >> axis & 1)) {
             continue; /* this axis is switched off */
         }
-        double felt = pintle_priv_sim_sense(chip, axis);
+        double felt = pintle_sim_sense(chip, axis);
         double pushed = s->regs[CTRL_REG4] & ST ? (s->regs[CTRL_REG4] & STSIGN ? -3 : 3) : 0;
         double passed = s->regs[CTRL_REG2] & FDS ? felt - s->steady[axis] : felt;
         s->steady[axis] = felt;

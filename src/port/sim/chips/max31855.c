@@ -24,8 +24,8 @@ static void power_up(struct pintle_sim_chip *chip)
 /* Tables 2 to 4: thermocouple in quarters, cold junction in sixteenths of a degree. */
 static void convert(struct pintle_sim_chip *chip)
 {
-    int couple = (int)floor(fmin(fmax(pintle_priv_sim_sense(chip, 0), -2048), 2047.75) * 4 + 0.5);
-    int cold = (int)floor(fmin(fmax(pintle_priv_sim_sense(chip, 1), -128), 127.9375) * 16 + 0.5);
+    int couple = (int)floor(fmin(fmax(pintle_sim_sense(chip, 0), -2048), 2047.75) * 4 + 0.5);
+    int cold = (int)floor(fmin(fmax(pintle_sim_sense(chip, 1), -128), 127.9375) * 16 + 0.5);
     self(chip)->word = ((uint32_t)couple & 0x3fff) << 18 | ((uint32_t)cold & 0xfff) << 4;
 }
 

@@ -47,11 +47,11 @@ static void sample(struct pintle_sim_chip *chip)
 {
     struct mcp3008 *s = self(chip);
     int channel = s->how & 7;
-    double volts = pintle_priv_sim_sense(chip, channel);
+    double volts = pintle_sim_sense(chip, channel);
     if (!(s->how & 8)) {
-        volts -= pintle_priv_sim_sense(chip, channel ^ 1);
+        volts -= pintle_sim_sense(chip, channel ^ 1);
     }
-    double code = floor(volts / pintle_priv_sim_sense(chip, REFERENCE) * 1024);
+    double code = floor(volts / pintle_sim_sense(chip, REFERENCE) * 1024);
     s->code = (uint16_t)fmin(fmax(code, 0), 1023);
 }
 

@@ -100,7 +100,7 @@ static void convert(struct pintle_sim_chip *chip)
 {
     struct mcp9808 *s = self(chip);
     int step = 8 >> s->under_way;
-    int sixteenths = (int)floor(pintle_priv_sim_sense(chip, 0) * 16 / step + 0.5) * step;
+    int sixteenths = (int)floor(pintle_sim_sense(chip, 0) * 16 / step + 0.5) * step;
     unsigned word = (unsigned)sixteenths & 0x1fffu;
     word |= sixteenths >= limit(s->regs[REG_CRIT]) ? 0x8000u : 0;
     word |= sixteenths > limit(s->regs[REG_UPPER]) ? 0x4000u : 0;
@@ -159,12 +159,22 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     }
 }
 
+/* Section 5.2.3: as a comparator; of all three, or of the critical one alone. */
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    uint16_t config = state(chip)->regs[REG_CONFIG];
+    uint16_t flags = state(chip)->regs[REG_AMBIENT] & (config & 0x0004 ? 0x8000 : 0xe000);
+    uint8_t told = (config & 0x0008) && flags;
+    return config & 0x0002 ? told : !told;
+}
+
 const struct pintle_sim_model pintle_twin_mcp9808 = {
     .name = "MCP9808",
     .inputs = { "temperature" },
     .errors = { 0.2 },
     .noises = { 0.01 },
     .power_up = power_up,
+    .pin = pin,
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,

@@ -97,28 +97,6 @@ static void power_up(struct pintle_sim_chip *chip)
                         .ready = chip->sim->now_us + pintle_priv_sim_conversion(chip, 500, 1500) };
 }
 
-/* Section 4.12, by long division of the message polynomial: x^8 + x^5 + x^4 + 1, the first eight
- * bits inverted. */
-static uint8_t checksum(uint8_t a, uint8_t b)
-{
-    uint32_t rest = ((uint32_t)a << 16 | (uint32_t)b << 8) ^ 0xff0000u;
-    for (int bit = 23; bit >= 8; bit--) {
-        if (rest & (1u << bit)) {
-            rest ^= 0x131u << (bit - 8);
-        }
-    }
-    return (uint8_t)rest;
-}
-
-static void put_word(struct sht31 *s, uint16_t word)
-{
-    uint8_t *to = s->out + s->out_count;
-    to[0] = (uint8_t)(word >> 8);
-    to[1] = (uint8_t)word;
-    to[2] = checksum(to[0], to[1]);
-    s->out_count = (uint8_t)(s->out_count + 3);
-}
-
 /* `part` of the full scale of 2^16 - 1. */
 static uint16_t code(double part)
 {
@@ -131,9 +109,10 @@ static void finish(struct pintle_sim_chip *chip)
     struct sht31 *s = self(chip);
     s->measuring = 0;
     s->out_count = 0;
-    put_word(s, code((pintle_priv_sim_sense(chip, TEMPERATURE) + (s->heater ? 4.0 : 0.0) + 45.0)
-                     / 175.0));
-    put_word(s, code(pintle_priv_sim_sense(chip, HUMIDITY) / 100.0));
+    pintle_priv_sim_put_word(
+        s->out, &s->out_count,
+        code((pintle_sim_sense(chip, TEMPERATURE) + (s->heater ? 4.0 : 0.0) + 45.0) / 175.0));
+    pintle_priv_sim_put_word(s->out, &s->out_count, code(pintle_sim_sense(chip, HUMIDITY) / 100.0));
 }
 
 static void measure(struct pintle_sim_chip *chip, uint16_t command)
@@ -189,7 +168,7 @@ static uint8_t obey(struct pintle_sim_chip *chip, uint16_t command)
         s->ready = chip->sim->now_us + 1000;
         return 1;
     case 0xf32d:
-        put_word(s, s->status);
+        pintle_priv_sim_put_word(s->out, &s->out_count, s->status);
         return 1;
     case 0x3041:
         s->status &= 0x2000;

@@ -79,28 +79,6 @@ static void power_up(struct pintle_sim_chip *chip)
         (struct shtc3){ .ready = chip->sim->now_us + pintle_priv_sim_conversion(chip, 180, 240) };
 }
 
-/* Section 5.10: polynomial 31h, from FFh on; bit after bit through the shift register. */
-static uint8_t checksum(const uint8_t *bytes)
-{
-    uint8_t stages = 0xff;
-    for (int bit = 15; bit >= 0; bit--) {
-        uint8_t in = bytes[bit < 8] >> (bit & 7) & 1;
-        uint8_t out = (stages >> 7) ^ in;
-        stages = (uint8_t)(stages << 1 | out);
-        stages ^= (uint8_t)(out << 4 | out << 5);
-    }
-    return stages;
-}
-
-static void put_word(struct shtc3 *s, uint16_t word)
-{
-    uint8_t *to = s->out + s->out_count;
-    to[0] = (uint8_t)(word >> 8);
-    to[1] = (uint8_t)word;
-    to[2] = checksum(to);
-    s->out_count = (uint8_t)(s->out_count + 3);
-}
-
 /* Section 5.11, turned round; the scale has 2^16 steps. */
 static uint16_t code(double part)
 {
@@ -113,13 +91,13 @@ static void catch_up(struct pintle_sim_chip *chip)
     if (!s->measuring || chip->sim->now_us < s->ready) {
         return;
     }
-    uint16_t t = code((pintle_priv_sim_sense(chip, TEMPERATURE) + 45.0) / 175.0);
-    uint16_t h = code(pintle_priv_sim_sense(chip, HUMIDITY) / 100.0);
+    uint16_t t = code((pintle_sim_sense(chip, TEMPERATURE) + 45.0) / 175.0);
+    uint16_t h = code(pintle_sim_sense(chip, HUMIDITY) / 100.0);
     uint8_t humidity_first = s->measured == 0x58e0 || s->measured == 0x401a;
     s->measuring = 0;
     s->out_count = 0;
-    put_word(s, humidity_first ? h : t);
-    put_word(s, humidity_first ? t : h);
+    pintle_priv_sim_put_word(s->out, &s->out_count, humidity_first ? h : t);
+    pintle_priv_sim_put_word(s->out, &s->out_count, humidity_first ? t : h);
 }
 
 /* Tables 8 and 9, sections 5.7 and 5.9. Returns whether there is such a command, now. */
@@ -143,7 +121,7 @@ static uint8_t obey(struct pintle_sim_chip *chip, uint16_t command)
         power_up(chip);
         return 1;
     case READ_ID:
-        put_word(s, 0x0887);
+        pintle_priv_sim_put_word(s->out, &s->out_count, 0x0887);
         return 1;
     case 0x7866:
     case 0x58e0:

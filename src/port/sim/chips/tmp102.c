@@ -12,6 +12,7 @@ struct tmp102 {
     uint16_t regs[4];
     uint8_t one_shot; /* a single conversion is under way */
     uint8_t latched;  /* the conversion under way began with this configuration */
+    uint8_t times;    /* conversions beyond a limit, one after the other */
     uint16_t before;
     uint64_t ends; /* when the next conversion ends; 0: there is none */
 };
@@ -66,16 +67,39 @@ static void power_up(struct pintle_sim_chip *chip)
                                    .ends = chip->sim->now_us + conversion_us(chip) };
 }
 
+/* A limit, in 1/256 of a degree, left-justified in either format. */
+static int limit_of(const struct tmp102 *s, uint8_t reg)
+{
+    int value = (int16_t)s->regs[reg];
+    return s->regs[REG_CONFIG] & 0x0010 ? value * 2 : value;
+}
+
+/* Sections 8.3.5 and 8.5.4: above T_HIGH, or below T_LOW, so many times in a row. AL shows it, 1
+ * while nothing is to be told where the pin is active low. */
+static void watch(struct tmp102 *s, int degrees)
+{
+    static const uint8_t queues[] = { 1, 2, 4, 6 };
+    uint8_t needed = queues[s->regs[REG_CONFIG] >> 11 & 3];
+    int told = !(s->regs[REG_CONFIG] & 0x0020);
+    int beyond = told ? degrees < limit_of(s, REG_LOW) : degrees >= limit_of(s, REG_HIGH);
+    s->times = (uint8_t)(beyond ? s->times + 1 : 0);
+    if (s->times >= needed) {
+        s->regs[REG_CONFIG] ^= 0x0020;
+        s->times = 0;
+    }
+}
+
 /* Section 8.3.2 and 8.3.3: 12 bits left-justified, or 13 with the lowest bit of the word set. */
 static void convert(struct pintle_sim_chip *chip)
 {
     struct tmp102 *s = self(chip);
     int extended = ((s->latched ? s->before : s->regs[REG_CONFIG]) >> 4) & 1;
     double limit = extended ? 4095 : 2047;
-    double counts = floor(pintle_priv_sim_sense(chip, 0) / 0.0625 + 0.5);
+    double counts = floor(pintle_sim_sense(chip, 0) / 0.0625 + 0.5);
     counts = fmin(fmax(counts, -limit - 1), limit);
     s->regs[REG_TEMP] = extended ? (uint16_t)((int)counts * 8 | 1) : (uint16_t)((int)counts * 16);
     s->latched = 0;
+    watch(s, (int)counts * 16);
 }
 
 static uint32_t period_us(const struct tmp102 *s)
@@ -164,12 +188,20 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     }
 }
 
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    uint16_t config = state(chip)->regs[REG_CONFIG];
+    uint8_t told = !(config & 0x0020);
+    return config & 0x0400 ? told : !told;
+}
+
 const struct pintle_sim_model pintle_twin_tmp102 = {
     .name = "TMP102",
     .inputs = { "temperature" },
     .errors = { 1.0 },
     .noises = { 0.02 },
     .power_up = power_up,
+    .pin = pin,
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,

@@ -4,6 +4,7 @@
 
 #include "host/base/files.h"
 #include "pintle/host/check/scan.h"
+#include "pintle/host/check/wiring.h"
 
 static void put_text(GString *out, const char *word, const char *value)
 {
@@ -46,7 +47,7 @@ static void put_selects(GString *out, const struct pintle_rig_bus *bus)
 
 static void put_bus(GString *out, const struct pintle_rig_bus *bus)
 {
-    static const char *const kinds[] = { "i2c", "spi", "onewire" };
+    static const char *const kinds[] = { "i2c", "spi", "onewire", "serial" };
     g_string_append_printf(out, "bus %s {\n", bus->name);
     put_text(out, "kind", kinds[bus->kind]);
     put_text(out, "device", bus->device);
@@ -59,8 +60,9 @@ static void put_bus(GString *out, const struct pintle_rig_bus *bus)
     put_text(out, "data", bus->data_pin);
     put_text(out, "data-in", bus->data_in_pin);
     put_text(out, "clock", bus->clock_pin);
+    put_text(out, "command", bus->command_pin);
     put_number(out, "pull-up", bus->pull_up_ohm, 0);
-    if (bus->kind != PINTLE_BUS_SPI && bus->pull_up_ohm == 0) {
+    if (pintle_wiring_pulls_up(bus->kind) && bus->pull_up_ohm == 0) {
         g_string_append(out,
                         "    # pull-up = 4700    # ohms, beside those on the sensors' boards\n");
     }
@@ -100,19 +102,25 @@ static void put_settings(GString *out, const struct pintle_rig *rig,
                          const struct pintle_finding *finding)
 {
     const struct pintle_sheet *sheet = finding->sheet;
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
-    if (sheet->part->setting_count == 0) {
+    struct pintle_chosen chosen;
+    if (sheet->part->setting_count + sheet->part->number_count == 0) {
         return;
     }
-    pintle_part_initial(sheet->part, settings);
+    pintle_rig_initial(sheet->part, &chosen);
     bool mine = finding->sensor >= 0;
     if (mine) {
-        memcpy(settings, rig->sensor[finding->sensor].settings, sizeof settings);
+        chosen = rig->sensor[finding->sensor].chosen;
     }
     g_string_append(out, mine ? "    set      = { " : "    # set    = { ");
     for (unsigned i = 0; i < sheet->part->setting_count; i++) {
         g_string_append_printf(out, "%s\"%s=%s\"", i ? ", " : "", sheet->settings[i].name,
-                               sheet->settings[i].options[settings[i]]);
+                               chosen.ranging && pintle_sheet_ranges(sheet, i)
+                                   ? "auto"
+                                   : sheet->settings[i].options[chosen.settings[i]]);
+    }
+    for (unsigned i = 0; i < sheet->part->number_count; i++) {
+        g_string_append_printf(out, "%s\"%s=%g\"", i + sheet->part->setting_count ? ", " : "",
+                               sheet->numbers[i].name, (double)chosen.numbers[i]);
     }
     g_string_append(out, " }\n");
 }
@@ -134,6 +142,8 @@ static void put_sensor(GString *out, const struct pintle_scan *scan, const struc
     case PINTLE_BUS_SPI:
         put_text(out, "select", bus->select_pin[finding->place.select]);
         put_text(out, "device", bus->select_device[finding->place.select]);
+        break;
+    case PINTLE_BUS_STREAM:
         break;
     default:
         put_text(out, "code", finding->where);

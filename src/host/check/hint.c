@@ -5,6 +5,7 @@
 #define I2C PINTLE_ON_I2C
 #define SPI PINTLE_ON_SPI
 #define ONEWIRE PINTLE_ON_ONEWIRE
+#define STREAM PINTLE_ON_STREAM
 #define ALL PINTLE_ON_ALL
 
 /* In the order of enum pintle_hint. */
@@ -77,12 +78,12 @@ static const struct pintle_hint_text hints[] = {
       "something answers that is no {part}: it does not pass the proof; check the board's marking, "
       "and for two boards in one place" },
     { "stranger", ALL, "a part that the rig does not know", "{proof}; add it to the rig file" },
-    { "unproven-stranger", I2C, "something at an address of parts that do not pass their proof",
-      "by its address it could be a {other}, but it does not pass the proof; it is another chip, "
-      "which "
-      "a part section of the rig file can describe" },
+    { "unproven-stranger", I2C, "something at an address of parts, and nothing that proves which",
+      "by its address it could be {other}, but nothing proves it; name the part in the rig file, "
+      "or "
+      "describe another there in a part section" },
     { "acting-stranger", I2C, "something at an address of parts that act when they are asked",
-      "by its address it could be a {other}; it was not asked, for a byte could switch something; "
+      "by its address it could be {other}; it was not asked, for a byte could switch something; "
       "name it in the rig file to have it proven" },
     { "unknown-stranger", ALL, "something that the rig does not know and no part's proof fits",
       "no part of the catalogue passes its proof here; a part section of the rig file can describe "
@@ -147,6 +148,16 @@ static const struct pintle_hint_text hints[] = {
       "it says that the line powers it, and the rig says that a wire does: its supply wire is "
       "broken "
       "or grounded; mend it, or set power=parasite" },
+    { "silent-line", STREAM, "nothing comes",
+      "nothing comes from its other end: no supply, a loose plug, or data and data-in are swapped, "
+      "which each must go to the other's" },
+    { "garbled-line", STREAM, "bytes come that make no sense",
+      "what comes is no text of a {part}: another speed, another part, or levels that differ; "
+      "check "
+      "the speed first" },
+    { "deaf-line", STREAM, "it speaks, and doesn't answer",
+      "it speaks by itself and doesn't answer when it is asked: the wire from the board's data pin "
+      "to it is loose, or goes to the wrong pin" },
 };
 G_STATIC_ASSERT(G_N_ELEMENTS(hints) == PINTLE_HINT_COUNT);
 
@@ -185,6 +196,8 @@ static const struct {
     { PINTLE_NO_ANSWER, SPI,
       "it is unplugged, has no supply, or its select or data-in wire is broken" },
     { PINTLE_NO_ANSWER, ONEWIRE, "it is unplugged, or this is not its code" },
+    { PINTLE_NO_ANSWER, STREAM,
+      "it is unplugged, has no supply, data and data-in are swapped, or the speed differs" },
     { PINTLE_DATA_REFUSED, I2C, "the chip is busy, or another chip sits at this address" },
     { PINTLE_CLOCK_STUCK, I2C,
       "no pull-up, no supply, a short, or a chip that stretches for ever" },
@@ -206,6 +219,7 @@ static const struct {
     { PINTLE_WRONG_IDENTITY, I2C, "another part, or two boards at one address" },
     { PINTLE_WRONG_IDENTITY, SPI, "another part, swapped selects, the wrong mode, or noise" },
     { PINTLE_WRONG_IDENTITY, ONEWIRE, "another part with this code's family" },
+    { PINTLE_WRONG_IDENTITY, STREAM, "another part, or noise" },
     { PINTLE_UNSUPPORTED, ALL, "the port or its adapter lacks what this part needs" },
     { PINTLE_NO_DEVICE, ALL, "the interface is switched off in the operating system" },
     { PINTLE_DENIED, ALL, "your user is not in the group that has the device" },

@@ -42,6 +42,15 @@ static const struct pintle_mark_text marks[] = {
       "to, or its setting was changed by somebody else",
       "leave more time between readings; look for another master of the bus",
       "with the first reading of a new conversion" },
+    { PINTLE_QUALITY_IDLE, "the program asked this part for other channels only",
+      "ask for it too, or don't look at it", "when it is asked for" },
+    { PINTLE_QUALITY_GAP,
+      "the chip's own memory for samples ran full before they were collected: the host was busy, "
+      "or "
+      "collects too seldom for the rate",
+      "collect more often, or choose a lower rate; the samples that are there are as they should "
+      "be",
+      "it is not suspect: a remark only, on the first sample behind the gap" },
 };
 
 const struct pintle_mark_text *pintle_hint_mark(size_t index)

@@ -113,24 +113,47 @@ static bool may_act(const struct scanning *s, const struct pintle_finding *findi
     return false;
 }
 
+/* How many bits a proof asks for: less than certain proofs are as good as this is large. */
+static unsigned bits_asked(const struct pintle_sheet *sheet)
+{
+    unsigned bits = 0;
+    for (const struct pintle_step *step = sheet->part->identity; step->op != PINTLE_OP_END;
+         step++) {
+        bits += step->op == PINTLE_OP_EXPECT && sheet->part->crc ? sheet->part->crc->bits : 0u;
+        for (uint32_t mask = step->op == PINTLE_OP_EXPECT ? step->value >> 16 : 0; mask;
+             mask &= mask - 1) {
+            bits++;
+        }
+    }
+    return bits;
+}
+
+#define BITS_ENOUGH                                                                                \
+    6 /* fewer are no reason to call a stranger by a name that others could have                   \
+       */
+
 const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
                                                       const struct pintle_finding *finding)
 {
     const struct pintle_sheet *likely = NULL;
     const struct pintle_sheet *sheet = NULL;
+    unsigned others = 0; /* parts that have this address */
     if (may_act(s, finding)) {
         return NULL;
     }
     for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
+        others += could_be(s, sheet, finding);
         if (sheet->acts || !pintle_priv_scan_proves(s, sheet, finding)) {
             continue;
         }
         if (sheet->proof_is_certain) {
             return sheet;
         }
-        likely = likely ? likely : sheet;
+        likely = !likely || bits_asked(sheet) > bits_asked(likely) ? sheet : likely;
     }
-    return likely;
+    unsigned bits = likely ? bits_asked(likely) : 0;
+    bool named = bits >= BITS_ENOUGH || (bits > 0 && others <= 1);
+    return named ? likely : NULL;
 }
 
 static void judge_expected(const struct scanning *s, struct pintle_finding *finding)
@@ -175,7 +198,7 @@ static void judge_stranger(const struct scanning *s, struct pintle_finding *find
                                                 : PINTLE_HINT_UNKNOWN_STRANGER,
                           &names);
     g_free(could);
-    if (s->station->rig->sensors == 0) {
+    if (s->station->rig->wired == 0) {
         finding->kind = PINTLE_FINDING_FOUND;
         if (finding->sheet) {
             g_strlcpy(finding->text, finding->sheet->proof, sizeof finding->text);
@@ -196,9 +219,9 @@ bool pintle_priv_scan_look(const struct scanning *s, struct pintle_look *look)
 
 struct pintle_scan *pintle_scan_run(struct pintle_station *station)
 {
-    static void (*const ask[])(const struct scanning *s) = { pintle_priv_scan_i2c,
-                                                             pintle_priv_scan_spi,
-                                                             pintle_priv_scan_onewire };
+    static void (*const ask[])(
+        const struct scanning *s) = { pintle_priv_scan_i2c, pintle_priv_scan_spi,
+                                      pintle_priv_scan_onewire, pintle_priv_scan_stream };
     const struct pintle_rig *rig = station->rig;
     struct pintle_scan *scan = g_new0(struct pintle_scan, 1);
     for (unsigned bus = 0; bus < rig->buses; bus++) {

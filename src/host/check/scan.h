@@ -46,6 +46,7 @@ bool pintle_priv_scan_look(const struct scanning *s, struct pintle_look *look);
 void pintle_priv_scan_i2c(const struct scanning *s);
 void pintle_priv_scan_spi(const struct scanning *s);
 void pintle_priv_scan_onewire(const struct scanning *s);
+void pintle_priv_scan_stream(const struct scanning *s);
 
 /* Once every bus has been asked: what an I2C sensor's absence is likely due to. */
 void pintle_priv_scan_explain_i2c(const struct scanning *s, struct pintle_finding *missing);

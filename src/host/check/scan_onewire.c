@@ -62,9 +62,9 @@ static bool starves(const struct scanning *s, const struct pintle_finding *findi
     const uint8_t command = READ_POWER_SUPPLY;
     uint8_t answer = 0xff;
     uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
-    memcpy(settings, sensor->settings, sizeof settings);
+    memcpy(settings, sensor->chosen.settings, sizeof settings);
     if (pintle_sheet_set(sensor->sheet, "power", "external", settings) != PINTLE_OK
-        || memcmp(settings, sensor->settings, part->setting_count) != 0) {
+        || memcmp(settings, sensor->chosen.settings, part->setting_count) != 0) {
         return false;
     }
     return pintle_onewire_select(line, &s->station->clock, sensor->place.code) == PINTLE_OK

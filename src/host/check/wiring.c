@@ -66,16 +66,21 @@ static void work_out_onewire(struct pintle_wiring *w)
     w->rise_ns = FULL_RISE_FACTOR * w->pull_up_ohm * w->capacitance_pf * 1e-3;
 }
 
+bool pintle_wiring_pulls_up(enum pintle_bus_kind kind)
+{
+    return kind == PINTLE_BUS_I2C || kind == PINTLE_BUS_ONEWIRE;
+}
+
 void pintle_wiring_figures(const struct pintle_rig *rig, unsigned bus, struct pintle_wiring *w)
 {
     const struct pintle_rig_bus *b = &rig->bus[bus];
     bool onewire = b->kind == PINTLE_BUS_ONEWIRE;
     *w = (struct pintle_wiring){ .capacitance_pf = PIN_PF + b->cable_m * b->cable_pf_m };
-    if (b->kind == PINTLE_BUS_SPI) {
+    if (!pintle_wiring_pulls_up(b->kind)) {
         return;
     }
     add_pull_up(w, b->pull_up_ohm);
-    for (unsigned i = 0; i < rig->sensors; i++) {
+    for (unsigned i = 0; i < rig->wired; i++) {
         if (rig->sensor[i].bus == bus) {
             w->capacitance_pf += onewire ? PROBE_PF : PIN_PF;
             add_pull_up(w, rig->sensor[i].pull_up_ohm);
@@ -178,9 +183,9 @@ static void check_pull_ups(const struct pintle_rig *rig, unsigned bus, struct li
 bool pintle_wiring_on_line(const struct pintle_rig_sensor *sensor)
 {
     uint8_t settings[PINTLE_SETTINGS_MAX];
-    memcpy(settings, sensor->settings, sizeof settings);
+    memcpy(settings, sensor->chosen.settings, sizeof settings);
     return pintle_sheet_set(sensor->sheet, "power", "parasite", settings) == PINTLE_OK
-           && memcmp(settings, sensor->settings, sizeof settings) == 0;
+           && memcmp(settings, sensor->chosen.settings, sizeof settings) == 0;
 }
 
 static void check_supply(const struct pintle_rig *rig, unsigned i, struct list *list)
@@ -198,9 +203,9 @@ static void check_supply(const struct pintle_rig *rig, unsigned i, struct list *
 /* What drives the lines of this bus high: their pull-ups, or the board's own pins. */
 static const char *driven_by(const struct pintle_rig *rig, unsigned bus, double *volts)
 {
-    bool spi = rig->bus[bus].kind == PINTLE_BUS_SPI;
-    *volts = spi ? rig->logic_v : rig->bus[bus].pull_up_v;
-    return spi ? "driven" : "pulled up";
+    bool driven = !pintle_wiring_pulls_up(rig->bus[bus].kind);
+    *volts = driven ? rig->logic_v : rig->bus[bus].pull_up_v;
+    return driven ? "driven" : "pulled up";
 }
 
 /* Where the datasheet has no rule of its own it is that of UM10204 section 6: a chip's input stands
@@ -238,7 +243,8 @@ static void check_levels(const struct pintle_rig *rig, unsigned i, struct list *
             how, bus_v, part, s->supply_v, high, s->supply_v,
             level_rule(sheet->high_v > 0 || sheet->high_share > 0));
     }
-    if (rig->bus[s->bus].kind == PINTLE_BUS_SPI && s->supply_v > rig->logic_v + 0.5) {
+    bool drives = !pintle_wiring_pulls_up(rig->bus[s->bus].kind) && !sheet->mute;
+    if (drives && s->supply_v > rig->logic_v + 0.5) {
         add(list, s->bus, (int)i,
             "a %s supplied with %g V drives data-in to %g V, and the board's %g V pins stand %g V: "
             "this destroys them; supply it with %g V, or put a level shifter between",
@@ -298,7 +304,7 @@ static struct job *list_jobs(const struct pintle_rig *rig)
     unsigned room = 1;
     unsigned count = 0;
     for (unsigned i = 0; i < rig->buses; i++) {
-        room += 3 + rig->bus[i].selects;
+        room += 4 + rig->bus[i].selects;
     }
     struct job *jobs = g_new0(struct job, room);
     for (unsigned i = 0; i < rig->buses; i++) {
@@ -306,6 +312,7 @@ static struct job *list_jobs(const struct pintle_rig *rig)
         jobs[count++] = (struct job){ b->data_pin, "data", i };
         jobs[count++] = (struct job){ b->clock_pin, "clock", i };
         jobs[count++] = (struct job){ b->data_in_pin, "data-in", i };
+        jobs[count++] = (struct job){ b->command_pin, "command", i };
         for (unsigned k = 0; k < b->selects; k++) {
             jobs[count++] = (struct job){ b->select_pin[k], "select", i };
         }
@@ -335,7 +342,7 @@ static void check_pins(const struct pintle_rig *rig, struct list *list)
 
 static bool taken(const struct pintle_rig *rig, unsigned bus, uint8_t address)
 {
-    for (unsigned i = 0; i < rig->sensors; i++) {
+    for (unsigned i = 0; i < rig->wired; i++) {
         if (rig->sensor[i].bus == bus && rig->sensor[i].place.address == address) {
             return true;
         }
@@ -387,6 +394,13 @@ static void check_twins(const struct pintle_rig *rig, unsigned a, unsigned b, st
             "a select pin of its own",
             y->where, x->name);
         break;
+    case PINTLE_BUS_STREAM:
+        add(list, y->bus, (int)b,
+            "bus '%s' is a serial line, which has one other end, and '%s' is there; give each a "
+            "line "
+            "of its own",
+            rig->bus[y->bus].name, x->name);
+        break;
     default:
         add(list, y->bus, (int)b,
             "it has the code of '%s': no two probes have one; 'pintle scan' "
@@ -400,12 +414,12 @@ unsigned pintle_wiring_check(const struct pintle_rig *rig, struct pintle_wiring_
 {
     struct list list = { .count = 0 };
     for (unsigned bus = 0; bus < rig->buses; bus++) {
-        if (rig->bus[bus].kind != PINTLE_BUS_SPI) {
+        if (pintle_wiring_pulls_up(rig->bus[bus].kind)) {
             check_pull_ups(rig, bus, &list);
             check_board(rig, bus, &list);
         }
     }
-    for (unsigned i = 0; i < rig->sensors; i++) {
+    for (unsigned i = 0; i < rig->wired; i++) {
         check_sensor(rig, i, &list);
         for (unsigned k = 0; k < i; k++) {
             if (pintle_rig_same_place(rig, k, i)) {

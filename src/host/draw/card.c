@@ -57,13 +57,13 @@ static const struct {
     { 2, { { "data", DATA }, { "clock", CLOCK } } },
     { 3, { { "data", DATA }, { "data-in", DATA }, { "clock", CLOCK } } },
     { 1, { { "data", DATA } } },
+    { 2, { { "data", DATA }, { "data-in", CLOCK } } },
 };
 
 static const char *pin_of(const struct pintle_rig_bus *bus, unsigned line)
 {
-    return line == 0                                  ? bus->data_pin
-           : bus->kind == PINTLE_BUS_SPI && line == 1 ? bus->data_in_pin
-                                                      : bus->clock_pin;
+    bool in = line == 1 && (bus->kind == PINTLE_BUS_SPI || bus->kind == PINTLE_BUS_STREAM);
+    return line == 0 ? bus->data_pin : in ? bus->data_in_pin : bus->clock_pin;
 }
 
 /* A sensor hangs from the lines at `y`; a wire to each, beside those of the supply. */
@@ -100,7 +100,7 @@ static void draw_pull_ups(const struct pintle_rig *rig, unsigned bus, double y)
     if (w.pull_ups) {
         text(0.98, y + 0.026, 1, 0.5, "pull-ups to %g V: %.0f ohm (%.0f to %.0f)",
              rig->bus[bus].pull_up_v, w.pull_up_ohm, w.least_ohm, w.most_ohm);
-    } else if (rig->bus[bus].kind != PINTLE_BUS_SPI) {
+    } else if (pintle_wiring_pulls_up(rig->bus[bus].kind)) {
         text(0.98, y + 0.026, 1, 0.5, "no pull-up");
     }
 }

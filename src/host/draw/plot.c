@@ -18,15 +18,27 @@ static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 
 struct panel {
     enum pintle_quantity quantity;
     enum pintle_unit unit; /* of its first channel */
+    enum pintle_unit also; /* on its right side; or PINTLE_UNIT_COUNT */
     double left, right;    /* time */
     double low, high;      /* in that unit */
     double bottom, top;    /* on the page, 0 to 1 */
+    double edge;           /* the right one */
 };
 
 static double shown(const struct panel *panel, const struct pintle_column *column, unsigned row)
 {
     double value = column->value[row];
     return isnan(value) ? value : (double)pintle_unit_show(panel->unit, (float)value);
+}
+
+/* A value in the panel's unit, in its other one. */
+static double also(const struct panel *panel, double value)
+{
+    double zero = (double)pintle_unit_show(panel->unit, 0);
+    double one = (double)pintle_unit_show(panel->unit, 1) - zero;
+    double base = (value - zero) / one;
+    double other = (double)pintle_unit_show(panel->also, 0);
+    return other + base * ((double)pintle_unit_show(panel->also, 1) - other);
 }
 
 /* The range of the good values, or of all where there is no good one; some air around it. */
@@ -134,19 +146,34 @@ static double time_step(double span)
     return 86400 * ceil(span / 86400 / 9);
 }
 
+/* The same scale in the other unit; the window is put back. */
+static void draw_right(const struct panel *panel)
+{
+    double low = also(panel, panel->low);
+    double high = also(panel, panel->high);
+    plwind(panel->left, panel->right, low, high);
+    plbox("", 0, 0, "cmstv", 0, 0);
+    plmtex("r", 4.2, 0.5, 0.5, pintle_unit_symbol(panel->also));
+    plwind(panel->left, panel->right, panel->low, panel->high);
+}
+
 static void draw_frame(const struct panel *panel, bool lowest)
 {
     double span = panel->right - panel->left;
-    plvpor(0.075, 0.965, panel->bottom, panel->top);
+    plvpor(0.075, panel->edge, panel->bottom, panel->top);
     plwind(panel->left, panel->right, panel->low, panel->high);
     plcol0(GRID);
     plbox("g", time_step(span), 0, "g", 0, 0);
     plcol0(INK);
     pltimefmt(time_format(span));
-    plbox(lowest ? "bcdnst" : "bcst", time_step(span), 0, "bcnstv", 0, 0);
+    bool two = panel->also != PINTLE_UNIT_COUNT;
+    plbox(lowest ? "bcdnst" : "bcst", time_step(span), 0, two ? "bnstv" : "bcnstv", 0, 0);
     plmtex("l", 5.2, 0.5, 0.5,
            panel->unit == PINTLE_UNIT_COUNT ? pintle_quantity_shown(panel->quantity)
                                             : pintle_unit_symbol(panel->unit));
+    if (two) {
+        draw_right(panel);
+    }
 }
 
 static double name_width(const struct pintle_column *column)
@@ -204,6 +231,7 @@ static unsigned list_panels(const struct pintle_history *history, const uint8_t 
         }
         if (chosen[c] && p == count && count < PANELS) {
             panels[count].unit = history->column[c].unit;
+            panels[count].also = history->column[c].also;
             panels[count++].quantity = history->column[c].quantity;
         }
     }
@@ -262,9 +290,14 @@ static void draw_page(const struct pintle_history *history, const uint8_t *chose
     double left = history->time[0];
     double right = history->time[history->rows - 1];
     double air = right > left ? (right - left) * 0.01 : 1;
+    double edge = 0.965;
+    for (unsigned p = 0; p < count; p++) { /* room for a scale on the right */
+        edge = panels[p].also == PINTLE_UNIT_COUNT ? edge : 0.925;
+    }
     pladv(0);
     draw_title(history, chosen, title);
     for (unsigned p = 0; p < count; p++) {
+        panels[p].edge = edge;
         panels[p].left = left - air;
         panels[p].right = right + air;
         panels[p].top = 0.93 - each * p - 0.035;

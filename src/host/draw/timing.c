@@ -28,13 +28,13 @@ static bool begins(const struct pintle_item *item, bool active)
     return item->kind == PINTLE_ITEM_START && !active;
 }
 
-/* Does item `i` end the transfer it belongs to? I2C and SPI have an item for that; a 1-Wire
- * transfer ends where something else begins. */
-static bool ends(const struct pintle_item *items, unsigned count, unsigned i, bool onewire)
+/* Does item `i` end the transfer it belongs to? I2C and SPI have an item for that; any other ends
+ * where something else begins. */
+static bool ends(const struct pintle_item *items, unsigned count, unsigned i, bool open)
 {
-    return onewire ? i + 1 == count || items[i + 1].kind == PINTLE_ITEM_START
-                         || items[i + 1].bus != items[i].bus
-                   : items[i].kind == PINTLE_ITEM_STOP;
+    return open ? i + 1 == count || items[i + 1].kind == PINTLE_ITEM_START
+                      || items[i + 1].bus != items[i].bus
+                : items[i].kind == PINTLE_ITEM_STOP;
 }
 
 static bool find_transfer(const struct pintle_rig *rig, const struct pintle_item *items,
@@ -43,7 +43,8 @@ static bool find_transfer(const struct pintle_rig *rig, const struct pintle_item
     bool active = false;
     unsigned seen = 0;
     for (unsigned i = 0; i < count; i++) {
-        bool onewire = rig->bus[items[i].bus].kind == PINTLE_BUS_ONEWIRE;
+        enum pintle_bus_kind kind = rig->bus[items[i].bus].kind;
+        bool onewire = kind == PINTLE_BUS_ONEWIRE;
         if (begins(&items[i], active)) {
             active = true;
             seen++;
@@ -56,7 +57,7 @@ static bool find_transfer(const struct pintle_rig *rig, const struct pintle_item
         if (active && seen == number) {
             transfer->count++;
         }
-        if (ends(items, count, i, onewire)) {
+        if (ends(items, count, i, kind >= PINTLE_BUS_ONEWIRE)) {
             transfer->to_us = (double)items[i].at_ns / 1e3;
             if (active && seen == number) {
                 return true;
@@ -123,12 +124,15 @@ static void describe(const struct transfer *transfer, const struct pintle_item *
         describe_i2c(item, address, word, room);
     } else if (item->kind == PINTLE_ITEM_BYTE && transfer->on->kind == PINTLE_BUS_SPI) {
         g_snprintf(word, room, "%02x / %02x", item->value, item->answer);
+    } else if (item->kind == PINTLE_ITEM_BYTE && g_ascii_isgraph(item->value)
+               && transfer->on->kind == PINTLE_BUS_STREAM) {
+        g_snprintf(word, room, "%02x '%c'", item->value, item->value);
     } else if (item->kind == PINTLE_ITEM_BYTE) {
         g_snprintf(word, room, "%02x", item->value);
     } else if (item->kind == PINTLE_ITEM_CODE) {
         pintle_code_text(item->code, word);
     } else {
-        g_strlcpy(word, transfer->on->kind == PINTLE_BUS_SPI ? "" : "reset", room);
+        g_strlcpy(word, transfer->on->kind == PINTLE_BUS_ONEWIRE ? "reset" : "", room);
     }
 }
 
@@ -170,6 +174,7 @@ static const struct {
         { PINTLE_LINE_CLOCK, "clock" },
         { PINTLE_LINE_SELECT, "select" } } },
     { 1, { { PINTLE_LINE_DATA, "data" } } },
+    { 2, { { PINTLE_LINE_DATA, "data" }, { PINTLE_LINE_ANSWER, "data-in" } } },
 };
 
 static void draw_row(const struct pintle_trace *trace, const struct transfer *transfer,
@@ -192,7 +197,8 @@ static void draw_row(const struct pintle_trace *trace, const struct transfer *tr
     for (unsigned i = 0; i < count; i++) {
         uint8_t line = lines[transfer->on->kind].row[i].line;
         double base = step * (count - 1 - i);
-        plcol0(line == PINTLE_LINE_CLOCK ? CLOCK : DATA);
+        bool clocks = transfer->on->kind != PINTLE_BUS_STREAM && line == PINTLE_LINE_CLOCK;
+        plcol0(clocks ? CLOCK : DATA);
         draw_steps(trace, transfer,
                    (uint8_t)(line == PINTLE_LINE_SELECT ? line + transfer->select : line), base,
                    0.7 * step, left, end);
@@ -203,7 +209,7 @@ static void draw_row(const struct pintle_trace *trace, const struct transfer *tr
 }
 
 static const char *const legends[] = { "S start, P stop, A acknowledged, N not; time in us",
-                                       "sent / received; time in us", "time in us" };
+                                       "sent / received; time in us", "time in us", "time in us" };
 
 static void draw_page(const struct pintle_trace *trace, const struct pintle_rig *rig,
                       const struct transfer *transfer, unsigned number)

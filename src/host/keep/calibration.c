@@ -316,7 +316,7 @@ static const struct pintle_rig_sensor *same_sensor(const struct pintle_rig *rig,
 {
     const char *name = json_string_value(json_object_get(entry, "sensor"));
     const char *part = json_string_value(json_object_get(entry, "part"));
-    for (unsigned i = 0; i < rig->sensors; i++) {
+    for (unsigned i = 0; i < rig->wired; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
         if (g_strcmp0(s->name, name) == 0 && g_strcmp0(s->sheet->part->name, part) == 0
             && pintle_priv_place_is(entry, rig, i)) {

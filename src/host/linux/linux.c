@@ -11,6 +11,8 @@ struct line {
     struct pintle_linux_i2c i2c;
     struct pintle_linux_spi spi;
     struct pintle_linux_onewire onewire;
+    struct pintle_linux_stream stream;
+    struct pintle_linux_pin command; /* of displays on SPI */
 };
 
 static struct line *own(const struct pintle_station *station)
@@ -68,6 +70,10 @@ static bool open_spi(struct pintle_station *station, unsigned i, struct pintle_p
         (void)pintle_linux_spi_open(spi, (uint8_t)k, path);
         g_free(path);
     }
+    if (bus->command_pin[0]) {
+        (void)pintle_linux_pin_open(&own(station)[i].command, bus->command_pin);
+        spi->command = &own(station)[i].command;
+    }
     station->spi[i] = pintle_linux_spi_bus(spi);
     station->spi[i].top_hz = bus->speed_hz;
     return true;
@@ -82,10 +88,26 @@ static bool open_onewire(struct pintle_station *station, unsigned i, struct pint
     return true;
 }
 
+static bool open_stream(struct pintle_station *station, unsigned i, struct pintle_problem *problem)
+{
+    const struct pintle_rig_bus *bus = &station->rig->bus[i];
+    struct pintle_linux_stream *line = &own(station)[i].stream;
+    if (!bus->device[0]) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "%s: bus '%s' names no device; add device = \"/dev/ttyS1\", or "
+                                  "whichever serial line it is",
+                                  station->rig->path, bus->name);
+    }
+    (void)pintle_linux_stream_open(line, bus->device, bus->speed_hz);
+    station->stream[i] = pintle_linux_stream_bus(line);
+    return true;
+}
+
 static bool open_buses(struct pintle_station *station, struct pintle_problem *problem)
 {
     static bool (*const opens[])(struct pintle_station *, unsigned,
-                                 struct pintle_problem *) = { open_i2c, open_spi, open_onewire };
+                                 struct pintle_problem *) = { open_i2c, open_spi, open_onewire,
+                                                              open_stream };
     const struct pintle_rig *rig = station->rig;
     struct line *lines = g_new0(struct line, rig->buses);
     station->own = lines;
@@ -93,6 +115,7 @@ static bool open_buses(struct pintle_station *station, struct pintle_problem *pr
     bool ok = true;
     for (unsigned i = 0; i < rig->buses; i++) {
         lines[i].i2c.file = lines[i].onewire.socket = lines[i].onewire.lock = -1;
+        lines[i].stream.file = lines[i].command.file = -1;
     }
     for (unsigned i = 0; i < rig->buses && ok; i++) {
         ok = opens[rig->bus[i].kind](station, i, problem);
@@ -106,6 +129,8 @@ static void close_buses(struct pintle_station *station)
         pintle_linux_i2c_close(&own(station)[i].i2c);
         pintle_linux_spi_close(&own(station)[i].spi);
         pintle_linux_onewire_close(&own(station)[i].onewire);
+        pintle_linux_stream_close(&own(station)[i].stream);
+        pintle_linux_pin_close(&own(station)[i].command);
     }
     g_free(station->own);
 }
@@ -122,6 +147,21 @@ static const char *holder(struct pintle_station *station, unsigned bus, uint8_t 
     return pintle_linux_i2c_holder(&own(station)[bus].i2c, address);
 }
 
+/* The kernel's first thermal zone, in thousandths. */
+static bool board_temperature(struct pintle_station *station, float *celsius)
+{
+    char *text = NULL;
+    char *end = NULL;
+    (void)station;
+    if (!g_file_get_contents("/sys/class/thermal/thermal_zone0/temp", &text, NULL, NULL)) {
+        return false;
+    }
+    *celsius = (float)(g_ascii_strtod(text, &end) / 1000);
+    bool ok = end != text;
+    g_free(text);
+    return ok;
+}
+
 const struct pintle_platform pintle_platform_linux = {
     .name = "linux",
     .what = "this machine's own buses",
@@ -129,5 +169,6 @@ const struct pintle_platform pintle_platform_linux = {
     .close = close_buses,
     .speed_hz = speed_hz,
     .holder = holder,
+    .board_temperature = board_temperature,
     .offers = pintle_priv_linux_offers,
 };

@@ -1,6 +1,7 @@
 #include "pintle/host/live/station.h"
 
 #include <glib.h>
+#include <math.h>
 
 #include "host/live/shared.h"
 
@@ -14,9 +15,20 @@ enum pintle_status pintle_station_wire(struct pintle_station *station, struct pi
         return pintle_sensor_on_i2c(sensor, part, &station->i2c[bus], clock, place->address, trim);
     case PINTLE_BUS_SPI:
         return pintle_sensor_on_spi(sensor, part, &station->spi[bus], clock, place->select, trim);
-    default:
+    case PINTLE_BUS_ONEWIRE:
         return pintle_sensor_on_onewire(sensor, part, &station->onewire[bus], clock, place->code,
                                         trim);
+    default:
+        return pintle_sensor_on_stream(sensor, part, &station->stream[bus], clock, trim);
+    }
+}
+
+static void take_limits(struct pintle_rigged *rigged, const struct pintle_rig_sensor *from)
+{
+    for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
+        rigged->correction[c] = from->channel[c].correction;
+        rigged->judge[c].jump = from->channel[c].jump;
+        rigged->judge[c].frozen = from->channel[c].frozen;
     }
 }
 
@@ -33,18 +45,58 @@ static bool build_sensor(struct pintle_station *station, unsigned i, struct pint
                                   from->name);
     }
     for (uint8_t s = 0; s < from->sheet->part->setting_count; s++) {
-        if (pintle_sensor_set(&rigged->sensor, s, from->settings[s]) != PINTLE_OK) {
+        if (pintle_sensor_set(&rigged->sensor, s, from->chosen.settings[s]) != PINTLE_OK) {
             return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                       "sensor '%s': setting %u cannot be made", from->name, s);
         }
     }
-    for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
-        rigged->correction[c] = from->channel[c].correction;
-        rigged->judge[c].jump = from->channel[c].jump;
-        rigged->judge[c].frozen = from->channel[c].frozen;
+    if (pintle_sensor_numbers(&rigged->sensor, from->chosen.numbers) != PINTLE_OK) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "sensor '%s': a number is beyond its limits", from->name);
     }
+    if (from->chosen.ranging && pintle_sensor_auto(&rigged->sensor, 1) != PINTLE_OK) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "sensor '%s' cannot choose its range", from->name);
+    }
+    pintle_sensor_ask(&rigged->sensor, (uint32_t)(((uint64_t)1 << part->channel_count) - 1));
     station->turn[i].sensor = &rigged->sensor;
     return true;
+}
+
+#define MOMENTS_SPARE 16
+#define MOMENTS_MAX 60000
+
+/* Memory for four times as many readings as the rig's interval makes in the window. */
+static uint16_t room_for(const struct pintle_rig *rig, uint32_t over_ms)
+{
+    int64_t every_us = MAX(rig->every_us, 1000);
+    int64_t room = 4000 * (int64_t)over_ms / every_us + MOMENTS_SPARE;
+    return (uint16_t)MIN(room, MOMENTS_MAX);
+}
+
+static void build_made(struct pintle_station *station, unsigned i)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
+    struct pintle_rigged *rigged = &station->rigged[i];
+    unsigned count = from->sheet->part->channel_count;
+    rigged->derivation = g_new0(struct pintle_derivation, count);
+    for (unsigned c = 0; c < count; c++) {
+        const struct pintle_rig_made *made = &from->made[c];
+        struct pintle_derivation *d = &rigged->derivation[c];
+        if (!made->formula) {
+            continue;
+        }
+        const struct pintle_rig_sensor *first = &station->rig->sensor[made->of[0].sensor];
+        d->formula = made->formula->formula;
+        d->numbers = made->numbers;
+        d->count = (uint16_t)made->count;
+        d->round =
+            first->sheet->part->channels[made->of[0].channel].quantity == PINTLE_QUANTITY_ANGLE;
+        d->over_ms = made->over_ms;
+        d->room = made->over_ms ? room_for(station->rig, made->over_ms) : 0;
+        d->memory = g_new0(struct pintle_moment, d->room);
+        pintle_derive_begin(d);
+    }
 }
 
 static struct pintle_station *make(const struct pintle_rig *rig,
@@ -56,6 +108,7 @@ static struct pintle_station *make(const struct pintle_rig *rig,
     station->i2c = g_new0(struct pintle_i2c, rig->buses);
     station->spi = g_new0(struct pintle_spi, rig->buses);
     station->onewire = g_new0(struct pintle_onewire, rig->buses);
+    station->stream = g_new0(struct pintle_stream, rig->buses);
     station->rigged = g_new0(struct pintle_rigged, rig->sensors);
     station->turn = g_new0(struct pintle_turn, rig->sensors);
     return station;
@@ -103,7 +156,12 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
     struct pintle_station *station = make(rig, platform);
     bool ok = platform->open(station, problem);
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
-        ok = build_sensor(station, i, problem);
+        take_limits(&station->rigged[i], &rig->sensor[i]);
+        if (rig->sensor[i].made) {
+            build_made(station, i);
+        } else {
+            ok = build_sensor(station, i, problem);
+        }
     }
     if (!ok) {
         pintle_station_free(station);
@@ -121,9 +179,18 @@ void pintle_station_free(struct pintle_station *station)
         return;
     }
     station->platform->close(station);
+    for (unsigned i = station->rig->wired; i < station->rig->sensors; i++) {
+        struct pintle_derivation *derivation = station->rigged[i].derivation;
+        for (unsigned c = 0; derivation && c < station->rig->sensor[i].sheet->part->channel_count;
+             c++) {
+            g_free(derivation[c].memory);
+        }
+        g_free(derivation);
+    }
     g_free(station->i2c);
     g_free(station->spi);
     g_free(station->onewire);
+    g_free(station->stream);
     g_free(station->rigged);
     g_free(station->turn);
     g_free(station);
@@ -134,13 +201,16 @@ const char *pintle_station_words(const struct pintle_station *station, unsigned 
     const struct pintle_i2c *i2c = &station->i2c[bus];
     const struct pintle_spi *spi = &station->spi[bus];
     const struct pintle_onewire *onewire = &station->onewire[bus];
+    const struct pintle_stream *stream = &station->stream[bus];
     switch (station->rig->bus[bus].kind) {
     case PINTLE_BUS_I2C:
         return i2c->calls->words ? i2c->calls->words(i2c->context) : "";
     case PINTLE_BUS_SPI:
         return spi->calls->words ? spi->calls->words(spi->context) : "";
-    default:
+    case PINTLE_BUS_ONEWIRE:
         return onewire->calls->words ? onewire->calls->words(onewire->context) : "";
+    default:
+        return stream->calls->words ? stream->calls->words(stream->context) : "";
     }
 }
 
@@ -154,7 +224,8 @@ static void listen_to(struct pintle_station *station, unsigned i)
     }
 }
 
-/* Somebody else may talk on it. 1-Wire chips send their settings with each value. */
+/* Somebody else may talk on it. 1-Wire chips send their settings with each value; a serial line has
+ * nobody else. */
 static bool is_shared(const struct pintle_station *station, unsigned bus)
 {
     enum pintle_bus_kind kind = station->rig->bus[bus].kind;
@@ -186,17 +257,82 @@ static void look_again(struct pintle_station *station, unsigned i)
 }
 
 /* Keep the uncorrected values, judge them, then correct. */
-static void finish(struct pintle_station *station, unsigned i)
+static void judge(struct pintle_station *station, unsigned i)
 {
     struct pintle_rigged *rigged = &station->rigged[i];
     struct pintle_sample *sample = &station->turn[i].sample;
-    look_again(station, i);
-    for (unsigned c = 0; c < rigged->sensor.part->channel_count; c++) {
+    for (unsigned c = 0; c < station->rig->sensor[i].sheet->part->channel_count; c++) {
         struct pintle_reading *reading = &sample->channel[c];
         rigged->before[c] = reading->value;
         pintle_judge_reading(&rigged->judge[c], reading);
         pintle_correction_apply(&rigged->correction[c], reading);
     }
+}
+
+/* Axes are turned behind their corrections, which belong to the chip. */
+static void turn_axes(const struct pintle_rig_sensor *from, struct pintle_sample *sample)
+{
+    for (int c = 0; from->mount.x && (c = pintle_sheet_axes(from->sheet, (unsigned)c)) >= 0;
+         c += 3) {
+        pintle_mount_apply(&from->mount, &sample->channel[c]);
+    }
+}
+
+static void finish(struct pintle_station *station, unsigned i)
+{
+    struct pintle_turn *turn = &station->turn[i];
+    look_again(station, i);
+    if (station->rig->sensor[i].rests && turn->status == PINTLE_OK) {
+        (void)!pintle_sensor_rest(turn->sensor); /* else it goes on working */
+    }
+    judge(station, i);
+    turn_axes(&station->rig->sensor[i], &station->turn[i].sample);
+}
+
+void pintle_station_correct(const struct pintle_station *station, unsigned index,
+                            struct pintle_sample *sample)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
+        pintle_correction_apply(&from->channel[c].correction, &sample->channel[c]);
+    }
+    turn_axes(from, sample);
+}
+
+static float board_temperature(struct pintle_station *station, uint16_t *quality)
+{
+    float celsius = NAN;
+    const struct pintle_platform *platform = station->platform;
+    bool said = platform->board_temperature && platform->board_temperature(station, &celsius);
+    *quality = said ? 0 : PINTLE_QUALITY_BUS;
+    return said ? celsius : NAN;
+}
+
+void pintle_station_derive(struct pintle_station *station, unsigned index)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    struct pintle_turn *turn = &station->turn[index];
+    int64_t now_us = (int64_t)station->clock.calls->now_us(station->clock.context);
+    turn->sample.time_us = 0;
+    for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
+        const struct pintle_rig_made *made = &from->made[c];
+        struct pintle_reading inputs[PINTLE_DERIVE_INPUTS];
+        struct pintle_reading *result = &turn->sample.channel[c];
+        if (!made->formula) {
+            result->raw = 0;
+            result->value = board_temperature(station, &result->quality);
+            turn->sample.time_us = pintle_station_now(station);
+            continue;
+        }
+        for (unsigned i = 0; i < made->formula->formula->inputs; i++) {
+            const struct pintle_sample *sample = &station->turn[made->of[i].sensor].sample;
+            inputs[i] = sample->channel[made->of[i].channel];
+            turn->sample.time_us = MAX(turn->sample.time_us, sample->time_us);
+        }
+        pintle_derive(&station->rigged[index].derivation[c], inputs, now_us, result);
+    }
+    turn->status = PINTLE_OK;
+    judge(station, index);
 }
 
 /* Longest sleep in one go, so that a stop is heeded soon. */
@@ -233,6 +369,10 @@ static bool measure(struct pintle_station *station, unsigned from, unsigned to,
 {
     for (unsigned i = from; i < to; i++) {
         station->rigged[i].words[0] = '\0';
+        station->turn[i].status = PINTLE_OK;
+        if (station->rig->sensor[i].sheet->part->channel_count == 0) {
+            continue; /* it measures nothing */
+        }
         pintle_round_start(&station->turn[i], 1);
         listen_to(station, i);
     }
@@ -249,15 +389,19 @@ static bool measure(struct pintle_station *station, unsigned from, unsigned to,
 
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop)
 {
-    bool whole = measure(station, 0, station->rig->sensors, stop);
+    unsigned wired = station->rig->wired;
+    bool whole = measure(station, 0, wired, stop);
     size_t failed = 0;
-    (void)pintle_round_end(station->turn, station->rig->sensors);
+    (void)pintle_round_end(station->turn, wired);
     if (!whole) {
         return SIZE_MAX;
     }
-    for (unsigned i = 0; i < station->rig->sensors; i++) {
+    for (unsigned i = 0; i < wired; i++) {
         finish(station, i);
         failed += station->turn[i].status != PINTLE_OK;
+    }
+    for (unsigned i = wired; i < station->rig->sensors; i++) {
+        pintle_station_derive(station, i);
     }
     return failed;
 }
@@ -265,6 +409,20 @@ size_t pintle_station_round(struct pintle_station *station, const volatile sig_a
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)
 {
     struct pintle_turn *turn = &station->turn[index];
+    if (station->rig->sensor[index].made) {
+        for (unsigned i = 0; i < index; i++) {
+            if (pintle_rig_needs(station->rig, index, i)) {
+                (void)pintle_station_read(station, i, fresh);
+            }
+        }
+        pintle_station_derive(station, index);
+        return turn->status;
+    }
+    if (turn->sensor->part->channel_count == 0) {
+        turn->status = pintle_sensor_prove(turn->sensor);
+        listen_to(station, index);
+        return turn->status;
+    }
     measure(station, index, index + 1, NULL);
     if (fresh && turn->status == PINTLE_OK
         && (turn->sample.channel[0].quality & (PINTLE_QUALITY_FIRST | PINTLE_QUALITY_POWER_ON))) {

@@ -4,7 +4,7 @@
 
 #include "host/rig/loading.h"
 
-static const char *const kinds[] = { "i2c", "spi", "onewire" };
+static const char *const kinds[] = { "i2c", "spi", "onewire", "serial" };
 
 int pintle_priv_check_kind(cfg_t *cfg, cfg_opt_t *opt)
 {
@@ -13,9 +13,9 @@ int pintle_priv_check_kind(cfg_t *cfg, cfg_opt_t *opt)
             return 0;
         }
     }
-    return pintle_priv_conf_complain(cfg,
-                                     "bus '%s' is of kind '%s'; there are i2c, spi and onewire",
-                                     cfg->title, cfg_opt_getnstr(opt, cfg_opt_size(opt) - 1));
+    return pintle_priv_conf_complain(
+        cfg, "bus '%s' is of kind '%s'; there are i2c, spi, onewire and serial", cfg->title,
+        cfg_opt_getnstr(opt, cfg_opt_size(opt) - 1));
 }
 
 /* What each kind of bus can run at; a 1-Wire line has one speed only. */
@@ -31,6 +31,12 @@ static int check_speed(cfg_t *cfg, const struct pintle_rig_bus *bus, long hz)
     if (bus->kind == PINTLE_BUS_SPI && (hz < 1000 || hz > 20000000)) {
         return pintle_priv_conf_complain(
             cfg, "bus '%s' cannot run at %ld Hz; SPI runs at 1000 to 20000000", bus->name, hz);
+    }
+    if (bus->kind == PINTLE_BUS_STREAM && (hz < 300 || hz > 1000000)) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "bus '%s' cannot run at %ld baud; serial lines run at 300 to 1000000, 9600 usually",
+            bus->name, hz);
     }
     return 0;
 }
@@ -83,9 +89,9 @@ int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt)
     }
     rig->bus = g_renew(struct pintle_rig_bus, rig->bus, rig->buses + 1);
     struct pintle_rig_bus *bus = &rig->bus[rig->buses];
-    static const long usual_hz[] = { 100000, 1000000, 15000 };
+    static const long usual_hz[] = { 100000, 1000000, 15000, 9600 };
     unsigned kind = 0;
-    while (kind < PINTLE_BUS_ONEWIRE && strcmp(cfg_getstr(section, "kind"), kinds[kind]) != 0) {
+    while (kind < PINTLE_BUS_STREAM && strcmp(cfg_getstr(section, "kind"), kinds[kind]) != 0) {
         kind++;
     }
     long hz = cfg_getint(section, "speed");
@@ -100,6 +106,7 @@ int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt)
         .data_pin = pintle_priv_loading_text("%s", cfg_getstr(section, "data")),
         .clock_pin = pintle_priv_loading_text("%s", cfg_getstr(section, "clock")),
         .data_in_pin = pintle_priv_loading_text("%s", cfg_getstr(section, "data-in")),
+        .command_pin = pintle_priv_loading_text("%s", cfg_getstr(section, "command")),
         .pull_up_ohm = cfg_getfloat(section, "pull-up"),
         .pull_up_v = cfg_getfloat(section, "pull-up-to"),
         .cable_m = cfg_getfloat(section, "cable"),

@@ -27,6 +27,25 @@ const struct pintle_map_reg *pintle_priv_described_reg(const struct describing *
     return NULL;
 }
 
+int pintle_priv_described_setting(const struct describing *d, const char *name)
+{
+    int found = -1;
+    for (int i = 0; name && i < d->part->setting_count; i++) {
+        found = strcmp(d->sheet->settings[i].name, name) == 0 ? i : found;
+    }
+    return found;
+}
+
+int pintle_priv_described_input(const struct describing *d, const char *name)
+{
+    int found = -1;
+    for (int i = 0; name && i < (int)cfg_size(d->section, "inputs") && i < 16; i++) {
+        const char *is = cfg_getnstr(d->section, "inputs", (unsigned)i);
+        found = strcmp(is, name) == 0 ? i : found;
+    }
+    return found;
+}
+
 static int take_flags(struct describing *d)
 {
     const char *order = cfg_getstr(d->section, "order");
@@ -86,13 +105,15 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
     }
     take_texts(&d);
     if (pintle_priv_described_bus(&d) != 0 || take_flags(&d) != 0
-        || pintle_priv_described_registers(&d) != 0 || pintle_priv_described_settings(&d) != 0) {
+        || pintle_priv_described_registers(&d) != 0 || pintle_priv_described_settings(&d) != 0
+        || pintle_priv_described_numbers(&d) != 0 || pintle_priv_described_checksum(&d) != 0) {
         return -1;
     }
     d.part->identity = pintle_priv_described_steps(&d, "identity");
     d.part->setup = d.part->identity ? pintle_priv_described_steps(&d, "start") : NULL;
     d.part->measure = d.part->setup ? pintle_priv_described_steps(&d, "measure") : NULL;
-    if (!d.part->measure || pintle_priv_described_channels(&d) != 0) {
+    if (!d.part->measure || pintle_priv_described_channels(&d) != 0
+        || pintle_priv_described_abilities(&d) != 0) {
         return -1;
     }
     describe_block(&d);

@@ -52,10 +52,38 @@ static int take_spi(struct describing *d)
                                         .burst_bit = (uint8_t)is[3],
                                         .bank_reg = (uint8_t)MAX(is[4], 0),
                                         .bank_shift = (uint8_t)is[5],
+                                        .commands = cfg_getbool(d->section, "commands") != 0,
                                         .banks = is[4] >= 0 };
     d->part->link = &pintle_link_spi;
     d->part->spi = rules;
-    d->part->flags |= PINTLE_PART_ONES_SILENT;
+    d->part->flags |= rules->commands ? 0 : PINTLE_PART_ONES_SILENT;
+    return 0;
+}
+
+/* "line" frames end with a line feed; or they have a length. */
+static int take_line(struct describing *d)
+{
+    struct pintle_frame *frame = pintle_priv_loading_own(sizeof *frame);
+    long speed = cfg_getint(d->section, "speed");
+    long length = cfg_getint(d->section, "frame");
+    long limit = cfg_getint(d->section, "answers-within-ms");
+    bool text = cfg_getbool(d->section, "text");
+    if (speed < 300 || speed > 1000000 || limit < 1 || limit > 60000
+        || (text ? length != 0 : length < 2 || length > PINTLE_STREAM_FRAME)) {
+        return pintle_priv_described_complain(
+            d,
+            "on a serial line it needs speed = BAUD (300 to 1000000), answers-within-ms = 1 to "
+            "60000, "
+            "and text = true for lines of text or frame = BYTES (2 to %d) for frames of bytes",
+            PINTLE_STREAM_FRAME);
+    }
+    *frame = (struct pintle_frame){ .bit_hz = (uint32_t)speed,
+                                    .limit_ms = (uint16_t)limit,
+                                    .length = (uint8_t)length,
+                                    .end = '\n' };
+    d->part->link = &pintle_link_stream;
+    d->part->frame = frame;
+    d->part->integer = text ? pintle_digits : NULL;
     return 0;
 }
 
@@ -77,6 +105,9 @@ int pintle_priv_described_bus(struct describing *d)
                    : pintle_priv_described_complain(
                        d, "family is the first byte of its code, 0x01 to 0xff");
     }
+    if (strcmp(bus, "serial") == 0) {
+        return take_line(d);
+    }
     return pintle_priv_described_complain(
-        d, "it is on a bus of kind '%s'; there are i2c, spi and onewire", bus);
+        d, "it is on a bus of kind '%s'; there are i2c, spi, onewire and serial", bus);
 }

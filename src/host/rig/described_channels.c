@@ -23,20 +23,39 @@ static int find_quantity(const struct describing *d, const char *word)
     return found;
 }
 
+/* A row being read: from its own section, and where that is silent from its channel's. */
+struct source {
+    const struct describing *d;
+    cfg_t *channel, *row;
+};
+
+/* The section that says this. */
+static cfg_t *says(const struct source *from, const char *option)
+{
+    cfg_opt_t *own = from->row ? cfg_getopt(from->row, option) : NULL;
+    return own && cfg_opt_size(own) > 0 && !(own->flags & CFGF_RESET) ? from->row : from->channel;
+}
+
+static long whole(const struct source *from, const char *option)
+{
+    return cfg_getint(says(from, option), option);
+}
+
 /* Where in the raw block a channel's integer lies. */
 struct layout {
     long at, bytes, drop, bits;
     bool is_signed, low_first;
 };
 
-static bool take_layout(const struct describing *d, cfg_t *from, struct layout *l)
+static bool take_layout(const struct source *from, struct layout *l)
 {
-    const char *order = cfg_getstr(from, "order");
-    l->at = cfg_getint(from, "at");
-    l->bytes = cfg_getint(from, "bytes");
-    l->drop = cfg_getint(from, "drop");
-    l->bits = cfg_getint(from, "bits") ? cfg_getint(from, "bits") : 8 * l->bytes - l->drop;
-    l->is_signed = cfg_getbool(from, "signed");
+    const struct describing *d = from->d;
+    const char *order = cfg_getstr(says(from, "order"), "order");
+    l->at = cfg_getint(from->channel, "at");
+    l->bytes = whole(from, "bytes");
+    l->drop = whole(from, "drop");
+    l->bits = whole(from, "bits") ? whole(from, "bits") : 8 * l->bytes - l->drop;
+    l->is_signed = cfg_getbool(says(from, "signed"), "signed");
     l->low_first = strcmp(*order ? order : cfg_getstr(d->section, "order"), "low") == 0;
     return l->bytes >= 1 && l->bytes <= 4 && l->drop >= 0 && l->bits >= 1
            && l->drop + l->bits <= 8 * l->bytes && l->at >= 0 && l->at + l->bytes <= (long)d->raw;
@@ -55,9 +74,10 @@ static bool take_integer(const struct layout *l, const char *text, int32_t *inte
 
 /* Where its scale ends: with the code, unless it says otherwise. A code without a sign begins at 0,
  * which is a value. */
-static int take_ends(const struct describing *d, cfg_t *from, const struct layout *l,
-                     struct pintle_linear *row)
+static int take_ends(const struct source *source, const struct layout *l, struct pintle_linear *row)
 {
+    const struct describing *d = source->d;
+    cfg_t *from = says(source, "ends");
     unsigned count = cfg_size(from, "ends");
     const char *first = count ? cfg_getnstr(from, "ends", 0) : "";
     if (count == 0 || (count == 1 && strcmp(first, "none") == 0)) {
@@ -67,18 +87,20 @@ static int take_ends(const struct describing *d, cfg_t *from, const struct layou
         top -= !l->is_signed && l->bits == 32; /* the last code of all means nowhere */
         row->highest = none ? (l->is_signed ? INT32_MAX : -1) : (int32_t)(uint32_t)top;
         return none && l->is_signed && l->bits == 32 ? pintle_priv_described_complain(
-                   d, "channel '%s': 32 bits always end somewhere", cfg_title(from))
+                   d, "channel '%s': 32 bits always end somewhere", cfg_title(source->channel))
                                                      : 0;
     }
-    if (count == 2 && take_integer(l, first, &row->lowest)
+    bool open = count == 2 && !l->is_signed && strcmp(first, "none") == 0;
+    row->lowest = -1;
+    if (count == 2 && (open || take_integer(l, first, &row->lowest))
         && take_integer(l, cfg_getnstr(from, "ends", 1), &row->highest)) {
         return 0;
     }
     return pintle_priv_described_complain(
         d,
         "channel '%s': ends takes the two integers at which its scale ends, "
-        "as in { 0, 4095 }, or { none }",
-        cfg_title(from));
+        "as in { 0, 4095 }, { none, 4095 } or { none }",
+        cfg_title(source->channel));
 }
 
 /* "stale when byte 0 mask 0xc0 is 0x40", "bus unless byte 3 is 0": the byte is counted in what the
@@ -110,9 +132,11 @@ static bool take_mark(const struct describing *d, const struct layout *l, const 
     return ok;
 }
 
-static int take_marks(const struct describing *d, cfg_t *from, const struct layout *l,
+static int take_marks(const struct source *source, const struct layout *l,
                       struct pintle_linear *row)
 {
+    const struct describing *d = source->d;
+    cfg_t *from = says(source, "marks");
     unsigned count = cfg_size(from, "marks");
     struct pintle_mark *marks = count ? pintle_priv_loading_own((count + 1) * sizeof *marks) : NULL;
     for (unsigned i = 0; i < count; i++) {
@@ -123,91 +147,149 @@ static int take_marks(const struct describing *d, cfg_t *from, const struct layo
                 "channel '%s': '%s' is no mark; write what is known against "
                 "the value and when, as in \"stale when byte 0 mask 0xc0 is "
                 "0x40\" or \"bus unless byte 3 is 0\"",
-                cfg_title(from), text);
+                cfg_title(source->channel), text);
         }
     }
     row->marks = marks;
     return 0;
 }
 
-static const float *take_polynomial(cfg_t *from)
+static void take_polynomial(const struct source *source, struct pintle_linear *row)
 {
+    cfg_t *from = says(source, "polynomial");
     unsigned terms = cfg_size(from, "polynomial");
-    float *constants = terms ? pintle_priv_loading_own((terms + 1) * sizeof *constants) : NULL;
+    double above = cfg_getfloat(says(source, "polynomial-above"), "polynomial-above");
+    float *constants = terms ? pintle_priv_loading_own((terms + 2) * sizeof *constants) : NULL;
     for (unsigned i = 0; i < terms; i++) {
-        constants[0] = (float)terms;
-        constants[i + 1] = (float)cfg_getnfloat(from, "polynomial", i);
+        constants[0] = (float)above;
+        constants[1] = (float)terms;
+        constants[i + 2] = (float)cfg_getnfloat(from, "polynomial", i);
     }
-    return constants;
+    row->shape = above > 0 ? pintle_shape_above : pintle_shape_polynomial;
+    row->constants = above > 0 || !terms ? constants : constants + 1;
+    row->shape = terms ? row->shape : NULL;
 }
 
-/* Which setting scales it; -1 with the mistake said. */
-static int scaled_by(const struct describing *d, cfg_t *from)
-{
-    const char *by = cfg_getstr(from, "scale-by");
-    for (uint8_t i = 0; by && i < d->part->setting_count; i++) {
-        if (strcmp(d->sheet->settings[i].name, by) == 0
-            && d->part->settings[i].count == cfg_size(from, "scales")) {
-            return i;
-        }
-    }
-    return by ? pintle_priv_described_complain(
-               d,
-               "channel '%s': scale-by names a setting, and scales has a "
-               "number for each of its options",
-               cfg_title(from))
-              : PINTLE_ALWAYS;
-}
-
-/* What all of its rows have in common. */
-static int take_row(const struct describing *d, cfg_t *from, struct pintle_linear *row)
+static int take_row(const struct source *from, struct pintle_linear *row)
 {
     struct layout l;
-    const char *power_on = cfg_getstr(from, "power-on");
-    if (!take_layout(d, from, &l)) {
+    const struct describing *d = from->d;
+    const char *name = cfg_title(from->channel);
+    const char *power_on = cfg_getstr(says(from, "power-on"), "power-on");
+    if (!take_layout(from, &l)) {
         return pintle_priv_described_complain(
             d,
             "channel '%s' does not lie within the %u bytes that the measuring "
             "steps read; see its at, bytes, drop and bits",
-            cfg_title(from), d->raw);
+            name, d->raw);
     }
     if (power_on && !take_integer(&l, power_on, &row->power_on)) {
         return pintle_priv_described_complain(
-            d, "channel '%s': power-on is an integer of its bits, not '%s'", cfg_title(from),
-            power_on);
+            d, "channel '%s': power-on is an integer of its bits, not '%s'", name, power_on);
     }
     d->part->flags |= power_on ? PINTLE_PART_FORGETS : 0;
-    row->at = (uint8_t)l.at;
     row->bytes = (uint8_t)l.bytes;
     row->shift = (uint8_t)l.drop;
     row->bits = (uint8_t)l.bits;
     row->flags = (uint8_t)((l.is_signed ? PINTLE_LINEAR_SIGNED : 0)
                            | (l.low_first ? PINTLE_LINEAR_LITTLE_ENDIAN : 0)
-                           | (power_on ? PINTLE_LINEAR_POWER_ON : 0));
-    row->zero = (float)cfg_getfloat(from, "offset");
-    row->constants = take_polynomial(from);
-    row->shape = row->constants ? pintle_shape_polynomial : NULL;
-    return take_ends(d, from, &l, row) != 0 ? -1 : take_marks(d, from, &l, row);
+                           | (power_on ? PINTLE_LINEAR_POWER_ON : 0)
+                           | (cfg_getbool(says(from, "clamp"), "clamp") ? PINTLE_LINEAR_CLAMP : 0));
+    row->scale = (float)cfg_getfloat(says(from, "scale"), "scale");
+    row->zero = (float)cfg_getfloat(says(from, "offset"), "offset");
+    take_polynomial(from, row);
+    return take_ends(from, &l, row) != 0 ? -1 : take_marks(from, &l, row);
 }
 
-/* One row, or one for each option of the setting that scales it. */
+/* The set of settings that a list names. */
+static bool take_set(const struct describing *d, cfg_t *from, const char *option, uint16_t *set)
+{
+    *set = 0;
+    for (unsigned i = 0; i < cfg_size(from, option); i++) {
+        int setting = pintle_priv_described_setting(d, cfg_getnstr(from, option, i));
+        if (setting < 0) {
+            pintle_priv_described_complain(
+                d, "channel '%s': %s names settings that are described above, not '%s'",
+                cfg_title(from), option, cfg_getnstr(from, option, i));
+            return false;
+        }
+        *set |= (uint16_t)(1u << setting);
+    }
+    return true;
+}
+
+/* Which row an index is, by the names of the options: "full 16g". */
+static char *row_title(const struct describing *d, uint16_t set, unsigned index)
+{
+    char *title = g_strdup("");
+    for (int s = d->part->setting_count - 1; s >= 0; s--) {
+        if (set >> s & 1) {
+            unsigned count = d->part->settings[s].count;
+            char *longer = g_strdup_printf("%s%s%s", d->sheet->settings[s].options[index % count],
+                                           *title ? " " : "", title);
+            index /= count;
+            g_free(title);
+            title = longer;
+        }
+    }
+    return title;
+}
+
+/* One row, or one for each combination of the settings that pick it. */
 static int take_rows(const struct describing *d, cfg_t *from, struct pintle_channel *channel)
 {
-    int by = scaled_by(d, from);
-    unsigned count = by == PINTLE_ALWAYS ? 1 : cfg_size(from, "scales");
+    unsigned count = 1;
+    for (unsigned s = 0; s < d->part->setting_count; s++) {
+        count *= channel->rows_by >> s & 1 ? d->part->settings[s].count : 1;
+    }
+    if ((channel->rows_by ? count : 0) != cfg_size(from, "row") || count > 255) {
+        return pintle_priv_described_complain(
+            d, "channel '%s' has %u rows, and its rows-by asks for %u", cfg_title(from),
+            (unsigned)cfg_size(from, "row"), channel->rows_by ? count : 0);
+    }
     struct pintle_linear *rows = pintle_priv_loading_own((count + 1) * sizeof *rows);
-    struct pintle_linear row = { 0 };
-    if (by < 0 || take_row(d, from, &row) != 0) {
-        return -1;
-    }
-    for (unsigned i = 0; i < count; i++) {
-        rows[i] = row;
-        rows[i].scale = (float)(by == PINTLE_ALWAYS ? cfg_getfloat(from, "scale")
-                                                    : cfg_getnfloat(from, "scales", i));
-    }
-    channel->scale_by = (uint8_t)by;
     channel->linear = rows;
+    for (unsigned i = 0; i < count; i++) {
+        char *title = row_title(d, channel->rows_by, i);
+        struct source source = { d, from,
+                                 channel->rows_by ? cfg_gettsec(from, "row", title) : NULL };
+        int result = channel->rows_by && !source.row ? pintle_priv_described_complain(
+                         d, "channel '%s' has no row \"%s\"", cfg_title(from), title)
+                                                     : take_row(&source, &rows[i]);
+        g_free(title);
+        if (result != 0) {
+            return -1;
+        }
+    }
     return 0;
+}
+
+/* What scales it, and where it comes from. */
+static int take_ways(const struct describing *d, cfg_t *from, struct pintle_channel *channel)
+{
+    const char *times = cfg_getstr(from, "times");
+    const char *divided = cfg_getstr(from, "divided-by");
+    const char *name = times ? times : divided;
+    const char *input = cfg_getstr(from, "input");
+    int number = name ? pintle_sheet_number(d->sheet, name) : -1;
+    int index = input ? pintle_priv_described_input(d, input) : -1;
+    if ((times && divided) || (name && number < 0)) {
+        return pintle_priv_described_complain(
+            d, "channel '%s': times or divided-by names one number that is described above",
+            cfg_title(from));
+    }
+    if (input && index < 0) {
+        return pintle_priv_described_complain(d, "channel '%s': there is no input '%s'",
+                                              cfg_title(from), input);
+    }
+    d->part->factor = pintle_part_factor;
+    channel->at = (uint8_t)cfg_getint(from, "at");
+    channel->number = (uint8_t)((number + 1) | (divided ? PINTLE_DIVIDED : 0));
+    channel->input = (uint16_t)(input ? 1u << index : 0);
+    return take_set(d, from, "scaled-by", &channel->scaled_by)
+                   && take_set(d, from, "rows-by", &channel->rows_by)
+               ? take_rows(d, from, channel)
+               : -1;
 }
 
 /* What 'parts' and 'convert' say of a channel. */
@@ -217,9 +299,18 @@ static void take_words(cfg_t *from, const struct pintle_channel *channel,
     const char *unit = pintle_quantity_symbol((enum pintle_quantity)channel->quantity);
     double scale = cfg_getfloat(from, "scale");
     float accuracy = (float)cfg_getfloat(from, "accuracy");
-    bool by = cfg_getstr(from, "scale-by") != NULL;
-    char *factor = by ? g_strdup_printf("the scale of '%s'", cfg_getstr(from, "scale-by"))
-                      : g_strdup_printf("%g", scale);
+    const char *times = cfg_getstr(from, "times");
+    const char *divided = cfg_getstr(from, "divided-by");
+    bool by = cfg_size(from, "scaled-by") + cfg_size(from, "rows-by") > 0 || times || divided;
+    GString *how = g_string_new(NULL);
+    g_string_printf(how, "%g", scale);
+    for (unsigned i = 0; i < cfg_size(from, "scaled-by"); i++) {
+        g_string_append_printf(how, " x factor of '%s'", cfg_getnstr(from, "scaled-by", i));
+    }
+    if (times || divided) {
+        g_string_append_printf(how, "%s%s", times ? " x " : " / ", times ? times : divided);
+    }
+    char *factor = g_string_free(how, FALSE);
     char *formula = g_strdup_printf("raw x %s + %g%s", factor, cfg_getfloat(from, "offset"),
                                     cfg_size(from, "polynomial") ? ", then a polynomial" : "");
     char *resolution = g_strdup_printf("%g %s", scale, unit);
@@ -259,14 +350,17 @@ static int take_channel(const struct describing *d, cfg_t *from, struct pintle_c
             name, (unsigned)sizeof channel->name - 1,
             pintle_quantity_symbol((enum pintle_quantity)quantity));
     }
-    *channel =
-        (struct pintle_channel){ .quantity = (uint8_t)quantity,
-                                 .decimals = (uint8_t)CLAMP(cfg_getint(from, "decimals"), 0, 6),
-                                 .lowest = (float)cfg_getnfloat(from, "range", 0),
-                                 .highest = (float)cfg_getnfloat(from, "range", 1) };
+    *channel = (struct pintle_channel){ .quantity = (uint8_t)quantity,
+                                        .decimals = (uint8_t)CLAMP(cfg_getint(from, "decimals"), 0,
+                                                                   PINTLE_DECIMALS_MAX),
+                                        .lowest = (float)cfg_getnfloat(from, "range", 0),
+                                        .highest = (float)cfg_getnfloat(from, "range", 1) };
     g_strlcpy(channel->name, name, sizeof channel->name);
     take_words(from, channel, text);
-    return take_rows(d, from, channel);
+    if (quantity == PINTLE_QUANTITY_TIME && cfg_size(d->section, "clock") > 0) {
+        return 0; /* by the order of its bytes */
+    }
+    return take_ways(d, from, channel);
 }
 
 int pintle_priv_described_channels(struct describing *d)
@@ -274,7 +368,8 @@ int pintle_priv_described_channels(struct describing *d)
     unsigned count = cfg_size(d->section, "channel");
     struct pintle_channel *channels = pintle_priv_loading_own((count + 1) * sizeof *channels);
     struct pintle_channel_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
-    if (count == 0 || count > PINTLE_CHANNELS_MAX) {
+    bool other = cfg_size(d->section, "memory") > 0 || cfg_size(d->section, "display") > 0;
+    if ((count == 0 && !other) || count > PINTLE_CHANNELS_MAX) {
         return pintle_priv_described_complain(d, "it needs 1 to %d channels", PINTLE_CHANNELS_MAX);
     }
     for (unsigned i = 0; i < count; i++) {

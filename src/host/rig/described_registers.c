@@ -2,6 +2,7 @@
 #include "host/rig/described.h"
 
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
 /* A list of strings as a table that ends in null; null where it is empty. */
@@ -51,7 +52,9 @@ int pintle_priv_described_registers(struct describing *d)
     for (unsigned i = 0; i < count; i++) {
         cfg_t *from = cfg_getnsec(d->section, "register", i);
         const char *access = cfg_getstr(from, "access");
-        long address = cfg_getint(from, "address");
+        const char *head = cfg_getstr(from, "head");
+        long address = head && strlen(head) == 2 ? (uint8_t)head[0] << 8 | (uint8_t)head[1]
+                                                 : cfg_getint(from, "address");
         long width = cfg_getint(from, "width");
         bool reads = strcmp(access, "read") == 0;
         bool writes = strcmp(access, "write") == 0;
@@ -86,31 +89,93 @@ int pintle_priv_described_registers(struct describing *d)
     return 0;
 }
 
-/* "4Hz=2" or "x16=5 43 ms": name, code, what it adds to the measuring time. */
+/* "4Hz=2", "x16=5 43 ms", "x2=1 5 ms times 0.5": name, code, what it adds to the measuring time,
+ * the factor of the channels that it scales. */
 static int take_option(const struct describing *d, const char *text, struct pintle_option *option,
-                       const char **name)
+                       float *factor, const char **name)
 {
     const char *sign = strchr(text, '=');
+    char **halves = g_strsplit(sign ? sign + 1 : "", " times ", 2);
     char *end = NULL;
     int64_t us = 0;
-    guint64 code = sign ? g_ascii_strtoull(sign + 1, &end, 0) : 0;
-    bool ok = sign && sign > text && end > sign + 1 && code <= 0xffff;
+    guint64 code = halves[0] ? g_ascii_strtoull(halves[0], &end, 0) : 0;
+    bool ok = sign && sign > text && end && end > halves[0] && code <= 0xffff;
     if (ok && *end == ' ') {
         ok = pintle_duration_parse(end + 1, &us) && us <= 60000000;
     } else {
         ok = ok && *end == '\0';
     }
+    *factor = 1;
+    if (ok && halves[1]) {
+        *factor = (float)g_ascii_strtod(halves[1], &end);
+        ok = end > halves[1] && *end == '\0' && isnormal(*factor);
+    }
+    g_strfreev(halves);
     if (!ok) {
         return pintle_priv_described_complain(
             d,
-            "'%s' is no option; write its name, its code and, where it costs "
-            "any, its time, as in \"x16=5 43 ms\"",
+            "'%s' is no option; write its name, its code and, where it has them, its time and its "
+            "factor, as in \"x16=5 43 ms times 0.0625\"",
             text);
     }
     char *word = g_strndup(text, (gsize)(sign - text));
     *name = pintle_priv_loading_text("%s", word);
     g_free(word);
     *option = (struct pintle_option){ (uint16_t)code, (uint32_t)us };
+    return 0;
+}
+
+/* Does each code fit into the register at this bit? */
+static int codes_fit(const struct describing *d, const char *setting,
+                     const struct pintle_setting *row, const char *const *names)
+{
+    const struct pintle_map_reg *reg = NULL;
+    for (unsigned i = 0; i < d->sheet->reg_count; i++) {
+        reg = d->sheet->regs[i].reg.address == row->reg ? &d->sheet->regs[i] : reg;
+    }
+    for (unsigned i = 0; reg && i < row->count; i++) {
+        if ((uint64_t)row->options[i].code << row->shift >> 8 * reg->reg.width) {
+            return pintle_priv_described_complain(
+                d,
+                "setting '%s': its option '%s' does not fit into register "
+                "'%s' at bit %u",
+                setting, names[i], reg->name, row->shift);
+        }
+    }
+    return 0;
+}
+
+/* Where else a setting lives: a row for each, behind those of all settings. */
+static int take_further(const struct describing *d, cfg_t *from, unsigned setting,
+                        struct pintle_setting *settings, unsigned *rows)
+{
+    for (unsigned i = 0; i < cfg_size(from, "also"); i++) {
+        cfg_t *also = cfg_getnsec(from, "also", i);
+        const struct pintle_setting *of = &settings[setting];
+        const struct pintle_map_reg *reg = pintle_priv_described_reg(d, cfg_title(also));
+        unsigned codes = cfg_size(also, "codes");
+        struct pintle_option *options = pintle_priv_loading_own(of->count * sizeof *options);
+        long bit = cfg_getint(also, "bit");
+        if (!reg || bit < 0 || bit >= 8 * reg->reg.width || (codes > 0 && codes != of->count)) {
+            return pintle_priv_described_complain(
+                d,
+                "setting '%s': also '%s' needs the name of a register, a bit of it and, where they "
+                "differ, a code for each option",
+                cfg_title(from), cfg_title(also));
+        }
+        for (unsigned o = 0; o < of->count; o++) {
+            options[o] = of->options[o];
+            options[o].code = codes ? (uint16_t)cfg_getnint(also, "codes", o) : options[o].code;
+        }
+        settings[*rows] = (struct pintle_setting){ reg->reg.address, (uint8_t)bit, of->count,
+                                                   (uint8_t)setting, options,      NULL };
+        if (codes_fit(d, cfg_title(from), &settings[*rows], d->sheet->settings[setting].options)
+            != 0) {
+            return -1;
+        }
+        (*rows)++;
+        d->part->further_count++;
+    }
     return 0;
 }
 
@@ -121,6 +186,7 @@ static int take_setting(const struct describing *d, cfg_t *from, struct pintle_s
     const struct pintle_map_reg *reg = name ? pintle_priv_described_reg(d, name) : NULL;
     unsigned count = cfg_size(from, "options");
     struct pintle_option *options = pintle_priv_loading_own((count + 1) * sizeof *options);
+    float *factors = pintle_priv_loading_own((count + 1) * sizeof *factors);
     const char **names = pintle_priv_loading_own((count + 1) * sizeof *names);
     const char *initial = cfg_getstr(from, "initial");
     long bit = cfg_getint(from, "bit");
@@ -138,27 +204,24 @@ static int take_setting(const struct describing *d, cfg_t *from, struct pintle_s
         return pintle_priv_described_complain(d, "setting '%s': register '%s' has no bit %ld",
                                               cfg_title(from), reg->name, bit);
     }
-    *setting = (struct pintle_setting){ reg->reg.address, (uint8_t)bit, (uint8_t)count,
-                                        initial ? 255 : 0, options };
+    *setting = (struct pintle_setting){ reg->reg.address,  (uint8_t)bit, (uint8_t)count,
+                                        initial ? 255 : 0, options,      factors };
     for (unsigned i = 0; i < count; i++) {
-        if (take_option(d, cfg_getnstr(from, "options", i), &options[i], &names[i]) != 0) {
+        if (take_option(d, cfg_getnstr(from, "options", i), &options[i], &factors[i], &names[i])
+            != 0) {
             return -1;
-        }
-        if ((uint64_t)options[i].code << bit >> 8 * reg->reg.width) {
-            return pintle_priv_described_complain(
-                d,
-                "setting '%s': its option '%s' does not fit into register "
-                "'%s' at bit %ld",
-                cfg_title(from), names[i], reg->name, bit);
         }
         if (initial && strcmp(names[i], initial) == 0) {
             setting->initial = (uint8_t)i;
         }
     }
-    *text =
-        (struct pintle_setting_text){ pintle_priv_loading_text("%s", cfg_title(from)),
-                                      pintle_priv_loading_text("%s", cfg_getstr(from, "meaning")),
-                                      names };
+    if (codes_fit(d, cfg_title(from), setting, names) != 0) {
+        return -1;
+    }
+    *text = (struct pintle_setting_text){ .name = pintle_priv_loading_text("%s", cfg_title(from)),
+                                          .meaning = pintle_priv_loading_text(
+                                              "%s", cfg_getstr(from, "meaning")),
+                                          .options = names };
     return setting->initial == 255 ? pintle_priv_described_complain(
                d, "setting '%s' has no option '%s'", cfg_title(from), initial)
                                    : 0;
@@ -167,19 +230,87 @@ static int take_setting(const struct describing *d, cfg_t *from, struct pintle_s
 int pintle_priv_described_settings(struct describing *d)
 {
     unsigned count = cfg_size(d->section, "setting");
-    struct pintle_setting *settings = pintle_priv_loading_own((count + 1) * sizeof *settings);
+    unsigned rows = count;
+    for (unsigned i = 0; i < count; i++) {
+        rows += cfg_size(cfg_getnsec(d->section, "setting", i), "also");
+    }
+    struct pintle_setting *settings = pintle_priv_loading_own((rows + 1) * sizeof *settings);
     struct pintle_setting_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
-    if (count > PINTLE_SETTINGS_MAX) {
+    if (count > PINTLE_SETTINGS_MAX || rows > 255) {
         return pintle_priv_described_complain(d, "there is room for %d settings",
                                               PINTLE_SETTINGS_MAX);
     }
+    d->part->settings = settings;
+    d->part->setting_count = (uint8_t)count;
+    d->sheet->settings = texts;
     for (unsigned i = 0; i < count; i++) {
         if (take_setting(d, cfg_getnsec(d->section, "setting", i), &settings[i], &texts[i]) != 0) {
             return -1;
         }
     }
-    d->part->settings = settings;
-    d->part->setting_count = (uint8_t)count;
-    d->sheet->settings = texts;
+    rows = count;
+    for (unsigned i = 0; i < count; i++) {
+        if (take_further(d, cfg_getnsec(d->section, "setting", i), i, settings, &rows) != 0) {
+            return -1;
+        }
+    }
+    return 0;
+}
+
+int pintle_priv_described_numbers(struct describing *d)
+{
+    unsigned count = cfg_size(d->section, "number");
+    struct pintle_number *numbers = pintle_priv_loading_own((count + 1) * sizeof *numbers);
+    struct pintle_number_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
+    if (count > PINTLE_NUMBERS_MAX) {
+        return pintle_priv_described_complain(d, "there is room for %d numbers",
+                                              PINTLE_NUMBERS_MAX);
+    }
+    for (unsigned i = 0; i < count; i++) {
+        cfg_t *from = cfg_getnsec(d->section, "number", i);
+        if (cfg_size(from, "range") != 2) {
+            return pintle_priv_described_complain(
+                d, "number '%s' needs a range of two numbers, as in { 0.001, 10 }",
+                cfg_title(from));
+        }
+        numbers[i] = (struct pintle_number){ (float)cfg_getfloat(from, "initial"),
+                                             (float)cfg_getnfloat(from, "range", 0),
+                                             (float)cfg_getnfloat(from, "range", 1) };
+        texts[i] =
+            (struct pintle_number_text){ pintle_priv_loading_text("%s", cfg_title(from)),
+                                         pintle_priv_loading_text("%s", cfg_getstr(from, "unit")),
+                                         pintle_priv_loading_text("%s",
+                                                                  cfg_getstr(from, "meaning")) };
+    }
+    d->part->numbers = numbers;
+    d->part->number_count = (uint8_t)count;
+    d->sheet->numbers = texts;
+    return 0;
+}
+
+int pintle_priv_described_checksum(struct describing *d)
+{
+    if (cfg_size(d->section, "checksum") == 0) {
+        return 0;
+    }
+    cfg_t *from = cfg_getsec(d->section, "checksum");
+    struct pintle_crc *crc = pintle_priv_loading_own(sizeof *crc);
+    long bits = cfg_getint(from, "bits");
+    long over = cfg_getint(from, "over");
+    long polynomial = cfg_getint(from, "polynomial");
+    long start = cfg_getint(from, "start");
+    if ((bits != 8 && bits != 16) || over < 1 || over > PINTLE_RAW_MAX || polynomial < 0
+        || polynomial >> bits || start < 0 || start >> bits) {
+        return pintle_priv_described_complain(
+            d, "a checksum has 8 or 16 bits, a polynomial and a start of no more, and is over at "
+               "least 1 byte");
+    }
+    *crc = (struct pintle_crc){ pintle_crc_check,
+                                (uint16_t)polynomial,
+                                (uint16_t)start,
+                                (uint8_t)bits,
+                                cfg_getbool(from, "low-first") ? 1 : 0,
+                                (uint8_t)over };
+    d->part->crc = crc;
     return 0;
 }

@@ -1,11 +1,15 @@
 /* Steps as a rig file writes them, a verb and what it needs:
  *
- *     write REGISTER VALUE            expect REGISTER VALUE [mask MASK]
- *     change REGISTER VALUE mask MASK refuse REGISTER VALUE [mask MASK]
- *     command CODE                    poll REGISTER VALUE [mask MASK] within DURATION
- *     wait DURATION [and settings]    read REGISTER [COUNT]
- *     power CODE DURATION             fetch COUNT
- *                                     check words
+ *     write REGISTER VALUE [plain]    expect REGISTER VALUE [mask MASK]
+ *     change REGISTER VALUE mask MASK expect fetched COUNT
+ *     command CODE                    refuse REGISTER VALUE [mask MASK]
+ *     call                            poll REGISTER VALUE [mask MASK] within DURATION
+ *     wait DURATION [and SETTING...]  read REGISTER [COUNT] [until CONDITION]
+ *     power CODE DURATION             fetch COUNT [until CONDITION]
+ *                                     check sums
+ *
+ * A condition is "byte N [mask MASK] is VALUE within DURATION". In front may stand "for INPUT" or
+ * "only SETTING OPTION".
  */
 #include <glib.h>
 #include <string.h>
@@ -25,10 +29,26 @@ void pintle_priv_described_keyword(struct described_words *w, const char *word)
     w->ok = w->ok && is && strcmp(is, word) == 0;
 }
 
+/* "'ok'": characters, the first in the highest byte. */
+static uint32_t characters(struct described_words *w, const char *word, uint32_t most)
+{
+    size_t count = strlen(word);
+    uint32_t value = 0;
+    w->ok = w->ok && count > 2 && count <= 6 && word[count - 1] == '\'';
+    for (size_t i = 1; i + 1 < count; i++) {
+        value = value << 8 | (uint8_t)word[i];
+    }
+    w->ok = w->ok && value <= most;
+    return value;
+}
+
 uint32_t pintle_priv_described_number(struct described_words *w, uint32_t most)
 {
     const char *word = pintle_priv_described_word(w);
     char *end = NULL;
+    if (word && word[0] == '\'') {
+        return characters(w, word, most);
+    }
     guint64 value = word ? g_ascii_strtoull(word, &end, 0) : 0;
     w->ok = w->ok && word && end > word && *end == '\0' && word[0] != '-' && value <= most;
     return (uint32_t)value;
@@ -58,6 +78,14 @@ static uint32_t mask(struct described_words *w, const struct pintle_reg *r)
     return pintle_priv_described_number(w, all_of(r));
 }
 
+/* The next word, if it is this one. */
+static bool is_next(struct described_words *w, const char *word)
+{
+    bool is = g_strcmp0(w->word[w->at], word) == 0;
+    w->at += is;
+    return is;
+}
+
 /* The rest of the words, up to `until`, as a duration in microseconds. */
 static uint32_t duration(struct described_words *w, const char *until)
 {
@@ -71,11 +99,36 @@ static uint32_t duration(struct described_words *w, const char *until)
     return (uint32_t)us;
 }
 
+/* "within 60 ms": milliseconds, up to what a step can hold. */
+static uint32_t limit(struct described_words *w)
+{
+    pintle_priv_described_keyword(w, "within");
+    uint32_t ms = duration(w, NULL) / 1000;
+    w->ok = w->ok && ms >= 1 && ms <= 0xfff;
+    return ms & 0xfff;
+}
+
+/* "until byte 0 mask 0xc0 is 0 within 100 ms", where it is there. */
+static uint32_t condition(struct described_words *w, uint32_t count)
+{
+    if (!is_next(w, "until")) {
+        return 0;
+    }
+    pintle_priv_described_keyword(w, "byte");
+    uint32_t byte = pintle_priv_described_number(w, count > 0 ? MIN(count - 1, 15) : 0);
+    uint32_t bits = is_next(w, "mask") ? pintle_priv_described_number(w, 0xff) : 0xff;
+    pintle_priv_described_keyword(w, "is");
+    uint32_t want = pintle_priv_described_number(w, 0xff);
+    w->ok = w->ok && bits > 0 && !(want & ~bits);
+    return PINTLE_UNTIL(byte & 15, bits & 0xff, want & 0xff, limit(w));
+}
+
 static struct pintle_step take_write(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    return (struct pintle_step){ PINTLE_OP_WRITE, r->width, r->address,
-                                 pintle_priv_described_number(w, all_of(r)) };
+    uint32_t value = pintle_priv_described_number(w, all_of(r));
+    uint8_t plain = is_next(w, "plain") ? PINTLE_STEP_PLAIN : 0;
+    return (struct pintle_step){ PINTLE_OP_WRITE, r->width | plain, r->address, value };
 }
 
 static struct pintle_step take_change(struct described_words *w)
@@ -97,8 +150,14 @@ static struct pintle_step take_condition(struct described_words *w, enum pintle_
                                  (bits & 0xffff) << 16 | (value & 0xffff) };
 }
 
+/* Of what comes with no register only the checksums are known. */
 static struct pintle_step take_expect(struct described_words *w)
 {
+    if (is_next(w, "fetched")) {
+        uint8_t count = (uint8_t)pintle_priv_described_number(w, 8);
+        w->ok = w->ok && count > 2 && w->d->part->crc;
+        return (struct pintle_step)PINTLE_EXPECT(PINTLE_NO_REG, count, 0, 0);
+    }
     return take_condition(w, PINTLE_OP_EXPECT);
 }
 
@@ -110,13 +169,16 @@ static struct pintle_step take_refuse(struct described_words *w)
 static struct pintle_step take_poll(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    uint32_t value = pintle_priv_described_number(w, 0xff);
-    uint32_t bits = mask(w, r) & 0xff;
-    pintle_priv_described_keyword(w, "within");
-    uint32_t ms = duration(w, NULL) / 1000;
-    w->ok = w->ok && r->width == 1 && ms >= 1 && ms <= 0xffff && !(value & ~bits);
-    return (struct pintle_step){ PINTLE_OP_POLL, 1, r->address,
-                                 bits << 24 | (value & 0xff) << 16 | (ms & 0xffff) };
+    uint32_t value = pintle_priv_described_number(w, 0xffff);
+    uint32_t bits = mask(w, r);
+    bool upper = r->width == 2 && !(bits & 0xff);
+    bool big = w->d->part->flags & PINTLE_PART_BIG_ENDIAN;
+    unsigned at = r->width == 2 && upper != big;
+    w->ok = w->ok && r->width <= 2 && !(value & ~bits) && (!(bits & 0xff) || !(bits >> 8));
+    value = upper ? value >> 8 : value;
+    bits = upper ? bits >> 8 : bits;
+    return (struct pintle_step){ PINTLE_OP_POLL, (uint8_t)(at + 1), r->address,
+                                 PINTLE_UNTIL(at, bits & 0xff, value & 0xff, limit(w)) };
 }
 
 static struct pintle_step take_command(struct described_words *w)
@@ -125,15 +187,21 @@ static struct pintle_step take_command(struct described_words *w)
                                  (uint16_t)pintle_priv_described_number(w, 0xffff), 0 };
 }
 
+/* "and settings", or "and" those that are named. */
 static struct pintle_step take_wait(struct described_words *w)
 {
     uint32_t us = duration(w, "and");
-    bool settings = w->word[w->at] != NULL;
-    if (settings) {
-        pintle_priv_described_keyword(w, "and");
-        pintle_priv_described_keyword(w, "settings");
+    unsigned settings = 0;
+    if (is_next(w, "and")) {
+        settings = is_next(w, "settings") ? PINTLE_ALL_SETTINGS : 0;
+        w->ok = w->ok && (settings || w->word[w->at]);
+        while (w->ok && w->word[w->at]) {
+            int setting = pintle_priv_described_setting(w->d, pintle_priv_described_word(w));
+            w->ok = setting >= 0;
+            settings |= w->ok ? 1u << setting : 0;
+        }
     }
-    return (struct pintle_step){ PINTLE_OP_WAIT, settings, 0, us };
+    return (struct pintle_step)PINTLE_WAIT_FOR(us, (uint16_t)settings);
 }
 
 static struct pintle_step take_power(struct described_words *w)
@@ -142,23 +210,36 @@ static struct pintle_step take_power(struct described_words *w)
     return (struct pintle_step){ PINTLE_OP_POWER, 0, code, duration(w, NULL) };
 }
 
+static bool is_number(const char *word)
+{
+    return word && g_ascii_isdigit(word[0]);
+}
+
 static struct pintle_step take_read(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
-    uint32_t count = w->word[w->at] ? pintle_priv_described_number(w, PINTLE_RAW_MAX) : r->width;
-    return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, r->address, 0 };
+    uint32_t count =
+        is_number(w->word[w->at]) ? pintle_priv_described_number(w, PINTLE_RAW_MAX) : r->width;
+    return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, r->address, condition(w, count) };
 }
 
 static struct pintle_step take_fetch(struct described_words *w)
 {
-    return (struct pintle_step){ PINTLE_OP_FETCH,
-                                 (uint8_t)pintle_priv_described_number(w, PINTLE_RAW_MAX), 0, 0 };
+    uint32_t count = pintle_priv_described_number(w, PINTLE_RAW_MAX);
+    return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, PINTLE_NO_REG,
+                                 condition(w, count) };
+}
+
+static struct pintle_step take_call(struct described_words *w)
+{
+    (void)w;
+    return (struct pintle_step)PINTLE_CALL();
 }
 
 static struct pintle_step take_check(struct described_words *w)
 {
-    pintle_priv_described_keyword(w, "words");
-    return (struct pintle_step){ PINTLE_OP_WORDS, 0, 0, 0 };
+    pintle_priv_described_keyword(w, "sums");
+    return (struct pintle_step)PINTLE_CHECK();
 }
 
 enum place { IDENTITY = 1, START = 2, MEASURE = 4 };
@@ -174,51 +255,98 @@ static const struct verb {
     { "power", take_power, ANYWHERE },      { "expect", take_expect, ANYWHERE },
     { "refuse", take_refuse, ANYWHERE },    { "poll", take_poll, ANYWHERE },
     { "read", take_read, START | MEASURE }, { "fetch", take_fetch, MEASURE },
-    { "check", take_check, MEASURE },
+    { "check", take_check, MEASURE },       { "call", take_call, ANYWHERE },
 };
 
+/* "only mode one-shot", "for ch0": a step for itself, in front of the other. */
+static bool take_prefix(struct described_words *w, struct pintle_step *step)
+{
+    if (is_next(w, "only")) {
+        const struct pintle_setting_text *texts = w->d->sheet->settings;
+        int setting = pintle_priv_described_setting(w->d, pintle_priv_described_word(w));
+        const char *option = pintle_priv_described_word(w);
+        unsigned i = 0;
+        while (setting >= 0 && texts[setting].options[i]
+               && g_strcmp0(texts[setting].options[i], option) != 0) {
+            i++;
+        }
+        w->ok = w->ok && setting >= 0 && texts[setting].options[i];
+        *step = (struct pintle_step)PINTLE_ONLY((uint16_t)setting, i, 1);
+        return true;
+    }
+    if (is_next(w, "for")) {
+        int input = pintle_priv_described_input(w->d, pintle_priv_described_word(w));
+        w->ok = w->ok && input >= 0;
+        *step = (struct pintle_step)PINTLE_FOR((uint16_t)(w->ok ? 1u << input : 0), 1, 0);
+        return true;
+    }
+    return false;
+}
+
+/* One step, or two where something stands in front. */
 static bool take_step(struct describing *d, const char *text, enum place place,
-                      struct pintle_step *step)
+                      struct pintle_step **step)
 {
     struct described_words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
+    struct pintle_step *prefix = *step;
+    bool prefixed = take_prefix(&w, prefix);
+    struct pintle_step *at = prefix + prefixed;
     const char *verb = pintle_priv_described_word(&w);
     unsigned i = 0;
     while (verb && i < G_N_ELEMENTS(verbs) && strcmp(verbs[i].word, verb) != 0) {
         i++;
     }
-    w.ok = verb && i < G_N_ELEMENTS(verbs) && (verbs[i].where & place);
+    w.ok = w.ok && verb && i < G_N_ELEMENTS(verbs) && (verbs[i].where & place);
     if (w.ok) {
-        *step = verbs[i].take(&w);
+        *at = verbs[i].take(&w);
         w.ok = w.ok && !w.word[w.at];
     }
     g_strfreev(w.word);
-    if (w.ok && step->op >= PINTLE_OP_READ && place == MEASURE) {
-        d->raw += step->width;
+    bool reads = w.ok && at->op == PINTLE_OP_READ && place == MEASURE;
+    if (reads) {
+        d->raw += at->width;
         w.ok = d->raw <= PINTLE_RAW_MAX;
     }
+    if (reads && prefixed && prefix->op == PINTLE_OP_FOR) {
+        prefix->value = at->width;
+    }
+    *step = at + 1;
     return w.ok;
 }
 
-const struct pintle_step *pintle_priv_described_steps(struct describing *d, const char *option)
+static const struct pintle_step *take_steps(struct describing *d, cfg_t *from, const char *option,
+                                            enum place place)
 {
-    unsigned count = cfg_size(d->section, option);
-    struct pintle_step *steps = pintle_priv_loading_own((count + 1) * sizeof *steps);
-    enum place place = strcmp(option, "measure") == 0 ? MEASURE
-                       : strcmp(option, "start") == 0 ? START
-                                                      : IDENTITY;
+    unsigned count = cfg_size(from, option);
+    struct pintle_step *steps = pintle_priv_loading_own((2 * count + 1) * sizeof *steps);
+    struct pintle_step *end = steps;
     for (unsigned i = 0; i < count; i++) {
-        const char *text = cfg_getnstr(d->section, option, i);
-        if (!take_step(d, text, place, &steps[i])) {
+        const char *text = cfg_getnstr(from, option, i);
+        if (!take_step(d, text, place, &end)) {
             pintle_priv_described_complain(
                 d,
-                "%s: '%s' is no step; there are write, change, command, wait, power, "
+                "%s: '%s' is no step; there are write, change, command, call, wait, power, "
                 "expect, refuse and poll, read but in the identity and, when measuring, fetch and "
-                "check words, with registers described above and values within their masks "
-                "(docs/rig-file.md has them all); at most %d bytes are read",
+                "check sums, with registers, settings and inputs described above and values within "
+                "their masks (docs/rig-file.md has them all); at most %d bytes are read",
                 option, text, PINTLE_RAW_MAX);
             return NULL;
         }
     }
-    steps[count].op = PINTLE_OP_END;
+    end->op = PINTLE_OP_END;
     return steps;
+}
+
+const struct pintle_step *pintle_priv_described_steps(struct describing *d, const char *option)
+{
+    enum place place = strcmp(option, "measure") == 0 ? MEASURE
+                       : strcmp(option, "start") == 0 ? START
+                                                      : IDENTITY;
+    return take_steps(d, d->section, option, place);
+}
+
+const struct pintle_step *pintle_priv_described_program(struct describing *d, cfg_t *from,
+                                                        const char *option)
+{
+    return take_steps(d, from, option, START);
 }

@@ -26,6 +26,7 @@ void pintle_priv_rig_words(cfg_t *cfg);
 int pintle_priv_check_kind(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_loading_bus(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_loading_derive(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt);
 
 /* The select pin of this name, which is added where the bus doesn't know it yet: its index, or -1.
@@ -33,6 +34,9 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_loading_select(cfg_t *cfg, struct pintle_rig_bus *bus, const char *pin);
 
 /* A sensor section with words about what hangs on its inputs: give it a sheet of its own. */
-int pintle_priv_derived_sheet(cfg_t *cfg, cfg_t *section, const struct pintle_sheet **sheet);
+int pintle_priv_inputs_sheet(cfg_t *cfg, cfg_t *section, struct pintle_rig_sensor *sensor);
+
+/* What a rig may say of any channel: its correction, limits, unit. */
+int pintle_priv_loading_channel(struct pintle_rig_sensor *sensor, cfg_t *section);
 
 #endif

@@ -5,7 +5,7 @@
 
 const char *pintle_bus_word(enum pintle_bus_kind kind)
 {
-    static const char *const words[] = { "I2C", "SPI", "1-Wire" };
+    static const char *const words[] = { "I2C", "SPI", "1-Wire", "serial" };
     return kind < G_N_ELEMENTS(words) ? words[kind] : "unknown";
 }
 
@@ -36,21 +36,29 @@ bool pintle_code_parse(const char *text, uint8_t code[8])
 bool pintle_priv_place_equal(enum pintle_bus_kind kind, const union pintle_place *a,
                              const union pintle_place *b)
 {
-    return kind == PINTLE_BUS_I2C   ? a->address == b->address
-           : kind == PINTLE_BUS_SPI ? a->select == b->select
-                                    : memcmp(a->code, b->code, sizeof a->code) == 0;
+    switch (kind) {
+    case PINTLE_BUS_I2C:
+        return a->address == b->address;
+    case PINTLE_BUS_SPI:
+        return a->select == b->select;
+    case PINTLE_BUS_ONEWIRE:
+        return memcmp(a->code, b->code, sizeof a->code) == 0;
+    default:
+        return true; /* a serial line has one other end */
+    }
 }
 
 bool pintle_rig_same_place(const struct pintle_rig *rig, unsigned a, unsigned b)
 {
     const struct pintle_rig_sensor *x = &rig->sensor[a];
     const struct pintle_rig_sensor *y = &rig->sensor[b];
-    return x->bus == y->bus && pintle_priv_place_equal(rig->bus[x->bus].kind, &x->place, &y->place);
+    return !x->made && !y->made && x->bus == y->bus
+           && pintle_priv_place_equal(rig->bus[x->bus].kind, &x->place, &y->place);
 }
 
 static const char *key(const struct pintle_rig *rig, unsigned sensor)
 {
-    static const char *const keys[] = { "address", "select", "code" };
+    static const char *const keys[] = { "address", "select", "code", "line" };
     return keys[rig->bus[rig->sensor[sensor].bus].kind];
 }
 

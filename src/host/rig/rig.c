@@ -127,6 +127,35 @@ void pintle_rig_free(struct pintle_rig *rig)
     g_free(rig);
 }
 
+bool pintle_rig_needs(const struct pintle_rig *rig, unsigned made, unsigned of)
+{
+    const struct pintle_rig_sensor *s = &rig->sensor[made];
+    for (unsigned c = 0; s->made && c < s->sheet->part->channel_count; c++) {
+        const struct pintle_formula_text *text = s->made[c].formula;
+        for (unsigned i = 0; text && i < text->formula->inputs; i++) {
+            unsigned from = s->made[c].of[i].sensor;
+            if (from == of || (from != made && pintle_rig_needs(rig, from, of))) {
+                return true;
+            }
+        }
+    }
+    return false;
+}
+
+int pintle_rig_find_wired(const struct pintle_rig *rig, const char *name,
+                          struct pintle_problem *problem)
+{
+    int index = pintle_rig_find_sensor(rig, name, problem);
+    if (index < 0 || !rig->sensor[index].made) {
+        return index;
+    }
+    pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                       "'%s' is made of other channels: there is no chip behind it; take one of "
+                       "those that it is made of",
+                       name);
+    return -1;
+}
+
 int pintle_rig_find_sensor(const struct pintle_rig *rig, const char *name,
                            struct pintle_problem *problem)
 {

@@ -116,7 +116,7 @@ static int take_code(cfg_t *cfg, struct pintle_rig_sensor *sensor, const char *t
 static int check_words(cfg_t *cfg, const struct pintle_rig_sensor *sensor, cfg_t *section)
 {
     static const char *const words[] = { "address", "select", "code" };
-    static const char *const has[] = { "an address", "a select pin", "a code" };
+    static const char *const has[] = { "an address", "a select pin", "a code", "the other end" };
     enum pintle_bus_kind kind = pintle_priv_loading.rig->bus[sensor->bus].kind;
     const bool given[] = { cfg_getint(section, "address") >= 0,
                            cfg_getstr(section, "select") != NULL,
@@ -138,6 +138,27 @@ static int check_words(cfg_t *cfg, const struct pintle_rig_sensor *sensor, cfg_t
     return 0;
 }
 
+/* What the part wants of its bus. */
+static int check_bus(cfg_t *cfg, const struct pintle_rig_sensor *sensor,
+                     const struct pintle_rig_bus *bus)
+{
+    const struct pintle_part *part = sensor->sheet->part;
+    if (part->spi && part->spi->commands && !bus->command_pin[0]) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s': a %s must be told commands from data; add command = \"PIN\" to bus "
+            "'%s', the board's pin that its D/C input is wired to",
+            sensor->name, part->name, bus->name);
+    }
+    if (part->frame && bus->speed_hz != part->frame->bit_hz) {
+        return pintle_priv_conf_complain(
+            cfg, "sensor '%s': a %s speaks at %u baud, and bus '%s' is set to %u; write speed = %u",
+            sensor->name, part->name, part->frame->bit_hz, bus->name, bus->speed_hz,
+            part->frame->bit_hz);
+    }
+    return 0;
+}
+
 static int take_place(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *section)
 {
     const struct pintle_rig_bus *bus = &pintle_priv_loading.rig->bus[sensor->bus];
@@ -148,7 +169,7 @@ static int take_place(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *secti
                                          pintle_bus_word(speaks), bus->name,
                                          pintle_bus_word(bus->kind));
     }
-    if (check_words(cfg, sensor, section) != 0) {
+    if (check_words(cfg, sensor, section) != 0 || check_bus(cfg, sensor, bus) != 0) {
         return -1;
     }
     switch (bus->kind) {
@@ -157,8 +178,11 @@ static int take_place(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *secti
     case PINTLE_BUS_SPI:
         return take_select(cfg, sensor, cfg_getstr(section, "select"),
                            cfg_getstr(section, "device"));
-    default:
+    case PINTLE_BUS_ONEWIRE:
         return take_code(cfg, sensor, cfg_getstr(section, "code"));
+    default:
+        sensor->where = pintle_priv_loading_text("its other end");
+        return 0;
     }
 }
 
@@ -185,9 +209,9 @@ static int check_twins(struct pintle_rig *rig, unsigned index)
     return 0;
 }
 
-static int take_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
+int pintle_priv_loading_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
 {
-    const char *as = cfg_getstr(section, "as");
+    const char *as = sensor->made ? NULL : cfg_getstr(section, "as");
     int index = pintle_sheet_channel(sensor->sheet, as ? as : cfg_title(section));
     if (index < 0) {
         return pintle_priv_conf_complain(section, "sensor '%s': a %s has no channel '%s'",
@@ -204,9 +228,67 @@ static int take_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
     const char *unit = cfg_getstr(section, "unit");
     struct pintle_problem unsaid = { 0 };
     uint8_t quantity = sensor->sheet->part->channels[index].quantity;
-    return !unit || pintle_unit_named(unit, (enum pintle_quantity)quantity, &channel->unit, &unsaid)
+    char *name = g_strconcat(sensor->name, ".", cfg_title(section), NULL);
+    const struct pintle_unit_slot slot = { name, (enum pintle_quantity)quantity, &channel->unit,
+                                           &channel->also };
+    char *words = g_strconcat(name, "=", unit, NULL);
+    bool ok = !unit || pintle_units_take(words, &slot, 1, "this rig", &unsaid);
+    g_free(words);
+    g_free(name);
+    return ok ? 0
+              : pintle_priv_conf_complain(section, "sensor '%s': %s", sensor->name, unsaid.text);
+}
+
+static int take_settings(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *section)
+{
+    pintle_rig_initial(sensor->sheet->part, &sensor->chosen);
+    for (unsigned i = 0; i < cfg_size(section, "set"); i++) {
+        struct pintle_problem inner = { 0 };
+        if (!pintle_rig_setting(sensor->sheet, cfg_getnstr(section, "set", i), &sensor->chosen,
+                                &inner)) {
+            return pintle_priv_conf_complain(cfg, "sensor '%s': %s", sensor->name, inner.text);
+        }
+    }
+    return 0;
+}
+
+/* "x=-y": the x of what it is screwed to is the chip's y, turned round. */
+static bool take_axis(struct pintle_mount *mount, const char *words)
+{
+    size_t length = strlen(words);
+    bool turned = length == 4 && words[2] == '-';
+    const char *of = words + (turned ? 3 : 2);
+    if (length != (turned ? 4 : 3) || words[1] != '=' || !strchr("xyz", words[0])
+        || !strchr("xyz", *of)) {
+        return false;
+    }
+    int8_t axis = (int8_t)(*of - 'x' + 1);
+    int8_t *axes[] = { &mount->x, &mount->y, &mount->z };
+    *axes[words[0] - 'x'] = turned ? (int8_t)-axis : axis;
+    return true;
+}
+
+static int take_mount(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *section)
+{
+    unsigned count = cfg_size(section, "mount");
+    bool ok = count == 3;
+    for (unsigned i = 0; ok && i < count; i++) {
+        ok = take_axis(&sensor->mount, cfg_getnstr(section, "mount", i));
+    }
+    if (count == 0) {
+        return 0;
+    }
+    if (!ok || !pintle_mount_is_valid(&sensor->mount)) {
+        return pintle_priv_conf_complain(
+            cfg,
+            "sensor '%s': 'mount' says which axis of the chip each axis of the thing is, all "
+            "three, as a turn and not as a mirror, as in { \"x=-y\", \"y=x\", \"z=z\" }",
+            sensor->name);
+    }
+    return pintle_sheet_axes(sensor->sheet, 0) >= 0
                ? 0
-               : pintle_priv_conf_complain(section, "sensor '%s': %s", sensor->name, unsaid.text);
+               : pintle_priv_conf_complain(cfg, "sensor '%s': a %s has no axes to mount",
+                                           sensor->name, sensor->sheet->part->name);
 }
 
 /* A whole sensor section has been read. */
@@ -218,6 +300,11 @@ int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
                                             pintle_priv_loading_text("%s", cfg_title(section)) };
     if (pintle_priv_conf_name(cfg, "a sensor", sensor.name) != 0) {
         return -1;
+    }
+    if (rig->sensors > rig->wired) {
+        return pintle_priv_conf_complain(
+            cfg, "sensor '%s' stands behind what is derived; move the derive sections to the end",
+            sensor.name);
     }
     struct pintle_problem unsaid = { 0 };
     const char *part = cfg_getstr(section, "part");
@@ -237,30 +324,31 @@ int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
     }
     sensor.bus = (unsigned)bus_index;
     sensor.line = pintle_priv_loading.part_line;
-    if (take_place(cfg, &sensor, section) != 0
-        || pintle_priv_derived_sheet(cfg, section, &sensor.sheet) != 0) {
+    if (take_place(cfg, &sensor, section) != 0 || take_settings(cfg, &sensor, section) != 0
+        || pintle_priv_inputs_sheet(cfg, section, &sensor) != 0) {
         return -1;
     }
-    sensor.supply_v = cfg_getfloat(section, "supply");
-    sensor.reference_v = cfg_getfloat(section, "reference");
-    sensor.pull_up_ohm = cfg_getfloat(section, "pull-up");
-    pintle_part_initial(sensor.sheet->part, sensor.settings);
-    for (unsigned i = 0; i < cfg_size(section, "set"); i++) {
-        struct pintle_problem inner = { 0 };
-        if (!pintle_rig_setting(sensor.sheet, cfg_getnstr(section, "set", i), sensor.settings,
-                                &inner)) {
-            return pintle_priv_conf_complain(cfg, "sensor '%s': %s", sensor.name, inner.text);
-        }
+    if (take_mount(cfg, &sensor, section) != 0) {
+        return -1;
     }
+    sensor.rests = cfg_getbool(section, "rest");
+    if (sensor.rests && !sensor.sheet->part->rest) {
+        return pintle_priv_conf_complain(
+            cfg, "sensor '%s': a %s cannot be told to rest%s; take 'rest' out", sensor.name,
+            sensor.sheet->part->name, sensor.sheet->resting_ua > 0 ? ", it does so by itself" : "");
+    }
+    sensor.supply_v = cfg_getfloat(section, "supply");
+    sensor.pull_up_ohm = cfg_getfloat(section, "pull-up");
     for (unsigned i = 0; i < sensor.sheet->part->channel_count; i++) {
-        sensor.channel[i].unit = PINTLE_UNIT_COUNT;
+        sensor.channel[i].unit = sensor.channel[i].also = PINTLE_UNIT_COUNT;
     }
     for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
-        if (take_channel(&sensor, cfg_getnsec(section, "channel", i)) != 0) {
+        if (pintle_priv_loading_channel(&sensor, cfg_getnsec(section, "channel", i)) != 0) {
             return -1;
         }
     }
     rig->sensor = g_renew(struct pintle_rig_sensor, rig->sensor, rig->sensors + 1);
     rig->sensor[rig->sensors++] = sensor;
+    rig->wired = rig->sensors;
     return check_twins(rig, rig->sensors - 1);
 }

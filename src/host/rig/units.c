@@ -10,7 +10,9 @@ static char *known(enum pintle_quantity quantity)
     GString *all = g_string_new(NULL);
     for (int i = 0; i < PINTLE_UNIT_COUNT; i++) {
         enum pintle_unit unit = (enum pintle_unit)i;
-        if (unit != PINTLE_UNIT_SECOND
+        bool twin = quantity == PINTLE_QUANTITY_COUNT
+                    && pintle_unit_find(pintle_unit_symbol(unit), quantity) != unit;
+        if (unit != PINTLE_UNIT_SECOND && !twin
             && (quantity == PINTLE_QUANTITY_COUNT || pintle_unit_quantity(unit) == quantity)) {
             g_string_append_printf(all, "%s%s", all->len ? ", " : "", pintle_unit_symbol(unit));
         }
@@ -18,46 +20,138 @@ static char *known(enum pintle_quantity quantity)
     return g_string_free(all, FALSE);
 }
 
-bool pintle_unit_named(const char *symbol, enum pintle_quantity quantity, enum pintle_unit *unit,
-                       struct pintle_problem *problem)
+/* "relative-humidity", "cabin.temperature", "temperature": is that this one? */
+static bool is_meant(const char *what, const struct pintle_unit_slot *slot)
 {
-    enum pintle_unit found = pintle_unit_find(symbol);
-    char *all = known(quantity);
-    bool any = quantity == PINTLE_QUANTITY_COUNT;
-    bool ok = found != PINTLE_UNIT_COUNT && found != PINTLE_UNIT_SECOND
-              && (any || pintle_unit_quantity(found) == quantity);
+    char *quantity = g_strdelimit(g_strdup(pintle_quantity_word(slot->quantity)), " ", '-');
+    const char *channel = strchr(slot->name, '.');
+    bool is = strcmp(what, quantity) == 0 || strcmp(what, slot->name) == 0
+              || (channel && strcmp(what, channel + 1) == 0);
+    g_free(quantity);
+    return is;
+}
+
+/* "degC+degF" of a quantity. */
+static bool take_symbols(const char *symbols, const struct pintle_unit_slot *slot)
+{
+    char **two = g_strsplit(symbols, "+", 2);
+    enum pintle_unit unit = pintle_unit_find(two[0] ? two[0] : "", slot->quantity);
+    enum pintle_unit also =
+        two[0] && two[1] ? pintle_unit_find(two[1], slot->quantity) : PINTLE_UNIT_COUNT;
+    bool ok = slot->quantity != PINTLE_QUANTITY_TIME && unit != PINTLE_UNIT_COUNT
+              && (!two[0] || !two[1] || also != PINTLE_UNIT_COUNT);
     if (ok) {
-        *unit = found;
-    } else if (any) {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE, "there is no unit '%s'; there are %s",
-                           symbol, all);
-    } else {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is not measured in '%s'; %s%s",
-                           pintle_quantity_word(quantity), symbol,
-                           all[0] ? "there are " : "it is shown as it is", all);
+        *slot->unit = unit;
+        *slot->also = also;
     }
-    g_free(all);
+    g_strfreev(two);
     return ok;
 }
 
-bool pintle_rig_show_in(struct pintle_rig *rig, const char *symbol, struct pintle_problem *problem)
+static bool nothing_shown(const char *what, const char *symbols,
+                          const struct pintle_unit_slot *meant, const char *where,
+                          struct pintle_problem *problem)
 {
-    enum pintle_unit unit = PINTLE_UNIT_COUNT;
-    unsigned shown = 0;
-    if (!pintle_unit_named(symbol, PINTLE_QUANTITY_COUNT, &unit, problem)) {
-        return false;
+    char *first = g_strndup(symbols, strcspn(symbols, "+"));
+    enum pintle_unit unit = pintle_unit_find(first, PINTLE_QUANTITY_COUNT);
+    char *all = known(meant ? meant->quantity : PINTLE_QUANTITY_COUNT);
+    g_free(first);
+    if (meant) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is not measured in '%s'; %s%s",
+                           pintle_quantity_word(meant->quantity), symbols,
+                           all[0] ? "there are " : "it is shown as it is", all);
+    } else if (what) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "nothing in %s is called '%s'; write a quantity or a channel, as in "
+                           "\"temperature=degF\"",
+                           where, what);
+    } else if (unit == PINTLE_UNIT_COUNT || unit == PINTLE_UNIT_SECOND) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "there is no unit '%s'; there are %s",
+                           symbols, all);
+    } else {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "nothing in %s is measured in '%s': no channel is of %s", where, symbols,
+                           pintle_quantity_word(pintle_unit_quantity(unit)));
     }
+    g_free(all);
+    return false;
+}
+
+static bool take_one(const char *word, const struct pintle_unit_slot *slots, unsigned count,
+                     const char *where, struct pintle_problem *problem)
+{
+    char **sides = g_strsplit(word, "=", 2);
+    const char *what = sides[0] && sides[1] ? sides[0] : NULL;
+    const char *symbols = what ? sides[1] : word;
+    const struct pintle_unit_slot *meant = NULL;
+    bool shown = false;
+    for (unsigned i = 0; i < count; i++) {
+        bool mine = !what || is_meant(what, &slots[i]);
+        meant = what && mine ? &slots[i] : meant;
+        shown = (mine && take_symbols(symbols, &slots[i])) || shown;
+    }
+    shown = shown || nothing_shown(what, symbols, meant, where, problem);
+    g_strfreev(sides);
+    return shown;
+}
+
+bool pintle_units_take(const char *words, const struct pintle_unit_slot *slots, unsigned count,
+                       const char *where, struct pintle_problem *problem)
+{
+    char **list = g_strsplit(words, ",", -1);
+    bool ok = true;
+    for (unsigned i = 0; ok && list[i]; i++) {
+        ok = take_one(list[i], slots, count, where, problem);
+    }
+    g_strfreev(list);
+    return ok;
+}
+
+bool pintle_formula_number_parse(const struct pintle_formula_number *number, const char *words,
+                                 float *value, struct pintle_problem *problem)
+{
+    char *end = NULL;
+    double given = g_ascii_strtod(words, &end);
+    enum pintle_unit own = pintle_unit_find(number->unit, PINTLE_QUANTITY_COUNT);
+    enum pintle_unit unit = end[0] ? pintle_unit_find(end, pintle_unit_quantity(own)) : own;
+    float in_own = (float)given;
+    bool same = strcmp(end, number->unit) == 0 || !end[0];
+    bool ok = end != words
+              && (same
+                  || (own != PINTLE_UNIT_COUNT
+                      && pintle_unit_convert((float)given, unit, own, &in_own) == PINTLE_OK));
+    if (!ok) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "'%s' is no %s; write a number%s%s",
+                                  words, number->name, number->unit[0] ? " in " : "", number->unit);
+    }
+    if (!(in_own >= number->lowest && in_own <= number->highest)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is %g to %g %s, not '%s'",
+                                  number->name, (double)number->lowest, (double)number->highest,
+                                  number->unit, words);
+    }
+    *value = in_own;
+    return true;
+}
+
+bool pintle_rig_show_in(struct pintle_rig *rig, const char *words, struct pintle_problem *problem)
+{
+    struct pintle_unit_slot *slots =
+        g_new0(struct pintle_unit_slot, (gsize)rig->sensors * PINTLE_CHANNELS_MAX + 1);
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    unsigned count = 0;
     for (unsigned i = 0; i < rig->sensors; i++) {
-        const struct pintle_part *part = rig->sensor[i].sheet->part;
-        for (unsigned c = 0; c < part->channel_count; c++) {
-            if (part->channels[c].quantity == pintle_unit_quantity(unit)) {
-                rig->sensor[i].channel[c].unit = unit;
-                shown++;
-            }
+        struct pintle_rig_sensor *sensor = &rig->sensor[i];
+        for (unsigned c = 0; c < sensor->sheet->part->channel_count; c++) {
+            const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
+            g_ptr_array_add(names, g_strconcat(sensor->name, ".", channel->name, NULL));
+            slots[count++] =
+                (struct pintle_unit_slot){ names->pdata[names->len - 1],
+                                           (enum pintle_quantity)channel->quantity,
+                                           &sensor->channel[c].unit, &sensor->channel[c].also };
         }
     }
-    return shown > 0
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "nothing in this rig is measured in '%s': no channel has a %s",
-                                 symbol, pintle_quantity_word(pintle_unit_quantity(unit)));
+    bool ok = pintle_units_take(words, slots, count, "this rig", problem);
+    g_ptr_array_free(names, TRUE);
+    g_free(slots);
+    return ok;
 }

@@ -89,10 +89,9 @@ void pintle_priv_rig_words(cfg_t *cfg)
 {
     cfg_set_validate_func(cfg, "board|depth", check_depth);
     cfg_set_validate_func(cfg, "bus|kind", pintle_priv_check_kind);
-    static const char *const figures[] = {
-        "board|logic",   "bus|pull-up",    "bus|pull-up-to",   "bus|cable",          "bus|cable-pf",
-        "sensor|supply", "sensor|pull-up", "sensor|reference", "sensor|channel|jump"
-    };
+    static const char *const figures[] = { "board|logic",    "bus|pull-up",        "bus|pull-up-to",
+                                           "bus|cable",      "bus|cable-pf",       "sensor|supply",
+                                           "sensor|pull-up", "sensor|channel|jump" };
     for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
         cfg_set_validate_func(cfg, figures[i], check_positive);
     }
@@ -103,5 +102,9 @@ void pintle_priv_rig_words(cfg_t *cfg)
     cfg_set_validate_func(cfg, "sensor|part", check_part);
     cfg_set_validate_func(cfg, "sensor|address", check_address);
     cfg_set_validate_func(cfg, "sensor", pintle_priv_loading_sensor);
+    cfg_set_validate_func(cfg, "derive|channel|gain", check_gain);
+    cfg_set_validate_func(cfg, "derive|channel|frozen", check_frozen);
+    cfg_set_validate_func(cfg, "derive|channel|jump", check_positive);
+    cfg_set_validate_func(cfg, "derive", pintle_priv_loading_derive);
     cfg_set_validate_func(cfg, "log|every", check_duration);
 }

@@ -51,6 +51,7 @@ static bool take_column(struct pintle_column *column, const char *field, unsigne
     const char *end = slash ? slash : field + strlen(field);
     column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
     column->unit = pintle_quantity_unit(column->quantity);
+    column->also = PINTLE_UNIT_COUNT;
     column->name = g_strndup(field, (gsize)(end - field));
     column->value = g_new0(double, rows);
     column->suspect = g_new0(uint8_t, rows);

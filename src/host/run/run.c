@@ -88,6 +88,31 @@ static bool sync_parent(const char *folder, struct pintle_problem *problem)
     return ok;
 }
 
+/* What each channel is made of. */
+static json_t *describe_made(const struct pintle_rig *rig, const struct pintle_rig_sensor *s)
+{
+    json_t *all = json_object();
+    for (unsigned c = 0; c < s->sheet->part->channel_count; c++) {
+        const struct pintle_rig_made *made = &s->made[c];
+        json_t *of = json_array();
+        json_t *numbers = json_array();
+        for (unsigned i = 0; made->formula && i < made->formula->formula->inputs; i++) {
+            const struct pintle_rig_sensor *from = &rig->sensor[made->of[i].sensor];
+            const char *channel = from->sheet->part->channels[made->of[i].channel].name;
+            json_array_append_new(of, json_sprintf("%s.%s", from->name, channel));
+        }
+        for (unsigned i = 0; i < made->count; i++) {
+            json_array_append_new(numbers, json_real((double)made->numbers[i]));
+        }
+        json_object_set_new(
+            all, s->sheet->part->channels[c].name,
+            json_pack("{s:s, s:o, s:o, s:f}", "is",
+                      made->formula ? made->formula->name : PINTLE_RIG_BOARD_TEMPERATURE, "of", of,
+                      "numbers", numbers, "over_s", made->over_ms / 1e3));
+    }
+    return all;
+}
+
 static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
 {
     const struct pintle_rig_sensor *s = &rig->sensor[index];
@@ -95,8 +120,15 @@ static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
     json_t *corrections = json_object();
     const struct pintle_part *part = s->sheet->part;
     for (unsigned i = 0; i < part->setting_count; i++) {
-        json_object_set_new(settings, s->sheet->settings[i].name,
-                            json_string(s->sheet->settings[i].options[s->settings[i]]));
+        json_object_set_new(
+            settings, s->sheet->settings[i].name,
+            json_string(s->chosen.ranging && pintle_sheet_ranges(s->sheet, i)
+                            ? "auto"
+                            : s->sheet->settings[i].options[s->chosen.settings[i]]));
+    }
+    for (unsigned i = 0; i < part->number_count; i++) {
+        json_object_set_new(settings, s->sheet->numbers[i].name,
+                            json_real((double)s->chosen.numbers[i]));
     }
     for (unsigned i = 0; i < part->channel_count; i++) {
         const struct pintle_correction *c = &s->channel[i].correction;
@@ -105,6 +137,12 @@ static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
                 corrections, part->channels[i].name,
                 json_pack("{s:f, s:f}", "gain", (double)c->gain, "offset", (double)c->offset));
         }
+    }
+    if (s->made) {
+        json_t *about = json_pack("{s:s, s:o}", "sensor", s->name, "made", describe_made(rig, s));
+        json_object_set_new(about, "corrections", corrections);
+        json_decref(settings);
+        return about;
     }
     json_t *about = json_pack("{s:s, s:s, s:s}", "sensor", s->name, "part", part->name, "bus",
                               rig->bus[s->bus].name);

@@ -6,6 +6,7 @@
 
 #include "host/sim/world.h"
 
+#define CHIP_MEMORY (size_t)5120          /* more than the largest keeps */
 #define DEFAULT_BEGAN_US 1781222400000000 /* 2026-06-12T00:00:00Z */
 
 static struct simulated *own(const struct pintle_station *station)
@@ -39,7 +40,19 @@ static bool string_spi(struct pintle_station *station, uint16_t i)
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA),
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA_IN), cable->selects,
                             (uint8_t)selects, station->clock);
+    if (station->rig->bus[i].command_pin[0]) {
+        cable->command = pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_COMMAND);
+        cable->spi_master.command = &cable->command;
+    }
     station->spi[i] = pintle_bitbang_spi_bus(&cable->spi_master);
+    return true;
+}
+
+/* A serial line is bytes at either depth; their edges are worked out. */
+static bool string_stream(struct pintle_station *station, uint16_t i)
+{
+    (void)station;
+    (void)i;
     return true;
 }
 
@@ -58,7 +71,8 @@ static bool string_onewire(struct pintle_station *station, uint16_t i)
 static bool string_wires(struct pintle_station *station, struct pintle_problem *problem)
 {
     static bool (*const string[])(struct pintle_station * station,
-                                  uint16_t i) = { string_i2c, string_spi, string_onewire };
+                                  uint16_t i) = { string_i2c, string_spi, string_onewire,
+                                                  string_stream };
     for (uint16_t i = 0; i < station->rig->buses; i++) {
         const struct pintle_rig_bus *bus = &station->rig->bus[i];
         if (!string[bus->kind](station, i)) {
@@ -83,9 +97,13 @@ static struct simulated *make(const struct pintle_rig *rig, char *world)
                                           .fault = g_new0(struct pintle_sim_fault, braces),
                                           .buses = (uint16_t)rig->buses,
                                           .chips = (uint16_t)braces,
-                                          .faults = (uint16_t)braces };
+                                          .faults = (uint16_t)braces,
+                                          .memory = g_malloc0(braces * CHIP_MEMORY),
+                                          .memory_size = braces * CHIP_MEMORY };
     pintle_sim_init_in(&it->sim, &room, DEFAULT_BEGAN_US, 1);
     it->rig = rig;
+    it->board_curve = -1;
+    it->twins = g_ptr_array_new_with_free_func(g_free);
     it->text = world;
     it->cable = g_new0(struct cable, rig->buses);
     return it;
@@ -101,6 +119,7 @@ static void connect(struct pintle_station *station)
         station->i2c[i] = pintle_sim_i2c(sim, i);
         station->spi[i] = pintle_sim_spi(sim, i);
         station->onewire[i] = pintle_sim_onewire(sim, i);
+        station->stream[i] = pintle_sim_stream(sim, i);
         own(station)->cable[i].pull_up_ohm = 4700;
         own(station)->cable[i].capacitance_pf = 100;
     }
@@ -128,6 +147,7 @@ static bool open_buses(struct pintle_station *station, struct pintle_problem *pr
     bool ok = pintle_priv_world_build(station->own, problem)
               && (!rig->wires || string_wires(station, problem));
     say_who_shares(station);
+    station->remark = ((struct simulated *)station->own)->remark;
     return ok;
 }
 
@@ -149,6 +169,9 @@ static void close_buses(struct pintle_station *station)
     g_free(it->sim.bus);
     g_free(it->sim.chip);
     g_free(it->sim.fault);
+    g_free(it->sim.room.memory);
+    g_ptr_array_free(it->twins, TRUE);
+    g_free(it->remark);
     g_free(it->cable);
     g_free(it);
 }
@@ -181,6 +204,8 @@ static void listen_to(struct pintle_station *station, unsigned bus, pintle_edge_
     struct cable *cable = &own(station)->cable[bus];
     cable->i2c.edge = cable->spi.edge = cable->onewire.edge = heard;
     cable->i2c.edge_context = cable->spi.edge_context = cable->onewire.edge_context = context;
+    own(station)->sim.bus[bus].edge = heard;
+    own(station)->sim.bus[bus].edge_context = context;
 }
 
 static bool look(struct pintle_station *station, unsigned bus, struct pintle_look *look)
@@ -197,6 +222,31 @@ static bool look(struct pintle_station *station, unsigned bus, struct pintle_loo
     return true;
 }
 
+static bool board_temperature(struct pintle_station *station, float *celsius)
+{
+    const struct simulated *it = own(station);
+    if (it->board_curve < 0) {
+        return false;
+    }
+    double around = pintle_curve_at(&it->curves[it->board_curve], (double)it->sim.now_us / 1e6);
+    *celsius = (float)(around + it->board_warmer);
+    return true;
+}
+
+static bool pin(struct pintle_station *station, unsigned index, uint8_t *level)
+{
+    struct pintle_sim *sim = &own(station)->sim;
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    for (unsigned i = 0; i < sim->chips; i++) {
+        struct pintle_sim_chip *chip = &sim->chip[i];
+        if (chip->bus == from->bus && chip->address == from->place.address && chip->model->pin) {
+            *level = pintle_sim_interrupt(chip);
+            return true;
+        }
+    }
+    return false;
+}
+
 const struct pintle_platform pintle_platform_sim = {
     .name = "sim",
     .what = "the simulation",
@@ -206,6 +256,8 @@ const struct pintle_platform pintle_platform_sim = {
     .pace = pace,
     .listen = listen_to,
     .look = look,
+    .board_temperature = board_temperature,
+    .pin = pin,
 };
 
 struct pintle_sim *pintle_station_sim(struct pintle_station *station)

@@ -46,6 +46,7 @@ static void prepare(cfg_t *cfg)
     cfg_set_validate_func(cfg, "clock-set", pintle_priv_world_clock_set);
     cfg_set_validate_func(cfg, "clock-steps", pintle_priv_world_steps);
     cfg_set_validate_func(cfg, "quantity", pintle_priv_world_quantity);
+    cfg_set_validate_func(cfg, "board", pintle_priv_world_board);
     cfg_set_validate_func(cfg, "chip", pintle_priv_world_chip);
     cfg_set_validate_func(cfg, "fault", pintle_priv_world_fault);
     cfg_set_validate_func(cfg, "lines", pintle_priv_world_lines);

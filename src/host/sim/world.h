@@ -23,6 +23,7 @@ struct simulated {
         struct pintle_sim_spi_wires spi;
         struct pintle_pin *selects;
         struct pintle_bitbang_spi spi_master;
+        struct pintle_pin command;
         struct pintle_sim_onewire_wires onewire;
         struct pintle_bitbang_onewire onewire_master;
         double pull_up_ohm;
@@ -31,6 +32,10 @@ struct simulated {
     struct pintle_curve *curves; /* the world's quantities */
     unsigned curve_count;
     struct pintle_sim_step *steps; /* of its wall clock */
+    GPtrArray *twins;              /* models made from descriptions */
+    char *remark;                  /* and what has to be said of them; or null */
+    int board_curve;               /* what the machine is surrounded by; -1: it says nothing */
+    double board_warmer;
 };
 
 /* Fill the simulation from its script. */
@@ -56,6 +61,7 @@ int pintle_priv_world_seed(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_world_clock_set(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_world_steps(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_world_quantity(cfg_t *cfg, cfg_opt_t *opt);
+int pintle_priv_world_board(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_world_chip(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_world_fault(cfg_t *cfg, cfg_opt_t *opt);
 int pintle_priv_world_lines(cfg_t *cfg, cfg_opt_t *opt);

@@ -1,6 +1,9 @@
 /* A chip of a world script: where it sits, what it feels. */
+#include "host/sim/twin.h"
 #include "host/sim/world.h"
-#include "pintle/parts/ds3231.h"
+#include "pintle/ability.h"
+#include "pintle/sheet.h"
+#include "pintle/timekeeper.h"
 
 #include <glib.h>
 #include <string.h>
@@ -46,10 +49,11 @@ bool pintle_priv_world_set(struct pintle_sim_chip *chip, struct pintle_problem *
     struct pintle_i2c bus = pintle_sim_i2c(sim, chip->bus);
     struct pintle_clock clock = pintle_sim_clock(sim);
     struct pintle_sensor sensor;
+    const struct pintle_sheet *sheet = pintle_sheet_find(chip->model->name);
     enum pintle_status status =
-        pintle_sensor_on_i2c(&sensor, &pintle_ds3231, &bus, &clock, chip->address, NULL);
+        pintle_sensor_on_i2c(&sensor, sheet->part, &bus, &clock, chip->address, NULL);
     if (status == PINTLE_OK) {
-        status = pintle_ds3231_set(&sensor, sim->began_us / 1000000);
+        status = pintle_time_set(&sensor, sim->began_us / 1000000);
     }
     return status == PINTLE_OK
            || pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: clock '%s' cannot be set: %s",
@@ -99,6 +103,8 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
                        chip->model->name);
     case PINTLE_SIM_SPI:
         return take_select(cfg, cfg_getstr(section, "select"), chip);
+    case PINTLE_SIM_STREAM:
+        return 0;
     default:
         return code && pintle_code_parse(code, chip->rom.code)
                    ? 0
@@ -109,18 +115,54 @@ static int take_place(cfg_t *cfg, cfg_t *section, struct pintle_sim_chip *chip)
     }
 }
 
-/* A converter measures against what the rig says that is wired to its reference pin, unless the
- * world feeds that. */
-static void follow_reference(struct pintle_sim_chip *chip)
+/* What the rig says that is wired to the chip (a converter's reference, a shunt) is what the chip
+ * has, unless the world feeds that. */
+static void follow_numbers(struct pintle_sim_chip *chip)
 {
     const struct pintle_rig *rig = pintle_priv_building.it->rig;
-    for (unsigned i = 0; i < rig->sensors && chip->model->kind == PINTLE_SIM_SPI; i++) {
+    for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
-        if (s->bus == chip->bus && s->place.select == chip->address) {
-            const struct pintle_curve level = { .level = s->reference_v };
-            (void)!pintle_sim_feel(chip, "reference", &level);
+        bool here = s->bus == chip->bus && chip->model->kind != PINTLE_SIM_ONEWIRE
+                    && s->place.select == chip->address;
+        if (here && chip->model->power_up == pintle_priv_twin_power_up) {
+            struct twin *twin = g_ptr_array_index(pintle_priv_building.it->twins,
+                                                  pintle_priv_building.it->twins->len - 1);
+            twin->numbers = s->chosen.numbers;
+        }
+        for (unsigned n = 0; here && n < s->sheet->part->number_count; n++) {
+            const struct pintle_curve level = { .level = (double)s->chosen.numbers[n] };
+            (void)!pintle_sim_feel(chip, s->sheet->numbers[n].name, &level);
         }
     }
+}
+
+/* A chip of a part that the rig describes is made from that. */
+static struct pintle_sim_chip *add_described(cfg_t *cfg, const char *title, const char *part,
+                                             uint16_t bus, bool *said)
+{
+    struct simulated *it = pintle_priv_building.it;
+    struct pintle_problem unsaid = { 0 };
+    const struct pintle_sheet *sheet = pintle_rig_part(it->rig, part, &unsaid);
+    const char *why = NULL;
+    if (!sheet || !sheet->described) {
+        return NULL;
+    }
+    struct twin *twin = pintle_priv_twin_make(sheet, &why);
+    if (!twin) {
+        pintle_priv_conf_complain(cfg,
+                                  "chip '%s': a '%s' cannot be simulated from its "
+                                  "description: %s",
+                                  title, part, why);
+        *said = true;
+        return NULL;
+    }
+    g_ptr_array_add(it->twins, twin);
+    if (!it->remark) {
+        it->remark = g_strdup_printf("chip '%s' is simulated from the rig's own description of a "
+                                     "%s: that proves the plumbing, and nothing of the chip",
+                                     title, part);
+    }
+    return pintle_sim_add_model(&it->sim, &twin->model, bus, 0);
 }
 
 static struct pintle_sim_chip *add_chip(cfg_t *cfg, cfg_t *section)
@@ -135,7 +177,9 @@ static struct pintle_sim_chip *add_chip(cfg_t *cfg, cfg_t *section)
         return NULL;
     }
     struct pintle_sim_chip *chip = part ? pintle_sim_add(&it->sim, part, (uint16_t)bus, 0) : NULL;
-    if (!chip) {
+    bool said = false;
+    chip = chip || !part ? chip : add_described(cfg, title, part, (uint16_t)bus, &said);
+    if (!chip && !said) {
         GString *known = g_string_new(NULL);
         for (size_t i = 0; pintle_sim_model_at(i); i++) {
             g_string_append_printf(known, "%s%s", i ? ", " : "", pintle_sim_model_at(i)->name);
@@ -157,7 +201,7 @@ int pintle_priv_world_chip(cfg_t *cfg, cfg_opt_t *opt)
     if (!chip || take_place(cfg, section, chip) != 0) {
         return -1;
     }
-    follow_reference(chip);
+    follow_numbers(chip);
     for (unsigned i = 0; i < cfg_size(section, "feels"); i++) {
         if (take_feel(cfg, chip, cfg_getnstr(section, "feels", i)) != 0) {
             return -1;
@@ -169,8 +213,9 @@ int pintle_priv_world_chip(cfg_t *cfg, cfg_opt_t *opt)
         }
     }
     if (cfg_getbool(section, "set")) {
+        const struct pintle_sheet *sheet = pintle_sheet_find(chip->model->name);
         g_ptr_array_add(pintle_priv_building.clocks, chip);
-        if (strcmp(chip->model->name, "DS3231") != 0) {
+        if (!sheet || !sheet->part->can || !sheet->part->can->timekeeper) {
             return pintle_priv_conf_complain(cfg, "chip '%s' is no clock that could be set",
                                              cfg_title(section));
         }

@@ -60,3 +60,17 @@ int pintle_priv_world_quantity(cfg_t *cfg, cfg_opt_t *opt)
     }
     return take_points(cfg, section, curve);
 }
+
+int pintle_priv_world_board(cfg_t *cfg, cfg_opt_t *opt)
+{
+    struct simulated *it = pintle_priv_building.it;
+    cfg_t *section = pintle_priv_conf_section(opt);
+    const char *name = cfg_getstr(section, "temperature");
+    it->board_curve = pintle_priv_world_index(pintle_priv_building.quantities, name ? name : "");
+    it->board_warmer = cfg_getfloat(section, "warmer");
+    return it->board_curve >= 0
+               ? 0
+               : pintle_priv_conf_complain(
+                   cfg, "the board feels the quantity '%s', which no section before it describes",
+                   name ? name : "");
+}

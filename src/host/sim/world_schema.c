@@ -7,6 +7,10 @@ static cfg_opt_t quantity[] = {
     CFG_STR("phase", "0s", CFGF_NONE),       CFG_END()
 };
 
+/* The machine that the tool runs on, as far as it says something of itself. */
+static cfg_opt_t board[] = { CFG_STR("temperature", NULL, CFGF_NODEFAULT),
+                             CFG_FLOAT("warmer", 15, CFGF_NONE), CFG_END() };
+
 static cfg_opt_t chip[] = {
     CFG_STR("part", NULL, CFGF_NODEFAULT),  CFG_STR("bus", NULL, CFGF_NODEFAULT),
     CFG_INT("address", 0, CFGF_NONE),       CFG_STR("select", NULL, CFGF_NODEFAULT),
@@ -31,6 +35,7 @@ static cfg_opt_t schema[] = { CFG_STR("began", "2026-06-12T00:00:00Z", CFGF_NONE
                               CFG_BOOL("clock-set", cfg_true, CFGF_NONE),
                               CFG_STR_LIST("clock-steps", "{}", CFGF_NONE),
                               CFG_SEC("quantity", quantity, CFGF_MULTI | CFGF_TITLE),
+                              CFG_SEC("board", board, CFGF_NODEFAULT),
                               CFG_SEC("chip", chip, CFGF_MULTI | CFGF_TITLE),
                               CFG_SEC("fault", fault, CFGF_MULTI | CFGF_TITLE),
                               CFG_SEC("lines", lines, CFGF_MULTI | CFGF_TITLE),

@@ -40,7 +40,8 @@ static void put_name(struct telling *t, const char *name)
 
 static void tell_head(struct telling *t, const struct pintle_item *item)
 {
-    double gap = t->number ? (double)(item->at_ns - t->ended_ns) / 1e3 : 0;
+    bool apart = t->number && item->at_ns > t->ended_ns; /* serial lines speak both ways at once */
+    double gap = apart ? (double)(item->at_ns - t->ended_ns) / 1e3 : 0;
     t->number++;
     g_string_append_printf(t->text, "%5u %14.3f %12.1f  %-8s", t->number, (double)item->at_ns / 1e6,
                            gap, t->rig->bus[item->bus].name);
@@ -141,6 +142,11 @@ static void tell_spi_register(struct telling *t, const struct pintle_item *item)
 {
     const struct pintle_spi_rules *rules = t->sensor ? t->sensor->sheet->part->spi : NULL;
     if (!rules) {
+        return;
+    }
+    if (rules->commands) {
+        g_string_append(t->text, item->acknowledged ? " command" : " data");
+        put_name(t, item->acknowledged ? register_name(t->sensor, item->value) : NULL);
         return;
     }
     uint8_t bank = rules->banks ? t->bank[t->sensor - t->rig->sensor] : 0;
@@ -254,11 +260,29 @@ static void tell_onewire(struct telling *t, const struct pintle_item *item)
     }
 }
 
-/* A 1-Wire transfer has no end of its own: the next thing on any bus ends it. */
-static void end_onewire(struct telling *t, const struct pintle_item *next, unsigned bus)
+/* --- serial lines --- */
+
+static void tell_line(struct telling *t, const struct pintle_item *item)
+{
+    if (item->kind == PINTLE_ITEM_START) {
+        tell_head(t, item);
+        for (unsigned i = 0; i < t->rig->sensors; i++) {
+            put_name(t, t->rig->sensor[i].bus == item->bus ? t->rig->sensor[i].name : NULL);
+        }
+        g_string_append(t->text, item->answer ? " says " : " hears");
+        t->active = 1;
+        return;
+    }
+    bool shows = g_ascii_isgraph(item->value);
+    g_string_append_printf(t->text, shows ? " %02x'%c'" : " %02x", item->value, item->value);
+    t->ended_ns = item->at_ns;
+}
+
+/* These have no end of their own: the next thing on any bus is the end. */
+static void end_open(struct telling *t, const struct pintle_item *next, unsigned bus)
 {
     bool goes_on = next && next->bus == bus && next->kind != PINTLE_ITEM_START;
-    if (t->active && t->rig->bus[bus].kind == PINTLE_BUS_ONEWIRE && !goes_on) {
+    if (t->active && t->rig->bus[bus].kind >= PINTLE_BUS_ONEWIRE && !goes_on) {
         g_string_append_printf(t->text, "  %.1f us\n", (double)(t->ended_ns - t->began_ns) / 1e3);
         t->active = 0;
     }
@@ -266,8 +290,9 @@ static void end_onewire(struct telling *t, const struct pintle_item *next, unsig
 
 char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_rig *rig)
 {
-    static void (*const tell[])(
-        struct telling * t, const struct pintle_item *item) = { tell_i2c, tell_spi, tell_onewire };
+    static void (*const tell[])(struct telling * t,
+                                const struct pintle_item *item) = { tell_i2c, tell_spi,
+                                                                    tell_onewire, tell_line };
     struct pintle_item *items = NULL;
     unsigned count = pintle_trace_items(trace, rig, &items);
     struct telling t = { .text = g_string_new(NULL),
@@ -278,7 +303,7 @@ char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_ri
                            "", "ms", "gap us", "bus");
     for (unsigned i = 0; i < count; i++) {
         tell[rig->bus[items[i].bus].kind](&t, &items[i]);
-        end_onewire(&t, i + 1 < count ? &items[i + 1] : NULL, items[i].bus);
+        end_open(&t, i + 1 < count ? &items[i + 1] : NULL, items[i].bus);
     }
     if (t.active) {
         g_string_append(t.text, "  and no stop\n");

@@ -59,6 +59,8 @@ static bool take_place(struct typed *t, const char *word)
         address = word ? g_ascii_strtoull(word, &end, 0) : 0;
         t->place.address = (uint8_t)address;
         return address >= 0x08 && address <= 0x77 && *end == '\0';
+    case PINTLE_BUS_STREAM:
+        return !word;
     case PINTLE_BUS_ONEWIRE:
         return !word || pintle_code_parse(word, t->place.code);
     default:
@@ -72,6 +74,7 @@ static bool take_place(struct typed *t, const char *word)
 
 static void find_sensor(struct typed *t)
 {
+    t->placed = t->placed || kind_of(t) == PINTLE_BUS_STREAM;
     const struct pintle_rig *rig = t->station->rig;
     for (unsigned i = 0; i < rig->sensors && t->placed; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
@@ -82,6 +85,11 @@ static void find_sensor(struct typed *t)
 }
 
 /* --- byte by byte --- */
+
+static enum pintle_status transfer_i2c(struct typed *t)
+{
+    return pintle_i2c_transfer(&t->station->i2c[t->bus], t->place.address, t->segment, t->segments);
+}
 
 /* The way of a chip that the rig doesn't know: mode 0, as fast as the bus allows. */
 static enum pintle_status transfer_spi(struct typed *t)
@@ -108,14 +116,41 @@ static enum pintle_status transfer_onewire(struct typed *t)
     return status;
 }
 
+/* So long is waited for what is fetched. */
+#define ANSWER_US 300000u
+
+static enum pintle_status transfer_line(struct typed *t)
+{
+    const struct pintle_stream *line = &t->station->stream[t->bus];
+    enum pintle_status status = PINTLE_OK;
+    for (unsigned i = 0; i < t->segments && status == PINTLE_OK; i++) {
+        const struct pintle_segment *s = &t->segment[i];
+        uint16_t got = 1;
+        while (s->out && got > 0 && status == PINTLE_OK) { /* what came before is no answer */
+            uint8_t old[BYTES_MAX];
+            status = line->calls->receive(line->context, old, sizeof old, &got, 0);
+        }
+        if (s->out && status == PINTLE_OK) {
+            status = line->calls->send(line->context, s->out, s->length, UINT32_MAX);
+        }
+        got = 1;
+        for (uint16_t at = 0; s->in && at < s->length && got > 0 && status == PINTLE_OK;
+             at += got) {
+            status = line->calls->receive(line->context, s->in + at, (uint16_t)(s->length - at),
+                                          &got, ANSWER_US);
+        }
+        status = status == PINTLE_OK && got == 0 ? PINTLE_NO_ANSWER : status;
+    }
+    return status;
+}
+
 /* What was sent and fetched so far, as one transfer. */
 static void flush(struct typed *t)
 {
     if (t->segments > 0 && t->really && t->status == PINTLE_OK) {
-        t->status = kind_of(t) == PINTLE_BUS_I2C ? pintle_i2c_transfer(
-                        &t->station->i2c[t->bus], t->place.address, t->segment, t->segments)
-                    : kind_of(t) == PINTLE_BUS_SPI ? transfer_spi(t)
-                                                   : transfer_onewire(t);
+        static enum pintle_status (*const transfer[])(
+            struct typed *) = { transfer_i2c, transfer_spi, transfer_onewire, transfer_line };
+        t->status = transfer[kind_of(t)](t);
     }
     t->segments = 0;
 }
@@ -227,8 +262,13 @@ static void talk(struct typed *t, uint16_t reg, const uint8_t *out, uint8_t *in,
         return;
     }
     part->link->forget(&sensor);
-    t->status = in ? part->link->receive(&sensor, reg, in, count)
-                   : part->link->send(&sensor, reg, out, count);
+    do {
+        t->status = in ? part->link->receive(&sensor, reg, in, count)
+                       : part->link->send(&sensor, reg, out, count);
+        if (t->status == PINTLE_NOT_READY) {
+            pintle_station_wait(t->station, MAX(pintle_sensor_wait_us(&sensor), 1), NULL);
+        }
+    } while (t->status == PINTLE_NOT_READY);
     (void)part->link->claim(&sensor, 0);
 }
 
@@ -239,8 +279,8 @@ static bool do_read(struct typed *t)
     if (!t->sensor || !take_register(t, &reg)) {
         return false;
     }
-    bool words = t->sensor->sheet->part->flags & PINTLE_PART_CRC_WORDS;
-    guint64 count = reg.width + (words ? reg.width / 2u : 0);
+    const struct pintle_crc *crc = t->sensor->sheet->part->crc;
+    guint64 count = reg.width + (crc ? reg.width / crc->span * (crc->bits / 8u) : 0u);
     if (t->word[t->at] && !number(t, 1, BYTES_MAX, &count)) {
         return false;
     }
@@ -342,7 +382,8 @@ bool pintle_trace_typed(struct pintle_station *station, const char *text,
            || pintle_problem_set(
                problem, PINTLE_FAILURE_USE,
                "'%s' is no transfer; write a bus and a place (I2C: a 7-bit address, SPI: a select "
-               "pin, 1-Wire: a code or nothing), a colon, and steps with commas between: send "
+               "pin, 1-Wire: a code or nothing, serial: nothing), a colon, and steps with commas "
+               "between: send "
                "BYTES, fetch COUNT (up to %d) and, where the rig has a sensor, read REGISTER "
                "[COUNT], write REGISTER VALUE, command CODE, as in \"%s 0x48: send 01, fetch 2\"",
                text, BYTES_MAX, station->rig->bus[0].name);

@@ -6,8 +6,8 @@
 
 static unsigned lines_of(const struct pintle_rig_bus *bus)
 {
-    static const unsigned lines[] = { 2, PINTLE_LINE_SELECT, 1 };
-    return lines[bus->kind] + bus->selects;
+    static const unsigned lines[] = { 2, PINTLE_LINE_SELECT, 1, 2 };
+    return lines[bus->kind] + bus->selects + (bus->command_pin[0] ? 1 : 0);
 }
 
 /* Identifier codes count the lines through, in printable characters. */
@@ -27,9 +27,12 @@ static void put_line(GString *text, const struct pintle_rig *rig, unsigned numbe
 {
     static const char *const names[] = { "data", "clock", "data_in" };
     const struct pintle_rig_bus *bus = &rig->bus[number];
-    char *name = line >= PINTLE_LINE_SELECT
+    unsigned command = PINTLE_LINE_SELECT + bus->selects;
+    char *name = line >= PINTLE_LINE_SELECT && line < command
                      ? g_strdup_printf("select_%s", bus->select_pin[line - PINTLE_LINE_SELECT])
-                     : g_strdup(names[line]);
+                 : line >= command                        ? g_strdup("command")
+                 : bus->kind == PINTLE_BUS_STREAM && line ? g_strdup("data_in")
+                                                          : g_strdup(names[line]);
     g_strdelimit(name, " \t", '_'); /* blanks end a name in this format */
     g_string_append(text, "$var wire 1 ");
     put_code(text, rig, number, line);
@@ -89,7 +92,10 @@ bool pintle_trace_vcd(const struct pintle_trace *trace, const struct pintle_rig 
             g_string_append_printf(text, "#%" G_GUINT64_FORMAT "\n", edge->at_ns);
             last = edge->at_ns;
         }
-        put_change(text, rig, edge->bus, edge->line, edge->level);
+        const struct pintle_rig_bus *bus = &rig->bus[edge->bus];
+        bool command = bus->kind == PINTLE_BUS_SPI && edge->line == PINTLE_LINE_COMMAND;
+        put_change(text, rig, edge->bus, command ? PINTLE_LINE_SELECT + bus->selects : edge->line,
+                   edge->level);
     }
     bool ok = pintle_priv_files_replace(path, text->str, problem);
     g_free(edges);

@@ -11,6 +11,9 @@
 #include "pintle/host/rig/rig.h"
 
 /* The figures of one bus; all 0 but the capacitance for SPI. */
+/* Are the lines of such a bus pulled up by resistors, and not driven either way? */
+bool pintle_wiring_pulls_up(enum pintle_bus_kind kind);
+
 struct pintle_wiring {
     unsigned pull_ups;           /* how many there are, on the bus and on the sensors' boards */
     double pull_up_ohm;          /* all in parallel; 0: none */

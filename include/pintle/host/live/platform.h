@@ -10,7 +10,7 @@
 #include <stdbool.h>
 
 #include "pintle/bitbang.h"
-#include "pintle/host/base/problem.h"
+#include "pintle/host/rig/rig.h"
 
 struct pintle_station;
 
@@ -18,8 +18,11 @@ struct pintle_station;
 enum pintle_wire_name {
     PINTLE_LINE_DATA,
     PINTLE_LINE_CLOCK,
+    PINTLE_LINE_ANSWER = PINTLE_LINE_CLOCK, /* a serial line: what the chip sends on */
     PINTLE_LINE_DATA_IN,
-    PINTLE_LINE_SELECT
+    PINTLE_LINE_SELECT,
+    PINTLE_LINE_COMMAND = PINTLE_LINE_SELECT + PINTLE_RIG_SELECTS, /* SPI: low with commands */
+    PINTLE_LINES
 };
 
 /* A line has gone to `level`, `at_ns` after the platform's clock began. */
@@ -35,8 +38,8 @@ struct pintle_platform {
     const char *name; /* the board's port in a rig file */
     const char *what; /* a clause for people */
 
-    /* Open the buses of the station's rig: fill i2c, spi and onewire, which are allocated and
-     * zeroed, as each bus's kind asks for, the clock, and `own`. A bus that is not there is no
+    /* Open the buses of the station's rig: fill i2c, spi, onewire and stream, which are allocated
+     * and zeroed, as each bus's kind asks for, the clock, and `own`. A bus that is not there is no
      * failure: its transfers say NO_DEVICE. `close` is called also after a failure. */
     bool (*open)(struct pintle_station *station, struct pintle_problem *problem);
     void (*close)(struct pintle_station *station);
@@ -62,6 +65,14 @@ struct pintle_platform {
     /* The driver of the operating system that has an address of an I2C bus to itself, or null,
      * until the next call. Null where there is no such thing. */
     const char *(*holder)(struct pintle_station *station, unsigned bus, uint8_t address);
+
+    /* The temperature that the machine says it has itself, in degC. False: it doesn't say; null:
+     * never. */
+    bool (*board_temperature)(struct pintle_station *station, float *celsius);
+
+    /* The level of the interrupt pin of the rig's sensor. False: nothing is known of it; null:
+     * never. */
+    bool (*pin)(struct pintle_station *station, unsigned index, uint8_t *level);
 
     /* Every bus that it offers, as the text of a rig file without sensors, to be freed with
      * pintle_host_free; null: none, and that is said. The member is null where only a rig can

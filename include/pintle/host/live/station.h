@@ -20,18 +20,21 @@ struct pintle_rigged {
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_correction correction[PINTLE_CHANNELS_MAX];
     struct pintle_judge judge[PINTLE_CHANNELS_MAX];
-    float before[PINTLE_CHANNELS_MAX]; /* the last values without correction */
-    char words[PINTLE_WORDS_MAX];      /* what the port had to add to a failure; "" for nothing */
+    float before[PINTLE_CHANNELS_MAX];    /* the last values without correction */
+    struct pintle_derivation *derivation; /* of each channel that is made of others; or null */
+    char words[PINTLE_WORDS_MAX]; /* what the port had to add to a failure; "" for nothing */
 };
 
 struct pintle_station {
     const struct pintle_rig *rig;
     const struct pintle_platform *platform;
     void *own;              /* the platform's */
+    const char *remark;     /* what has to be said of it; null: nothing */
     const char *world;      /* the script of what is really there; null: nobody knows */
     struct pintle_i2c *i2c; /* of each bus the one of its kind is in use */
     struct pintle_spi *spi;
     struct pintle_onewire *onewire;
+    struct pintle_stream *stream;
     struct pintle_clock clock;
     struct pintle_rigged *rigged; /* in the order of the rig's sensors, */
     struct pintle_turn *turn;     /* and so are these */
@@ -64,8 +67,18 @@ void pintle_station_wait(struct pintle_station *station, uint32_t us,
  * `stop`, which may be null, ended the waiting before all had measured. */
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop);
 
-/* Measure one sensor, likewise. With `fresh`, a first reading after power-up is thrown away. */
+/* What is made of channels: work it out anew from the last samples of those, in the order of the
+ * rig. */
+void pintle_station_derive(struct pintle_station *station, unsigned index);
+
+/* Measure one sensor, likewise; what is made of others is worked out of fresh readings of theirs;
+ * of one that measures nothing: is it there? With `fresh`, a first reading after power-up is thrown
+ * away. */
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh);
+
+/* A sample that was measured by other means, a burst: correct it, and turn its axes. */
+void pintle_station_correct(const struct pintle_station *station, unsigned index,
+                            struct pintle_sample *sample);
 
 /* The wall clock, UTC microseconds since 1970; where the port has none, or it was never set, the
  * time that the port's own clock has run. */

@@ -8,6 +8,7 @@
 #define PINTLE_HOST_RIG_RIG_H
 
 #include "pintle/correction.h"
+#include "pintle/formulas.h"
 #include "pintle/host/base/duration.h"
 #include "pintle/host/base/problem.h"
 #include "pintle/sheet.h"
@@ -21,9 +22,10 @@ struct pintle_rig_bus {
     bool beside_drivers; /* also where a driver of the operating system has the address */
     char *device;        /* what the operating system calls it; may be empty */
     uint32_t speed_hz;
-    /* Pins of the board, as its owner calls them; may be empty. SPI's data pin is the one that the
-     * board sends on, data_in the other. */
+    /* Pins of the board, as its owner calls them; may be empty. SPI's data pin, and a serial
+     * line's, is the one that the board sends on, data_in the other. */
     char *data_pin, *clock_pin, *data_in_pin;
+    char *command_pin;    /* SPI: tells displays commands from data */
     char **select_pin;    /* SPI: those that the bus lists, then as the sensors name them */
     char **select_device; /* of each what the operating system calls it; or null */
     unsigned selects;
@@ -38,6 +40,28 @@ struct pintle_rig_channel {
     float jump;            /* base unit; 0: not watched */
     uint16_t frozen;       /* readings; 0: not watched */
     enum pintle_unit unit; /* that people want; PINTLE_UNIT_COUNT: the usual one */
+    enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
+};
+
+/* What the rig, or whoever converts by hand, chose of a part. */
+struct pintle_chosen {
+    uint8_t settings[PINTLE_SETTINGS_MAX]; /* an option each */
+    float numbers[PINTLE_NUMBERS_MAX];
+    bool ranging; /* it chooses its range by itself, beginning with these settings */
+};
+
+/* Instead of a formula: the temperature that the machine says it has itself. */
+#define PINTLE_RIG_BOARD_TEMPERATURE "board-temperature"
+
+/* A channel made of others. */
+struct pintle_rig_made {
+    const struct pintle_formula_text *formula; /* null: PINTLE_RIG_BOARD_TEMPERATURE */
+    struct {
+        unsigned sensor, channel; /* of the rig's sensors, before this one */
+    } of[PINTLE_DERIVE_INPUTS];
+    const float *numbers;
+    unsigned count;
+    uint32_t over_ms;
 };
 
 struct pintle_rig_sensor {
@@ -48,10 +72,13 @@ struct pintle_rig_sensor {
     char *where; /* the place in words: "0x76", "select S1", "284c1e720700001d" */
     int line;    /* of the rig file, for messages */
     double supply_v;
-    double reference_v; /* of a converter */
+    bool rests;         /* told to rest between measurements */
     double pull_up_ohm; /* on its own board; 0: none */
-    uint8_t settings[PINTLE_SETTINGS_MAX];
+    struct pintle_chosen chosen;
     struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
+    struct pintle_mount mount; /* zeros: as the chip lies */
+    const struct pintle_rig_made
+        *made; /* of each channel; null: it is a chip. `bus` is none then */
 };
 
 #define PINTLE_RIG_BUILT_IN "built-in" /* instead of a world's file: the sloop's */
@@ -70,7 +97,8 @@ struct pintle_rig {
     int64_t every_us;
     unsigned buses;
     struct pintle_rig_bus *bus;
-    unsigned sensors;
+    unsigned sensors; /* chips, and behind them what is made of their channels: */
+    unsigned wired;   /* so many are chips */
     struct pintle_rig_sensor *sensor;
     unsigned described; /* parts that the rig file describes itself */
     const struct pintle_sheet **part;
@@ -95,6 +123,17 @@ void pintle_rig_free(struct pintle_rig *rig);
 int pintle_rig_find_sensor(const struct pintle_rig *rig, const char *name,
                            struct pintle_problem *problem);
 
+/* Likewise, of a chip. */
+int pintle_rig_find_wired(const struct pintle_rig *rig, const char *name,
+                          struct pintle_problem *problem);
+
+/* Does what is made, sensor `made`, need sensor `of`, directly or not? */
+bool pintle_rig_needs(const struct pintle_rig *rig, unsigned made, unsigned of);
+
+/* "1013.25hPa" or, in the number's own unit, "101325". */
+bool pintle_formula_number_parse(const struct pintle_formula_number *number, const char *words,
+                                 float *value, struct pintle_problem *problem);
+
 /* The part of this name, described by the rig (may be null) or in the catalogue; or null with the
  * problem set. */
 const struct pintle_sheet *pintle_rig_part(const struct pintle_rig *rig, const char *name,
@@ -104,7 +143,7 @@ const struct pintle_sheet *pintle_rig_part(const struct pintle_rig *rig, const c
  * beyond the end. */
 const struct pintle_sheet *pintle_rig_part_at(const struct pintle_rig *rig, size_t index);
 
-/* "I2C", "SPI", "1-Wire". */
+/* "I2C", "SPI", "1-Wire", "serial". */
 const char *pintle_bus_word(enum pintle_bus_kind kind);
 
 /* A 1-Wire code as text ("284c1e720700001d": family, serial number and CRC as hexadecimal digits,
@@ -113,21 +152,31 @@ const char *pintle_bus_word(enum pintle_bus_kind kind);
 void pintle_code_text(const uint8_t code[8], char text[17]);
 bool pintle_code_parse(const char *text, uint8_t code[8]);
 
-/* From now on people are shown whatever this unit measures in it ("degF"). False: there is no such
- * unit, or nothing in the rig that it measures. */
-bool pintle_rig_show_in(struct pintle_rig *rig, const char *symbol, struct pintle_problem *problem);
+/* A channel that is shown in a unit, or in two. */
+struct pintle_unit_slot {
+    const char *name; /* "cabin.temperature" */
+    enum pintle_quantity quantity;
+    enum pintle_unit *unit, *also;
+};
 
-/* The unit written so, for a channel of this quantity. False: there is none, or it measures
- * something else; which there are is said. */
-bool pintle_unit_named(const char *symbol, enum pintle_quantity quantity, enum pintle_unit *unit,
-                       struct pintle_problem *problem);
+/* Take units, with commas between: "degF", "temperature=degF", "cabin.temperature=degC+degF", by
+ * unit, quantity (blanks as hyphens) or channel. False: there is no such unit, or nothing among the
+ * slots is shown in it; `where` they are ("this rig"). */
+bool pintle_units_take(const char *words, const struct pintle_unit_slot *slots, unsigned count,
+                       const char *where, struct pintle_problem *problem);
+
+/* Likewise for all channels of a rig. */
+bool pintle_rig_show_in(struct pintle_rig *rig, const char *words, struct pintle_problem *problem);
 
 /* Are these two sensors in one place? */
 bool pintle_rig_same_place(const struct pintle_rig *rig, unsigned a, unsigned b);
 
-/* Apply "NAME=VALUE" to a part's settings. A mistake is answered with what there is. */
-bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment, uint8_t *settings,
-                        struct pintle_problem *problem);
+/* What a part has unless somebody chooses. */
+void pintle_rig_initial(const struct pintle_part *part, struct pintle_chosen *chosen);
+
+/* Apply "NAME=VALUE" to a part's settings or numbers. A mistake is answered with what there is. */
+bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment,
+                        struct pintle_chosen *chosen, struct pintle_problem *problem);
 
 /* The bus of this name: its index, or -1. */
 int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name);

@@ -73,6 +73,7 @@ struct pintle_column {
     char *name; /* "cabin.temperature" */
     enum pintle_quantity quantity;
     enum pintle_unit unit; /* in which it is shown */
+    enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
     double *value;         /* NaN where there is none */
     uint8_t *suspect;      /* 1 where the record says so */
 };

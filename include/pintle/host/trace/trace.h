@@ -35,17 +35,19 @@ void pintle_trace_attach(struct pintle_trace *trace, struct pintle_station *stat
 void pintle_trace_free(struct pintle_trace *trace);
 
 /* Do a transfer that somebody has typed: a bus, a place (I2C: a 7-bit address; SPI: a select pin;
- * 1-Wire: a code or nothing), a colon and steps with commas between, in the words that describe a
- * part's (docs/rig-file.md): "aft 0x48: read TEMPERATURE 2". `read`, `write` and `command` go the
- * way of the rig's sensor at that place; `send` BYTES and `fetch` COUNT next to each other are one
- * transfer. `status` is the first that failed. False: it is none, and nothing was done. */
+ * 1-Wire: a code or nothing; serial: nothing), a colon and steps with commas between, in the words
+ * that describe a part's (docs/rig-file.md): "aft 0x48: read TEMPERATURE 2". `read`, `write` and
+ * `command` go the way of the rig's sensor at that place; `send` BYTES and `fetch` COUNT next to
+ * each other are one transfer. `status` is the first that failed. False: it is none, and nothing
+ * was done. */
 bool pintle_trace_typed(struct pintle_station *station, const char *text,
                         enum pintle_status *status, struct pintle_problem *problem);
 
 /* The level of a bus's line before anybody has moved it: SPI's data and clock begin low. */
 uint8_t pintle_trace_at_first(const struct pintle_rig_bus *bus, unsigned line);
 
-/* What the edges say. START is I2C's, an SPI select going low, or a 1-Wire reset. */
+/* What the edges say. START is I2C's, an SPI select going low, a 1-Wire reset, or on a serial line
+ * the first byte of what is said in one go. */
 enum pintle_item_kind {
     PINTLE_ITEM_START,
     PINTLE_ITEM_BYTE,
@@ -58,8 +60,8 @@ struct pintle_item {
     uint16_t bus;
     uint8_t kind;
     uint8_t value;        /* of a byte; SPI: to the chip; of an SPI START: the select line */
-    uint8_t answer;       /* SPI: from the chip */
-    uint8_t acknowledged; /* I2C; of a 1-Wire reset: presence was shown */
+    uint8_t answer;       /* SPI: from the chip; serial: the chip says it */
+    uint8_t acknowledged; /* I2C; of a 1-Wire reset: presence was shown; SPI: it is a command */
     uint8_t code[8];
 };
 

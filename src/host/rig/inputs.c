@@ -1,14 +1,11 @@
-/* A converter's inputs as the rig describes them: with a reference of its own, a divider or a
- * thermistor in front, a name, and only those in use. The sensor then has a part of its own, which
- * differs from the catalogue's in its channels. */
+/* A converter's inputs as the rig describes them: with a divider or a thermistor in front, a name,
+ * and only those in use. The sensor then has a part of its own, which differs from the catalogue's
+ * in its channels. */
 #include <glib.h>
 #include <string.h>
 
 #include "host/rig/loading.h"
 #include "pintle/shape.h"
-
-/* The part's figures are for this reference. */
-#define CATALOGUE_REFERENCE 3.3
 
 struct making {
     cfg_t *cfg, *section;
@@ -58,7 +55,7 @@ static int warm(const struct making *m, unsigned c, cfg_t *words)
                     "ohms, the thermistor's ohms at 25 degC, its B in kelvin, as in "
                     "{ 10000, 10000, 3950 }");
     }
-    m->linear[c].scale = 1.0f / 1024;
+    m->channel[c].number = 0; /* a share of the reference, whatever that is */
     m->linear[c].shape = pintle_shape_thermistor;
     m->linear[c].constants = constants;
     m->channel[c].quantity = PINTLE_QUANTITY_TEMPERATURE;
@@ -118,12 +115,13 @@ static void copy(struct making *m, const struct pintle_sheet *from)
     m->sheet->channels = m->text;
 }
 
-static void change_reference(const struct making *m, double volts)
+/* The part's figures are for the reference that it has unless the rig says otherwise. */
+static void follow_reference(const struct making *m, const struct pintle_rig_sensor *sensor)
 {
-    float factor = (float)(volts / CATALOGUE_REFERENCE);
-    for (unsigned c = 0; c < m->part->channel_count; c++) {
-        m->linear[c].scale *= factor;
-        m->channel[c].highest *= factor;
+    int n = pintle_sheet_number(m->sheet, "reference");
+    for (unsigned c = 0; n >= 0 && c < m->part->channel_count; c++) {
+        float factor = sensor->chosen.numbers[n] / m->part->numbers[n].initial;
+        m->channel[c].highest = sensor->chosen.numbers[n];
         m->text[c].accuracy_narrow *= factor;
         m->text[c].accuracy_wide *= factor;
     }
@@ -166,28 +164,29 @@ static bool anywhere(cfg_t *section, const char *option)
     return false;
 }
 
-int pintle_priv_derived_sheet(cfg_t *cfg, cfg_t *section, const struct pintle_sheet **sheet)
+int pintle_priv_inputs_sheet(cfg_t *cfg, cfg_t *section, struct pintle_rig_sensor *sensor)
 {
-    const struct pintle_sheet *from = *sheet;
+    const struct pintle_sheet *from = sensor->sheet;
     struct making m = { .cfg = cfg, .section = section };
-    double reference = cfg_getfloat(section, "reference");
-    bool own_reference = reference != CATALOGUE_REFERENCE;
     bool analogue = anywhere(section, "divider") || anywhere(section, "thermistor");
-    if (!own_reference && !analogue && !anywhere(section, "as") && cfg_size(section, "use") == 0) {
+    bool converter = pintle_sheet_number(from, "reference") >= 0;
+    if (!converter && !analogue && !anywhere(section, "as") && cfg_size(section, "use") == 0) {
         return 0;
     }
-    if (from->part->decode || from->part->channels[0].scale_by != PINTLE_ALWAYS
-        || from->part->channels[0].quantity != PINTLE_QUANTITY_VOLTAGE) {
-        return wrong_part(cfg, from,
-                          own_reference ? "reference"
-                          : analogue    ? "divider or thermistor"
-                                        : "as or use");
+    if (analogue && from->part->channels[0].quantity != PINTLE_QUANTITY_VOLTAGE) {
+        return wrong_part(cfg, from, "divider or thermistor");
     }
-    if (!(reference > 0)) {
-        return pintle_priv_conf_complain(cfg, "'reference' is a voltage above 0");
+    if (from->part->decode || from->part->channels[0].rows_by) {
+        return pintle_priv_conf_complain(cfg,
+                                         "the channels of a %s are worked out together; they "
+                                         "can't be chosen with 'use' or renamed with 'as'",
+                                         from->part->name);
+    }
+    if (anywhere(section, "thermistor") && !converter) {
+        return wrong_part(cfg, from, "thermistor");
     }
     copy(&m, from);
-    change_reference(&m, reference);
+    follow_reference(&m, sensor);
     for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
         cfg_t *words = cfg_getnsec(section, "channel", i);
         int c = pintle_sheet_channel(from, cfg_title(words));
@@ -195,6 +194,6 @@ int pintle_priv_derived_sheet(cfg_t *cfg, cfg_t *section, const struct pintle_sh
             return -1;
         }
     }
-    *sheet = m.sheet;
+    sensor->sheet = m.sheet;
     return choose(&m, from);
 }

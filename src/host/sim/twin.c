@@ -1,0 +1,501 @@
+/* What a chip made from its description holds. */
+#include "host/sim/twin.h"
+
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#include "pintle/onewire.h"
+
+static const struct pintle_part *part_of(const struct pintle_sim_chip *chip)
+{
+    return pintle_priv_twin_of(chip)->sheet->part;
+}
+
+static bool is_big(const struct pintle_part *part)
+{
+    return part->flags & PINTLE_PART_BIG_ENDIAN;
+}
+
+/* Where byte `i` of a register is, in bits. */
+static unsigned place(const struct pintle_part *part, unsigned width, unsigned i)
+{
+    return 8 * (is_big(part) ? width - 1 - i : i);
+}
+
+/* --- settings, as the chip has them --- */
+
+/* Is it sent with nothing behind it? Then its settings are bits of what was sent last. */
+static bool sends(const struct pintle_step *program, uint16_t reg)
+{
+    for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_WRITE && step->width == 0 && step->reg == reg) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool is_command(const struct pintle_part *part, uint16_t reg)
+{
+    return sends(part->identity, reg) || sends(part->setup, reg) || sends(part->measure, reg);
+}
+
+static int row_at(const struct pintle_sim_chip *chip, uint16_t reg)
+{
+    const struct pintle_sheet *sheet = pintle_priv_twin_of(chip)->sheet;
+    for (unsigned i = 0; i < sheet->reg_count; i++) {
+        if (sheet->regs[i].reg.address == reg && !is_command(sheet->part, reg)) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+const struct pintle_map_reg *pintle_priv_twin_row(const struct pintle_sim_chip *chip, uint16_t reg)
+{
+    int row = row_at(chip, reg);
+    return row < 0 ? NULL : &pintle_priv_twin_of(chip)->sheet->regs[row];
+}
+
+/* The option that a setting's bits say; the first where they say none. */
+static void find_settings(struct pintle_sim_chip *chip, uint8_t *settings)
+{
+    const struct pintle_part *part = part_of(chip);
+    const struct twin_state *s = pintle_priv_twin_state(chip);
+    for (unsigned i = 0; i < part->setting_count; i++) {
+        const struct pintle_setting *setting = &part->settings[i];
+        int row = row_at(chip, setting->reg);
+        uint32_t value = row >= 0 ? s->value[row] : s->command;
+        unsigned widest = 0;
+        for (unsigned o = 0; o < setting->count; o++) {
+            widest |= setting->options[o].code;
+        }
+        unsigned mask = 1;
+        while (mask < widest) {
+            mask = mask << 1 | 1;
+        }
+        settings[i] = setting->initial;
+        for (unsigned o = 0; o < setting->count; o++) {
+            bool is = (value >> setting->shift & mask) == setting->options[o].code;
+            settings[i] = is ? (uint8_t)o : settings[i];
+        }
+    }
+}
+
+/* --- steps of the measuring program, with what they read --- */
+
+struct reading {
+    const struct pintle_step *step;
+    uint8_t at; /* in the raw block */
+};
+
+#define READINGS 16
+
+static unsigned list_readings(const struct pintle_part *part, const uint8_t *settings,
+                              struct reading *list)
+{
+    unsigned count = 0;
+    uint8_t at = 0;
+    for (const struct pintle_step *step = part->measure; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_ONLY && settings[step->reg] != step->value) {
+            step += step->width;
+        } else if (step->op == PINTLE_OP_READ && count < READINGS) {
+            list[count++] = (struct reading){ step, at };
+            at = (uint8_t)(at + step->width);
+        }
+    }
+    return count;
+}
+
+/* --- the channels, the other way round --- */
+
+static double value_of(const struct pintle_linear *row, double scale, double raw)
+{
+    double x = raw * scale + (double)row->zero;
+    return row->shape ? (double)row->shape(row->constants, (float)x) : x;
+}
+
+/* The integer whose value is nearest: by halves, for it rises or falls all the way. */
+static int64_t raw_of(const struct pintle_linear *row, double scale, double value)
+{
+    bool has_sign = row->flags & PINTLE_LINEAR_SIGNED;
+    int bits = row->bits ? row->bits : 8 * row->bytes - row->shift;
+    double low = has_sign ? -ldexp(1, bits - 1) : 0;
+    double high = has_sign ? ldexp(1, bits - 1) - 1 : ldexp(1, bits) - 1;
+    bool falls = value_of(row, scale, high * 0.75 + low * 0.25)
+                 < value_of(row, scale, high * 0.25 + low * 0.75);
+    low = has_sign || row->lowest >= 0 ? fmax(low, row->lowest) : low;
+    high = has_sign || row->highest > 0 ? fmin(high, row->highest) : high;
+    while (high - low > 0.5) {
+        double middle = floor((low + high) / 2);
+        double before = value_of(row, scale, middle + 0.5);
+        bool beyond = falls ? value < before : value > before;
+        if (beyond) {
+            low = middle + 1;
+        } else {
+            high = middle;
+        }
+    }
+    return (int64_t)low;
+}
+
+static void put_integer(const struct pintle_linear *row, uint8_t *first, int64_t raw)
+{
+    bool little = row->flags & PINTLE_LINEAR_LITTLE_ENDIAN;
+    unsigned bits = row->bits ? row->bits : 8u * row->bytes - row->shift;
+    uint32_t mask = bits < 32 ? (1u << bits) - 1 : UINT32_MAX;
+    uint32_t word = ((uint32_t)raw & mask) << row->shift;
+    for (unsigned i = 0; i < row->bytes; i++) {
+        unsigned shift = 8u * (little ? i : row->bytes - 1u - i);
+        uint8_t keep = (uint8_t) ~((uint8_t)((mask << row->shift) >> shift));
+        first[i] = (uint8_t)((first[i] & keep) | (word >> shift & 0xff));
+    }
+}
+
+/* Nothing that a mark speaks of is so. */
+static void put_marks(const struct pintle_linear *row, uint8_t *first)
+{
+    for (const struct pintle_mark *m = row->marks; m && m->mask; m++) {
+        uint8_t *byte = first + m->at;
+        bool unless = m->bit & PINTLE_MARK_UNLESS;
+        if (unless) {
+            *byte = (uint8_t)((*byte & ~m->mask) | m->want);
+        } else if ((*byte & m->mask) == m->want) {
+            *byte = (uint8_t)(*byte ^ (m->mask & -m->mask));
+        }
+    }
+}
+
+static void put_digits(uint8_t *first, uint8_t left, int64_t raw)
+{
+    char *text = g_strdup_printf("%" G_GINT64_FORMAT, raw);
+    for (uint8_t i = 0; i < left && text[i]; i++) {
+        first[i] = (uint8_t)text[i];
+    }
+    g_free(text);
+}
+
+static void measure_channel(struct pintle_sim_chip *chip, unsigned c, const uint8_t *settings)
+{
+    const struct pintle_part *part = part_of(chip);
+    const struct pintle_channel *channel = &part->channels[c];
+    const struct pintle_block block = { .settings = settings,
+                                        .numbers = pintle_priv_twin_of(chip)->numbers };
+    const struct pintle_linear *row = pintle_part_row(part, channel, settings);
+    bool scaled = part->factor && (channel->scaled_by || channel->number);
+    double scale =
+        (double)row->scale * (scaled ? (double)part->factor(part, channel, &block) : 1.0);
+    int64_t raw = raw_of(row, scale, pintle_sim_sense(chip, (int)c));
+    uint8_t *first = pintle_priv_twin_state(chip)->raw + channel->at;
+    if (part->frame && part->frame->length == 0) {
+        put_digits(first, (uint8_t)(part->raw_size - channel->at), raw);
+    } else {
+        put_integer(row, first, raw);
+        put_marks(row, first);
+    }
+}
+
+/* Bits that a program waits for, or checks. */
+static uint8_t met(uint8_t byte, uint8_t mask, uint8_t want)
+{
+    return (uint8_t)((byte & ~mask) | (want & mask));
+}
+
+static void put_checksums(const struct pintle_part *part, uint8_t *raw, unsigned count)
+{
+    const struct pintle_crc *rule = part->crc;
+    unsigned group = rule ? rule->span + rule->bits / 8u : 0;
+    for (unsigned i = 0; group > 0 && i + group <= count; i += group) {
+        uint16_t crc = pintle_crc(rule, raw + i, rule->span);
+        uint8_t *at = raw + i + rule->span;
+        for (unsigned b = 0; b < rule->bits / 8u; b++) {
+            unsigned shift = rule->low_first ? 8 * b : rule->bits - 8u - 8 * b;
+            at[b] = (uint8_t)(crc >> shift);
+        }
+    }
+}
+
+void pintle_priv_twin_measure(struct pintle_sim_chip *chip)
+{
+    const struct pintle_part *part = part_of(chip);
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    struct reading list[READINGS];
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    find_settings(chip, settings);
+    memset(s->raw, 0, sizeof s->raw);
+    unsigned count = list_readings(part, settings, list);
+    for (unsigned i = 0; i < count; i++) {
+        const struct pintle_step *step = list[i].step;
+        if (part->frame && step->reg != PINTLE_NO_REG) {
+            s->raw[list[i].at] = (uint8_t)(step->reg >> 8);
+            s->raw[list[i].at + 1] = (uint8_t)step->reg;
+        }
+        if (step->value) {
+            uint8_t *byte = &s->raw[list[i].at + (step->value >> 12 & 15)];
+            *byte = met(*byte, (uint8_t)(step->value >> 24), (uint8_t)(step->value >> 16));
+        }
+    }
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        measure_channel(chip, c, settings);
+    }
+    put_checksums(part, s->raw, part->raw_size);
+}
+
+/* --- time --- */
+
+/* The longest wait of a program: each conversion has one. */
+static uint64_t longest_wait_us(const struct pintle_part *part, const struct pintle_step *program,
+                                const uint8_t *settings)
+{
+    uint64_t longest = 0;
+    for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
+        const struct pintle_step alone[] = { *step, PINTLE_END() };
+        bool waits = step->op == PINTLE_OP_WAIT || step->op == PINTLE_OP_POWER;
+        longest = waits ? MAX(longest, pintle_sheet_waits_us(part, alone, settings)) : longest;
+    }
+    return longest;
+}
+
+static uint64_t conversion_us(struct pintle_sim_chip *chip)
+{
+    const struct pintle_part *part = part_of(chip);
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    find_settings(chip, settings);
+    uint64_t us = pintle_priv_twin_state(chip)->measuring
+                      ? longest_wait_us(part, part->measure, settings)
+                      : 0;
+    return us > 0 ? us - us / 10 : 500; /* within what is waited for */
+}
+
+bool pintle_priv_twin_ready(struct pintle_sim_chip *chip)
+{
+    uint64_t began_us = pintle_priv_twin_state(chip)->began_us;
+    return began_us == 0 || chip->sim->now_us >= began_us + conversion_us(chip);
+}
+
+/* --- registers --- */
+
+/* What identity wants is there from the beginning. */
+static void put_identity(struct pintle_sim_chip *chip)
+{
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    for (const struct pintle_step *step = part_of(chip)->identity; step->op != PINTLE_OP_END;
+         step++) {
+        int row = row_at(chip, step->reg);
+        uint32_t mask = step->value >> 16;
+        uint32_t want = step->value & 0xffff;
+        if (row < 0 || row >= TWIN_REGS) {
+            continue;
+        }
+        if (step->op == PINTLE_OP_EXPECT && step->width <= 2) {
+            s->value[row] = (s->value[row] & ~mask) | (want & mask);
+        } else if (step->op == PINTLE_OP_REFUSE && (s->value[row] & mask) == want) {
+            s->value[row] ^= mask & (0u - mask);
+        }
+    }
+}
+
+void pintle_priv_twin_power_up(struct pintle_sim_chip *chip)
+{
+    const struct pintle_sheet *sheet = pintle_priv_twin_of(chip)->sheet;
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    memset(s, 0, sizeof *s);
+    s->began_us = chip->sim->now_us;
+    for (unsigned i = 0; i < sheet->reg_count && i < TWIN_REGS; i++) {
+        s->value[i] = sheet->regs[i].at_power_on;
+    }
+    for (unsigned c = 0; c < sheet->part->channel_count; c++) {
+        const struct pintle_channel *channel = &sheet->part->channels[c];
+        if (channel->linear->flags & PINTLE_LINEAR_POWER_ON) {
+            put_integer(channel->linear, s->raw + channel->at, channel->linear->power_on);
+        }
+    }
+    put_identity(chip);
+}
+
+/* Does the register still hold what the program wrote there last before this step? Then the chip
+ * goes on by itself to what the step waits for; so does a register that it never writes. */
+static bool goes_on(struct pintle_sim_chip *chip, const struct pintle_step *program,
+                    const struct pintle_step *poll)
+{
+    int row = row_at(chip, poll->reg);
+    uint32_t is = row >= 0 ? pintle_priv_twin_state(chip)->value[row] : 0;
+    bool holds = true;
+    for (const struct pintle_step *step = program; step < poll; step++) {
+        if (step->op == PINTLE_OP_WRITE && step->reg == poll->reg) {
+            holds = (is & step->value) == step->value;
+        }
+    }
+    return holds;
+}
+
+/* A byte that some step polls, or checks in a register that nobody writes: as it wants it when the
+ * conversion is over, and before otherwise. */
+static uint8_t as_polled(struct pintle_sim_chip *chip, uint16_t reg, uint8_t i, uint8_t byte)
+{
+    const struct pintle_part *part = part_of(chip);
+    const struct pintle_map_reg *row = pintle_priv_twin_row(chip, reg);
+    const struct pintle_step *programs[] = { part->setup, part->measure };
+    for (unsigned p = 0; p < 2; p++) {
+        for (const struct pintle_step *step = programs[p]; step->op != PINTLE_OP_END; step++) {
+            bool polls = step->op == PINTLE_OP_POLL && step->reg == reg
+                         && (step->value >> 12 & 15) == i && goes_on(chip, programs[p], step);
+            bool checks = step->op == PINTLE_OP_EXPECT && step->reg == reg && step->width == 1
+                          && i == 0 && row && (row->reg.flags & PINTLE_REG_READ_ONLY);
+            uint8_t mask = (uint8_t)(polls ? step->value >> 24 : step->value >> 16);
+            uint8_t want = (uint8_t)(polls ? step->value >> 16 : step->value);
+            if ((polls || checks) && pintle_priv_twin_ready(chip)) {
+                byte = met(byte, mask, want);
+            } else if (polls && (byte & mask) == want) {
+                byte ^= (uint8_t)(mask & -mask);
+            }
+        }
+    }
+    return byte;
+}
+
+/* The byte of a register whose bytes lie around this address. */
+static bool stored(struct pintle_sim_chip *chip, uint16_t reg, uint8_t i, uint8_t *byte)
+{
+    const struct twin *t = pintle_priv_twin_of(chip);
+    const struct twin_state *s = pintle_priv_twin_state(chip);
+    unsigned address = t->words ? reg : reg + i;
+    for (unsigned r = 0; r < t->sheet->reg_count && r < TWIN_REGS; r++) {
+        const struct pintle_reg *row = &t->sheet->regs[r].reg;
+        unsigned at = t->words ? i % MAX(row->width, 1u) : address - row->address;
+        if (row->width > 0 && (t->words ? row->address == reg : address >= row->address)
+            && at < row->width) {
+            *byte = (uint8_t)(s->value[r] >> place(t->sheet->part, row->width, at));
+            return true;
+        }
+    }
+    return false;
+}
+
+uint8_t pintle_priv_twin_byte(struct pintle_sim_chip *chip, uint16_t reg, uint8_t i)
+{
+    const struct twin *t = pintle_priv_twin_of(chip);
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    struct reading list[READINGS];
+    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    find_settings(chip, settings);
+    unsigned count = list_readings(t->sheet->part, settings, list);
+    uint8_t byte = 0;
+    for (unsigned k = 0; k < count; k++) {
+        const struct pintle_step *step = list[k].step;
+        unsigned at = t->words ? i : reg + i - (unsigned)step->reg;
+        bool mine = t->words ? step->reg == reg : reg + i >= step->reg;
+        if (mine && step->reg != PINTLE_NO_REG && at < step->width) {
+            return as_polled(chip, reg, i, s->raw[list[k].at + at]);
+        }
+    }
+    return stored(chip, reg, i, &byte) ? as_polled(chip, reg, i, byte) : as_polled(chip, reg, i, 0);
+}
+
+static bool writes(const struct pintle_step *program, uint16_t reg)
+{
+    for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_WRITE && step->reg == reg) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static void begin(struct pintle_sim_chip *chip, bool measuring)
+{
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    s->began_us = chip->sim->now_us;
+    s->measuring = measuring;
+}
+
+void pintle_priv_twin_store(struct pintle_sim_chip *chip, uint16_t reg, uint8_t i, uint8_t byte)
+{
+    const struct twin *t = pintle_priv_twin_of(chip);
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    for (unsigned r = 0; r < t->sheet->reg_count && r < TWIN_REGS; r++) {
+        const struct pintle_reg *row = &t->sheet->regs[r].reg;
+        unsigned at = t->words ? i : reg + i - (unsigned)row->address;
+        bool mine = t->words ? row->address == reg : reg + i >= row->address;
+        if (mine && at < row->width && !(row->flags & PINTLE_REG_READ_ONLY)) {
+            unsigned shift = place(t->sheet->part, row->width, at);
+            s->value[r] = (s->value[r] & ~(0xffu << shift)) | (uint32_t)byte << shift;
+        }
+    }
+    begin(chip, writes(t->sheet->part->measure, reg));
+}
+
+void pintle_priv_twin_command(struct pintle_sim_chip *chip, uint16_t code)
+{
+    struct twin_state *s = pintle_priv_twin_state(chip);
+    const struct pintle_part *part = part_of(chip);
+    bool other = sends(part->identity, code) || sends(part->setup, code);
+    s->command = code;
+    begin(chip, !other || sends(part->measure, code));
+}
+
+/* --- models --- */
+
+static bool overlap(const struct pintle_sheet *sheet)
+{
+    for (unsigned a = 0; a < sheet->reg_count; a++) {
+        for (unsigned b = 0; b < sheet->reg_count; b++) {
+            const struct pintle_reg *x = &sheet->regs[a].reg;
+            const struct pintle_reg *y = &sheet->regs[b].reg;
+            if (y->address > x->address && y->address < x->address + x->width && y->width > 0) {
+                return true;
+            }
+        }
+    }
+    return false;
+}
+
+static bool fetches(const struct pintle_part *part)
+{
+    for (const struct pintle_step *step = part->measure; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_READ && step->reg == PINTLE_NO_REG) {
+            return true;
+        }
+    }
+    return false;
+}
+
+struct twin *pintle_priv_twin_make(const struct pintle_sheet *sheet, const char **why)
+{
+    const struct pintle_part *part = sheet->part;
+    if (part->decode || (part->spi && part->spi->commands)) {
+        *why = "only what measures can be";
+        return NULL;
+    }
+    if (sheet->reg_count > TWIN_REGS || part->channel_count > PINTLE_SIM_INPUTS) {
+        *why = "it has more registers or channels than such a chip can";
+        return NULL;
+    }
+    struct twin *t = g_new0(struct twin, 1);
+    t->sheet = sheet;
+    t->words = overlap(sheet);
+    t->fetches = fetches(part);
+    t->model.name = part->name;
+    t->model.kind = (enum pintle_sim_kind)part->link->kind;
+    t->model.power_up = pintle_priv_twin_power_up;
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        t->model.inputs[c] = part->channels[c].name;
+        t->model.errors[c] = (double)sheet->channels[c].accuracy_narrow / 2;
+    }
+    switch (part->link->kind) {
+    case PINTLE_BUS_I2C:
+        pintle_priv_twin_i2c(&t->model);
+        break;
+    case PINTLE_BUS_SPI:
+        pintle_priv_twin_spi(&t->model, part->spi);
+        break;
+    case PINTLE_BUS_ONEWIRE:
+        pintle_priv_twin_onewire(&t->model, part->family);
+        break;
+    default:
+        pintle_priv_twin_stream(&t->model, part->frame);
+        break;
+    }
+    return t;
+}

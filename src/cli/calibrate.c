@@ -245,7 +245,7 @@ static bool find_subject(struct subject *subject, const char *name, struct pintl
 {
     char **names = g_strsplit(name, ".", 2);
     const struct pintle_rig *rig = subject->station->rig;
-    int sensor = pintle_rig_find_sensor(rig, names[0] ? names[0] : "", problem);
+    int sensor = pintle_rig_find_wired(rig, names[0] ? names[0] : "", problem);
     int channel = -1;
     if (sensor >= 0) {
         const struct pintle_sheet *sheet = rig->sensor[sensor].sheet;

@@ -7,6 +7,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "pintle/host/check/hint.h"
 #include "pintle/host/keep/calibration.h"
 
 void cli_say(const char *format, ...)
@@ -208,10 +209,71 @@ bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
         *rig = NULL;
         return false;
     }
+    if ((*station)->remark) {
+        remark((*station)->remark);
+    }
     if (tracing) {
         pintle_trace_attach(tracing, *station);
     }
     return true;
+}
+
+bool cli_open_one(const struct rig_options *options, const char *name, struct one *one,
+                  struct pintle_problem *problem)
+{
+    *one = (struct one){ 0 };
+    if (!cli_open(options, &one->rig, &one->station, problem)) {
+        return false;
+    }
+    int index = pintle_rig_find_wired(one->rig, name, problem);
+    if (index < 0) {
+        cli_close_one(one);
+        return false;
+    }
+    one->index = (unsigned)index;
+    one->from = &one->rig->sensor[index];
+    one->sensor = &one->station->rigged[index].sensor;
+    return true;
+}
+
+void cli_close_one(struct one *one)
+{
+    pintle_station_free(one->station);
+    pintle_rig_free(one->rig);
+    *one = (struct one){ 0 };
+}
+
+bool cli_one_failed(const struct one *one, const char *what, enum pintle_status status,
+                    struct pintle_problem *problem)
+{
+    const struct pintle_sheet *sheet = one->from->sheet;
+    bool known = sheet->known_for && (sheet->known_by_status >> status & 1);
+    const char *causes = pintle_hint_causes(status, one->rig->bus[one->from->bus].kind);
+    char *why = cli_why(one->station, one->from->bus, status);
+    pintle_problem_set(
+        problem, PINTLE_FAILURE_RIG, "%s '%s' failed: %s%s%s%s%s", what, one->from->name, why,
+        known       ? "; it is known: "
+        : causes[0] ? "; likely "
+                    : "",
+        known ? sheet->known_for : causes, known ? "" : "; 'pintle scan' looks for the cause", "");
+    g_free(why);
+    return false;
+}
+
+bool cli_unable(const struct one *one, const char *what, bool (*able)(const struct pintle_part *),
+                struct pintle_problem *problem)
+{
+    GString *names = g_string_new(NULL);
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t i = 0; (sheet = pintle_rig_part_at(one->rig, i)) != NULL; i++) {
+        if (able(sheet->part)) {
+            g_string_append_printf(names, "%s%s", names->len ? ", " : "", sheet->part->name);
+        }
+    }
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "'%s' is a %s, which has no %s; %s have",
+                       one->from->name, one->from->sheet->part->name, what, names->str);
+    g_string_free(names, TRUE);
+    return false;
 }
 
 static const char *code(const char *sequence)
@@ -250,14 +312,17 @@ enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_un
                                      : unit;
 }
 
-/* As many places as tell what the usual unit's tell. */
+/* As many places as tell what the usual unit's tell; of a usual unit far below the base unit, as uT
+ * is, as tell what the base unit's tell. */
 static unsigned places(const struct pintle_channel *channel, enum pintle_unit unit)
 {
     enum pintle_unit usual = pintle_quantity_unit((enum pintle_quantity)channel->quantity);
     double finer = (double)((pintle_unit_show(usual, 1) - pintle_unit_show(usual, 0))
                             / (pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0)));
+    double size = (double)(1 / (pintle_unit_show(usual, 1) - pintle_unit_show(usual, 0)));
     int more = (int)ceil(log10(finer) - 1e-3);
-    return (unsigned)CLAMP(channel->decimals + more, 0, 6);
+    more += size < 0.01 ? (int)ceil(log10(size) - 1e-3) : 0;
+    return (unsigned)CLAMP(channel->decimals + more, 0, PINTLE_DECIMALS_MAX);
 }
 
 char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,

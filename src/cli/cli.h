@@ -18,21 +18,22 @@ struct command {
 
 extern const struct command command_parts, command_scan, command_regs, command_read,
     command_convert, command_calibrate, command_log, command_plot, command_trace, command_wiring,
-    command_explain, command_demo;
+    command_explain, command_demo, command_lines, command_store, command_clock, command_show,
+    command_burst, command_derive, command_power, command_limits;
 
 /* The options that most commands take. */
 struct rig_options {
     char *rig;
     gboolean demo;
     char *at;
-    char **units;      /* asked for, by their symbols */
+    char **units;      /* asked for */
     bool may_be_empty; /* the command makes sense with no sensor */
     bool may_offer;    /* and with no rig: then of the buses that this machine offers */
 };
 #define UNIT_OPTION(options)                                                                       \
     {                                                                                              \
         "unit", 'u', 0, G_OPTION_ARG_STRING_ARRAY, &(options).units,                               \
-            "show what it measures in this unit (\"degF\"); again for more", "UNIT"                \
+            "show it in these units: degF,pressure=hPa+mmHg", "UNITS"                              \
     }
 #define RIG_OPTIONS(options)                                                                        \
     { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },               \
@@ -63,6 +64,28 @@ bool cli_units_fit(char *const *units, enum format format, enum format last,
 /* Load the rig with its kept corrections and open a station on it. */
 bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
               struct pintle_station **station, struct pintle_problem *problem);
+
+/* One sensor of a rig brought to life. */
+struct one {
+    struct pintle_rig *rig;
+    struct pintle_station *station;
+    unsigned index;
+    const struct pintle_rig_sensor *from;
+    struct pintle_sensor *sensor;
+};
+
+/* Open a station and find the sensor of this name on it. */
+bool cli_open_one(const struct rig_options *options, const char *name, struct one *one,
+                  struct pintle_problem *problem);
+void cli_close_one(struct one *one);
+
+/* A call about it failed: what, in the words of its bus and part. False. */
+bool cli_one_failed(const struct one *one, const char *what, enum pintle_status status,
+                    struct pintle_problem *problem);
+
+/* It has no such ability: say so, and who of the catalogue has. False. */
+bool cli_unable(const struct one *one, const char *what, bool (*able)(const struct pintle_part *),
+                struct pintle_problem *problem);
 
 /* Stations opened from now on are simulated over wires and recorded into `trace`; null: no more. */
 void cli_trace(struct pintle_trace *trace);

@@ -1,3 +1,4 @@
+#include <math.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -14,10 +15,12 @@ struct convert_options {
 
 struct request {
     const struct pintle_sheet *sheet;
-    uint8_t settings[PINTLE_SETTINGS_MAX];
+    struct pintle_chosen chosen;
     GByteArray *raw;
     GByteArray *trim;
+    uint16_t idle; /* inputs that nobody asked for */
     enum pintle_unit unit[PINTLE_CHANNELS_MAX];
+    enum pintle_unit also[PINTLE_CHANNELS_MAX];
     gboolean working;
     enum format format;
 };
@@ -91,18 +94,100 @@ static bool check_size(const struct pintle_sheet *sheet, const char *what, guint
     return false;
 }
 
-static void show_linear(const struct pintle_sheet *sheet, const struct pintle_sample *sample)
+/* Of a part that measures only what is asked for, the end of the block may be missing: the inputs
+ * that it comes from. */
+static uint16_t left_out(const struct pintle_part *part, GByteArray *raw)
 {
+    uint16_t idle = 0;
+    unsigned end = 0;
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        const struct pintle_channel *channel = &part->channels[c];
+        idle |=
+            channel->linear && channel->at + channel->linear->bytes > raw->len ? channel->input : 0;
+    }
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        const struct pintle_channel *channel = &part->channels[c];
+        bool there = !channel->input || (channel->input & ~idle);
+        end = there && channel->linear ? MAX(end, channel->at + channel->linear->bytes) : end;
+    }
+    if (!idle || end != raw->len || raw->len == 0) {
+        return 0;
+    }
+    for (uint8_t first = raw->data[0]; raw->len < part->raw_size;) {
+        g_byte_array_append(raw, &first, 1);
+    }
+    return idle;
+}
+
+/* "range=4g, resolution=full": what decides how the integer is scaled. */
+static void show_choice(const struct request *request, const struct pintle_channel *channel)
+{
+    const struct pintle_sheet *sheet = request->sheet;
+    unsigned set = channel->rows_by | channel->scaled_by;
+    unsigned number = channel->number & ~(unsigned)PINTLE_DIVIDED;
+    GString *text = g_string_new(NULL);
+    for (unsigned s = 0; s < sheet->part->setting_count; s++) {
+        if (set >> s & 1) {
+            g_string_append_printf(text, "%s%s=%s", text->len ? ", " : "", sheet->settings[s].name,
+                                   sheet->settings[s].options[request->chosen.settings[s]]);
+        }
+    }
+    if (number > 0) {
+        g_string_append_printf(
+            text, "%s%s=%g%s", text->len ? ", " : "", sheet->numbers[number - 1].name,
+            (double)request->chosen.numbers[number - 1], sheet->numbers[number - 1].unit);
+    }
+    if (text->len > 0) {
+        printf("  %-26s %s\n", "with", text->str);
+    }
+    g_string_free(text, TRUE);
+}
+
+/* "104 x 0.0383072 m/s2 = 3.98395 m/s2" */
+static void show_sum(const struct request *request, const struct pintle_channel *channel,
+                     const struct pintle_reading *reading)
+{
+    const struct pintle_part *part = request->sheet->part;
+    const struct pintle_block block = { .settings = request->chosen.settings,
+                                        .numbers = request->chosen.numbers };
+    const struct pintle_linear *row = pintle_part_row(part, channel, request->chosen.settings);
+    bool scaled = part->factor && (channel->scaled_by || channel->number);
+    float scale = row->scale * (scaled ? part->factor(part, channel, &block) : 1);
+    const char *unit = pintle_quantity_symbol((enum pintle_quantity)channel->quantity);
+    bool has_sign = row->flags & PINTLE_LINEAR_SIGNED;
+    double raw = has_sign ? (double)reading->raw : (double)(uint32_t)reading->raw;
+    double line = raw * (double)scale + (double)row->zero;
+    printf("  %-26s %.0f x %.7g", "in numbers", raw, (double)scale);
+    if (row->zero < 0 || row->zero > 0) {
+        printf(" %c %.8g", row->zero < 0 ? '-' : '+', fabs((double)row->zero));
+    }
+    printf(" = %.8g %s", line, unit);
+    if (row->shape) {
+        printf(", and through its curve %.8g %s", (double)reading->value, unit);
+    } else if (fabs(line - (double)reading->value) > 1e-5 * fabs(line)) {
+        printf(", kept within %.8g %s", (double)reading->value, unit);
+    }
+    printf("\n");
+}
+
+static void show_linear(const struct request *request, const struct pintle_sample *sample)
+{
+    const struct pintle_sheet *sheet = request->sheet;
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel_text *text = &sheet->channels[c];
-        if (sheet->part->channels[c].linear) {
-            const struct pintle_linear *row = sheet->part->channels[c].linear;
-            char *raw = cli_raw(&sheet->part->channels[c], &sample->channel[c]);
-            printf("  %-26s %s = 0x%0*x\n", text->symbol, raw, 2 * row->bytes,
-                   (unsigned)sample->channel[c].raw & (0xffffffffu >> 8 * (4 - row->bytes)));
-            g_free(raw);
-            printf("  %-26s %s\n", sheet->part->channels[c].name, text->formula);
+        const struct pintle_channel *channel = &sheet->part->channels[c];
+        const struct pintle_reading *reading = &sample->channel[c];
+        if (!channel->linear || (reading->quality & PINTLE_QUALITY_IDLE)) {
+            continue;
         }
+        char *raw = cli_raw(channel, reading);
+        printf("  %-26s %s = 0x%0*x, from byte %u\n", text->symbol, raw, 2 * channel->linear->bytes,
+               (unsigned)reading->raw & (0xffffffffu >> 8 * (4 - channel->linear->bytes)),
+               channel->at);
+        g_free(raw);
+        printf("  %-26s %s\n", channel->name, text->formula);
+        show_choice(request, channel);
+        show_sum(request, channel, reading);
     }
 }
 
@@ -120,7 +205,23 @@ static void print_text(const struct request *request, const struct pintle_sample
         g_free(raw);
         g_free(value);
         g_free(quality);
+        if (request->also[c] != PINTLE_UNIT_COUNT) {
+            value = cli_value(channel, request->also[c], &sample->channel[c], extra);
+            printf("%-12s %20s %s\n", "", value, cli_unit(channel, request->also[c]));
+            g_free(value);
+        }
     }
+}
+
+static void print_field(const struct pintle_channel *channel, enum pintle_unit unit,
+                        const struct pintle_reading *reading)
+{
+    const char *symbol = NULL;
+    char *value = cli_field(channel, unit, reading, &symbol);
+    char *quality = cli_quality(reading->quality);
+    printf("%s,%s,%s,%s\r\n", channel->name, value, symbol, quality);
+    g_free(value);
+    g_free(quality);
 }
 
 static void print_csv(const struct request *request, const struct pintle_sample *sample)
@@ -128,13 +229,10 @@ static void print_csv(const struct request *request, const struct pintle_sample 
     const struct pintle_sheet *sheet = request->sheet;
     printf("channel,value,unit,quality\r\n");
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
-        const struct pintle_channel *channel = &sheet->part->channels[c];
-        const char *symbol = NULL;
-        char *value = cli_field(channel, request->unit[c], &sample->channel[c], &symbol);
-        char *quality = cli_quality(sample->channel[c].quality);
-        printf("%s,%s,%s,%s\r\n", channel->name, value, symbol, quality);
-        g_free(value);
-        g_free(quality);
+        print_field(&sheet->part->channels[c], request->unit[c], &sample->channel[c]);
+        if (request->also[c] != PINTLE_UNIT_COUNT) {
+            print_field(&sheet->part->channels[c], request->also[c], &sample->channel[c]);
+        }
     }
 }
 
@@ -150,12 +248,13 @@ static void print_senml(const struct request *request, const struct pintle_sampl
 static bool take_name(struct request *request, const struct pintle_rig *rig, const char *name,
                       struct pintle_problem *problem)
 {
-    for (unsigned i = 0; rig && i < rig->sensors; i++) {
+    for (unsigned i = 0; rig && i < rig->wired; i++) {
         if (strcmp(rig->sensor[i].name, name) == 0) {
             request->sheet = rig->sensor[i].sheet;
-            memcpy(request->settings, rig->sensor[i].settings, sizeof request->settings);
+            request->chosen = rig->sensor[i].chosen;
             for (unsigned c = 0; c < request->sheet->part->channel_count; c++) {
                 request->unit[c] = rig->sensor[i].channel[c].unit;
+                request->also[c] = rig->sensor[i].channel[c].also;
             }
             return true;
         }
@@ -163,31 +262,27 @@ static bool take_name(struct request *request, const struct pintle_rig *rig, con
     request->sheet = pintle_rig_part(rig, name, problem);
     if (request->sheet) {
         const struct pintle_part *part = request->sheet->part;
-        pintle_part_initial(part, request->settings);
+        pintle_rig_initial(part, &request->chosen);
         for (unsigned c = 0; c < part->channel_count; c++) {
-            request->unit[c] = PINTLE_UNIT_COUNT;
+            request->unit[c] = request->also[c] = PINTLE_UNIT_COUNT;
         }
     }
     return request->sheet != NULL;
 }
 
-static bool take_unit(struct request *request, const char *symbol, struct pintle_problem *problem)
+static bool take_units(struct request *request, const char *words, struct pintle_problem *problem)
 {
     const struct pintle_part *part = request->sheet->part;
-    enum pintle_unit unit = PINTLE_UNIT_COUNT;
-    unsigned shown = 0;
-    if (!pintle_unit_named(symbol, PINTLE_QUANTITY_COUNT, &unit, problem)) {
-        return false;
-    }
+    struct pintle_unit_slot slots[PINTLE_CHANNELS_MAX];
+    char *where = g_strdup_printf("a %s", part->name);
     for (unsigned c = 0; c < part->channel_count; c++) {
-        if (part->channels[c].quantity == pintle_unit_quantity(unit)) {
-            request->unit[c] = unit;
-            shown++;
-        }
+        slots[c] = (struct pintle_unit_slot){ part->channels[c].name,
+                                              (enum pintle_quantity)part->channels[c].quantity,
+                                              &request->unit[c], &request->also[c] };
     }
-    return shown > 0
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE, "a %s measures nothing in '%s'",
-                                 part->name, symbol);
+    bool ok = pintle_units_take(words, slots, part->channel_count, where, problem);
+    g_free(where);
+    return ok;
 }
 
 static bool gather(struct request *request, const struct pintle_rig *rig, const char *name,
@@ -198,15 +293,20 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
         return false;
     }
     const struct pintle_sheet *sheet = request->sheet;
+    if (sheet->part->channel_count == 0) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "a %s measures nothing: there is nothing to convert",
+                                  sheet->part->name);
+    }
     char *const *settings = options->settings;
     char *const *trims = options->trims;
     for (unsigned i = 0; options->units && options->units[i]; i++) {
-        if (!take_unit(request, options->units[i], problem)) {
+        if (!take_units(request, options->units[i], problem)) {
             return false;
         }
     }
     for (unsigned i = 0; settings && settings[i]; i++) {
-        if (!pintle_rig_setting(sheet, settings[i], request->settings, problem)) {
+        if (!pintle_rig_setting(sheet, settings[i], &request->chosen, problem)) {
             return false;
         }
     }
@@ -215,38 +315,42 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
             return false;
         }
     }
-    return parse_hex(hex, request->raw, problem)
-           && check_size(sheet, "data", request->raw->len, sheet->part->raw_size, sheet->data,
-                         sheet->data_count, problem)
+    if (!parse_hex(hex, request->raw, problem)) {
+        return false;
+    }
+    request->idle = left_out(sheet->part, request->raw);
+    return check_size(sheet, "data", request->raw->len, sheet->part->raw_size, sheet->data,
+                      sheet->data_count, problem)
            && check_size(sheet, "trim", request->trim->len, sheet->part->trim_size, sheet->trim,
                          sheet->trim_count, problem);
 }
 
-/* One checksum: `sent` behind `count` bytes whose CRC is `crc`. */
+/* One checksum: what was sent behind `count` bytes whose CRC of so many bits is `crc`. */
 static bool check_crc(const struct request *request, const uint8_t *bytes, size_t count,
-                      uint8_t crc, struct pintle_problem *problem)
+                      uint8_t bits, uint16_t crc, struct pintle_problem *problem)
 {
     char *text = cli_bytes(bytes, count);
-    uint8_t sent = bytes[count];
+    unsigned sent = bits == 8 ? bytes[count] : bytes[count] * 256u + bytes[count + 1];
     if (request->working) {
-        printf("  CRC of %-18s %02x, sent %02x\n", text, crc, sent);
+        printf("  CRC of %-18s %0*x, sent %0*x\n", text, bits / 4, crc, bits / 4, sent);
     }
-    bool ok = crc == sent
-              || pintle_problem_set(problem, PINTLE_FAILURE_RIG,
-                                    "%s: the CRC of %s is %02x, not %02x; a bit was lost on the "
-                                    "way, or the bytes are not in order",
-                                    request->sheet->part->name, text, crc, sent);
+    bool ok =
+        crc == sent
+        || pintle_problem_set(problem, PINTLE_FAILURE_RIG,
+                              "%s: the CRC of %s is %0*x, not %0*x; a bit was lost on the "
+                              "way, or the bytes are not in order",
+                              request->sheet->part->name, text, bits / 4, crc, bits / 4, sent);
     g_free(text);
     return ok;
 }
 
-static bool has_words(const struct pintle_part *part)
+static bool is_checked(const struct pintle_part *part)
 {
     const struct pintle_step *step = part->measure;
-    while (step->op != PINTLE_OP_END && step->op != PINTLE_OP_WORDS) {
+    while (step->op != PINTLE_OP_END && step->op != PINTLE_OP_CHECK) {
         step++;
     }
-    return step->op == PINTLE_OP_WORDS;
+    return step->op == PINTLE_OP_CHECK;
 }
 
 /* Parts that send checksums must have sent the right ones. */
@@ -256,10 +360,13 @@ static bool check_sums(const struct request *request, struct pintle_problem *pro
     const uint8_t *raw = request->raw->data;
     bool ok = true;
     if (part->link->kind == PINTLE_BUS_ONEWIRE && request->raw->len == 9) {
-        return check_crc(request, raw, 8, pintle_onewire_crc(raw, 8), problem);
+        return check_crc(request, raw, 8, 8, pintle_onewire_crc(raw, 8), problem);
     }
-    for (guint i = 0; ok && i + 2 < request->raw->len && has_words(part); i += 3) {
-        ok = check_crc(request, raw + i, 2, pintle_crc8_31(raw + i, 2), problem);
+    const struct pintle_crc *rule = is_checked(part) ? part->crc : NULL;
+    guint group = rule ? rule->span + rule->bits / 8u : 0;
+    for (guint i = 0; ok && rule && i + group <= request->raw->len; i += group) {
+        ok = check_crc(request, raw + i, rule->span, rule->bits,
+                       pintle_crc(rule, raw + i, rule->span), problem);
     }
     return ok;
 }
@@ -272,7 +379,9 @@ static bool convert(const struct request *request, struct pintle_problem *proble
     struct pintle_notes notes = { print_whole };
     const struct pintle_block block = { .raw = request->raw->data,
                                         .trim = request->trim->data,
-                                        .settings = request->settings,
+                                        .settings = request->chosen.settings,
+                                        .numbers = request->chosen.numbers,
+                                        .idle = request->idle,
                                         .notes = request->working ? &notes : NULL };
     struct pintle_sample sample = { 0 };
     if (request->working) {
@@ -285,7 +394,7 @@ static bool convert(const struct request *request, struct pintle_problem *proble
     }
     pintle_part_decode(request->sheet->part, &block, &sample);
     if (request->working) {
-        show_linear(request->sheet, &sample);
+        show_linear(request, &sample);
         printf("%sresult%s\n", cli_bold(), cli_plain());
     }
     printers[request->format](request, &sample);

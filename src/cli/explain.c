@@ -7,7 +7,7 @@
 static char *buses_text(unsigned buses)
 {
     GString *text = g_string_new(NULL);
-    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_ONEWIRE; kind++) {
+    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_STREAM; kind++) {
         if (buses & 1u << kind) {
             g_string_append_printf(text, "%s%s", text->len ? ", " : "",
                                    pintle_bus_word((enum pintle_bus_kind)kind));
@@ -19,7 +19,7 @@ static char *buses_text(unsigned buses)
 static bool has_causes(enum pintle_status status)
 {
     bool any = false;
-    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_ONEWIRE; kind++) {
+    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_STREAM; kind++) {
         any = any || pintle_hint_causes(status, (enum pintle_bus_kind)kind)[0];
     }
     return any;
@@ -27,7 +27,7 @@ static bool has_causes(enum pintle_status status)
 
 static void print_status(enum pintle_status status, const char *indent, const char *bullet)
 {
-    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_ONEWIRE; kind++) {
+    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_STREAM; kind++) {
         const char *causes = pintle_hint_causes(status, (enum pintle_bus_kind)kind);
         if (causes[0]) {
             printf("%s%s%s: %s\n", indent, bullet, pintle_bus_word((enum pintle_bus_kind)kind),
@@ -100,7 +100,7 @@ static int markdown(void)
            "Made by `pintle explain --markdown` from what `pintle scan` finds with; don't edit it "
            "here.\n"
            "Words in braces stand for names of your rig. Likeliest causes come first.\n");
-    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_ONEWIRE; kind++) {
+    for (unsigned kind = PINTLE_BUS_I2C; kind <= PINTLE_BUS_STREAM; kind++) {
         printf("\n## %s\n\n", pintle_bus_word((enum pintle_bus_kind)kind));
         markdown_hints(kind);
     }

@@ -33,6 +33,7 @@ static void catch_signals(void)
 /* A column of the table. */
 struct column {
     unsigned sensor, channel;
+    bool again;       /* the one before it, in its other unit */
     uint16_t quality; /* what was said of it last */
 };
 
@@ -41,6 +42,7 @@ struct watch {
     const struct pintle_station *station;
     enum format format;
     gboolean quiet;
+    bool in_units;      /* CSV is printed in those asked for; the run folder has base units */
     bool begun;         /* the first lines are printed */
     gint64 notified_us; /* when a service manager was told last that it lives; 0: never */
     bool *failing;      /* each sensor */
@@ -52,12 +54,15 @@ static void begin_watch(struct watch *watch)
 {
     const struct pintle_rig *rig = watch->station->rig;
     watch->failing = g_new0(bool, rig->sensors);
-    watch->columns = g_new0(struct column, (gsize)rig->sensors * PINTLE_CHANNELS_MAX);
+    watch->columns = g_new0(struct column, (gsize)rig->sensors * PINTLE_CHANNELS_MAX * 2);
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_part *part = rig->sensor[i].sheet->part;
         for (unsigned c = 0; c < part->channel_count; c++) {
             if (pintle_run_logs(&part->channels[c])) {
-                watch->columns[watch->count++] = (struct column){ i, c, 0 };
+                watch->columns[watch->count++] = (struct column){ i, c, false, 0 };
+                if (rig->sensor[i].channel[c].also != PINTLE_UNIT_COUNT) {
+                    watch->columns[watch->count++] = (struct column){ i, c, true, 0 };
+                }
             }
         }
     }
@@ -77,7 +82,9 @@ static const struct pintle_channel *channel_of(const struct pintle_rig *rig,
 
 static enum pintle_unit unit_of(const struct pintle_rig *rig, const struct column *column)
 {
-    return rig->sensor[column->sensor].channel[column->channel].unit;
+    const struct pintle_rig_channel *channel =
+        &rig->sensor[column->sensor].channel[column->channel];
+    return column->again ? channel->also : channel->unit;
 }
 
 static int width_of(const struct pintle_rig *rig, const struct column *column)
@@ -162,7 +169,7 @@ static void talk_of_channel(struct watch *watch, struct column *column, const ch
     uint16_t untold = PINTLE_QUALITY_FIRST | PINTLE_QUALITY_UNCORRECTED;
     uint16_t quality = reading_of(watch, column)->quality & (uint16_t)~untold;
     bool failing = quality & PINTLE_QUALITY_BUS;
-    if (failing || quality == column->quality) {
+    if (failing || column->again || quality == column->quality) {
         return;
     }
     const char *name = rig->sensor[column->sensor].name;
@@ -202,6 +209,39 @@ static void talk(struct watch *watch, const char *line)
     }
 }
 
+/* As the run's own lines, in other units. */
+static void print_fields_heading(const struct watch *watch)
+{
+    const struct pintle_rig *rig = watch->station->rig;
+    printf("record,time");
+    for (unsigned i = 0; i < watch->count; i++) {
+        const struct column *column = &watch->columns[i];
+        const struct pintle_channel *channel = channel_of(rig, column);
+        enum pintle_unit unit = unit_of(rig, column);
+        printf(",%s.%s/%s", rig->sensor[column->sensor].name, channel->name,
+               unit == PINTLE_UNIT_COUNT
+                   ? pintle_quantity_symbol((enum pintle_quantity)channel->quantity)
+                   : pintle_unit_symbol(unit));
+    }
+    printf(",quality\r\n");
+}
+
+static void print_fields(const struct watch *watch, const char *line)
+{
+    const struct pintle_rig *rig = watch->station->rig;
+    const char *time = strchr(line, ',') + 1;
+    printf("%.*s", (int)(time - line) + (int)strcspn(time, ","), line);
+    for (unsigned i = 0; i < watch->count; i++) {
+        const struct column *column = &watch->columns[i];
+        const char *symbol = NULL;
+        char *value = cli_field(channel_of(rig, column), unit_of(rig, column),
+                                reading_of(watch, column), &symbol);
+        printf(",%s", value);
+        g_free(value);
+    }
+    fputs(strrchr(line, ','), stdout);
+}
+
 /* Once the run has begun. */
 static void print_first_lines(struct watch *watch)
 {
@@ -211,6 +251,10 @@ static void print_first_lines(struct watch *watch)
     watch->begun = true;
     if (watch->format == FORMAT_TEXT) {
         print_heading(watch);
+        return;
+    }
+    if (watch->in_units) {
+        print_fields_heading(watch);
         return;
     }
     struct pintle_run_line header = { 0 };
@@ -243,7 +287,9 @@ static bool on_record(void *context, const struct pintle_run *run, const char *l
     if (watch->quiet) {
         return true;
     }
-    if (watch->format == FORMAT_CSV) {
+    if (watch->format == FORMAT_CSV && watch->in_units) {
+        print_fields(watch, line);
+    } else if (watch->format == FORMAT_CSV) {
         fputs(line, stdout);
     } else if (watch->format == FORMAT_SENML) {
         char *pack = pintle_senml(watch->station, NULL);
@@ -305,7 +351,10 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
 {
     struct pintle_problem problem = { 0 };
     struct pintle_logged logged = { 0 };
-    struct watch watch = { .station = station, .format = format, .quiet = options->quiet };
+    struct watch watch = { .station = station,
+                           .format = format,
+                           .quiet = options->quiet,
+                           .in_units = options->rig.units != NULL };
     struct pintle_logging logging = { .station = station,
                                       .folder = options->into ? options->into : rig->runs,
                                       .every_us = rig->every_us,
@@ -372,7 +421,7 @@ static int run(int argc, char **argv)
                           argv[1]);
     }
     if (!cli_format(options.format, &format, &problem)
-        || !cli_units_fit(options.rig.units, format, FORMAT_TEXT, &problem)
+        || !cli_units_fit(options.rig.units, format, FORMAT_CSV, &problem)
         || !cli_open(&options.rig, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }

@@ -59,28 +59,22 @@ static bool choose_units(const struct pintle_history *history, const struct pint
             int channel = mine ? pintle_sheet_channel(s->sheet, column->name + length + 1) : -1;
             if (channel >= 0 && s->channel[channel].unit != PINTLE_UNIT_COUNT) {
                 column->unit = s->channel[channel].unit;
+                column->also = s->channel[channel].also;
             }
         }
     }
-    for (unsigned i = 0; symbols && symbols[i]; i++) {
-        enum pintle_unit unit = PINTLE_UNIT_COUNT;
-        unsigned shown = 0;
-        if (!pintle_unit_named(symbols[i], PINTLE_QUANTITY_COUNT, &unit, problem)) {
-            return false;
-        }
-        for (unsigned c = 0; c < history->columns; c++) {
-            if (history->column[c].quantity == pintle_unit_quantity(unit)) {
-                history->column[c].unit = unit;
-                shown++;
-            }
-        }
-        if (shown == 0) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                      "nothing in %s is measured in '%s'", history->path,
-                                      symbols[i]);
-        }
+    struct pintle_unit_slot *slots = g_new0(struct pintle_unit_slot, history->columns + 1);
+    for (unsigned c = 0; c < history->columns; c++) {
+        struct pintle_column *column = &history->column[c];
+        slots[c] = (struct pintle_unit_slot){ column->name, column->quantity, &column->unit,
+                                              &column->also };
     }
-    return true;
+    bool ok = true;
+    for (unsigned i = 0; ok && symbols && symbols[i]; i++) {
+        ok = pintle_units_take(symbols[i], slots, history->columns, history->path, problem);
+    }
+    g_free(slots);
+    return ok;
 }
 
 static bool draw(const struct pintle_history *history, const uint8_t *chosen, const char *path,

@@ -1,6 +1,7 @@
 #include <stdio.h>
 
 #include "cli/cli.h"
+#include "pintle/ability.h"
 #include "pintle/host/check/hint.h"
 #include "pintle/host/run/senml.h"
 
@@ -9,19 +10,32 @@ static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
 {
     const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
     const struct pintle_reading *reading = &sample->channel[c];
-    bool there = !(reading->quality & PINTLE_QUALITY_BUS);
+    bool there = !sensor->made && !(reading->quality & PINTLE_QUALITY_BUS);
     bool good = pintle_reading_good(reading);
     enum pintle_unit unit = sensor->channel[c].unit;
     char *value = cli_value(channel, unit, reading, 0);
     char *quality = cli_quality(reading->quality);
     char *raw = there ? cli_raw(channel, reading) : g_strdup("-");
     bool corrected = there && !(reading->quality & PINTLE_QUALITY_UNCORRECTED);
-    printf("%-10s %-12s %20s %-5s %11s   %s%s%s%s\n", sensor->name, channel->name, value,
+    bool light = channel->quantity == PINTLE_QUANTITY_ILLUMINANCE && good;
+    printf("%-10s %-12s %20s %-5s %11s   %s%s%s%s%s%s\n", sensor->name, channel->name, value,
            cli_unit(channel, unit), raw, good ? cli_good() : cli_bad(), quality, cli_plain(),
-           corrected ? ", corrected" : "");
+           corrected ? ", corrected" : "", light ? ", " : "",
+           light ? pintle_light_word(reading->value) : "");
+    if (sensor->channel[c].also != PINTLE_UNIT_COUNT) {
+        char *again = cli_value(channel, sensor->channel[c].also, reading, 0);
+        printf("%-10s %-12s %20s %s\n", "", "", again, cli_unit(channel, sensor->channel[c].also));
+        g_free(again);
+    }
     g_free(value);
     g_free(quality);
     g_free(raw);
+}
+
+/* The command for what it does instead. */
+static const char *what_else(const struct pintle_part *part)
+{
+    return part->can->store ? "see 'pintle store'" : "nobody can know more; see 'pintle show'";
 }
 
 static void print_sensor(const struct pintle_station *station, unsigned i)
@@ -34,7 +48,13 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         print_channel(sensor, c, &turn->sample);
         quality |= turn->sample.channel[c].quality;
     }
-    if (turn->status == PINTLE_OK) {
+    if (station->rig->sensor[i].made) {
+        return;
+    }
+    if (turn->status == PINTLE_OK && part->channel_count == 0) {
+        printf("%-10s %s, at %s: it is there and measures nothing; %s\n", sensor->name,
+               sensor->sheet->what, sensor->where, what_else(part));
+    } else if (turn->status == PINTLE_OK) {
         char *bytes = cli_bytes(turn->sample.raw, part->raw_size);
         printf("%s%-10s raw bytes %s%s\n", cli_dim(), "", bytes, cli_plain());
         g_free(bytes);
@@ -65,6 +85,25 @@ static void print_text(const struct pintle_station *station, const uint8_t *chos
     }
 }
 
+static void print_field(const struct pintle_rig_sensor *sensor, unsigned c, enum pintle_unit unit,
+                        const struct pintle_sample *sample)
+{
+    const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
+    const struct pintle_reading *reading = &sample->channel[c];
+    bool there = !sensor->made && !(reading->quality & PINTLE_QUALITY_BUS);
+    const char *symbol = NULL;
+    char *value = cli_field(channel, unit, reading, &symbol);
+    char *quality = cli_quality(reading->quality);
+    char *bytes = cli_bytes(sample->raw, there ? sensor->sheet->part->raw_size : 0);
+    char *raw = there ? cli_raw(channel, reading) : g_strdup("");
+    printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, value, symbol, raw, bytes,
+           quality);
+    g_free(value);
+    g_free(quality);
+    g_free(bytes);
+    g_free(raw);
+}
+
 static void print_csv(const struct pintle_station *station, const uint8_t *chosen)
 {
     printf("sensor,channel,value,unit,raw,bytes,quality\r\n");
@@ -72,20 +111,10 @@ static void print_csv(const struct pintle_station *station, const uint8_t *chose
         const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
         const struct pintle_sample *sample = &station->turn[i].sample;
         for (unsigned c = 0; chosen[i] && c < sensor->sheet->part->channel_count; c++) {
-            const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
-            const struct pintle_reading *reading = &sample->channel[c];
-            bool there = !(reading->quality & PINTLE_QUALITY_BUS);
-            const char *symbol = NULL;
-            char *value = cli_field(channel, sensor->channel[c].unit, reading, &symbol);
-            char *quality = cli_quality(reading->quality);
-            char *bytes = cli_bytes(sample->raw, there ? sensor->sheet->part->raw_size : 0);
-            char *raw = there ? cli_raw(channel, reading) : g_strdup("");
-            printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, value, symbol, raw,
-                   bytes, quality);
-            g_free(value);
-            g_free(quality);
-            g_free(bytes);
-            g_free(raw);
+            print_field(sensor, c, sensor->channel[c].unit, sample);
+            if (sensor->channel[c].also != PINTLE_UNIT_COUNT) {
+                print_field(sensor, c, sensor->channel[c].also, sample);
+            }
         }
     }
 }
@@ -112,6 +141,21 @@ static bool choose(const struct pintle_rig *rig, int argc, char **argv, uint8_t 
         chosen[index] = 1;
     }
     return true;
+}
+
+/* Each chip once, also where something is made of it. False: a chosen one failed. */
+static bool measure(struct pintle_station *station, const uint8_t *chosen, unsigned i)
+{
+    const struct pintle_rig *rig = station->rig;
+    bool wanted = chosen[i];
+    for (unsigned k = rig->wired; k < rig->sensors; k++) {
+        wanted = wanted || (chosen[k] && pintle_rig_needs(rig, k, i));
+    }
+    if (rig->sensor[i].made) {
+        pintle_station_derive(station, i);
+        return true;
+    }
+    return !wanted || pintle_station_read(station, i, true) == PINTLE_OK || !chosen[i];
 }
 
 static int run(int argc, char **argv)
@@ -143,7 +187,7 @@ static int run(int argc, char **argv)
         status = cli_fail(&problem);
     } else {
         for (unsigned i = 0; i < rig->sensors; i++) {
-            if (chosen[i] && pintle_station_read(station, i, true) != PINTLE_OK) {
+            if (!measure(station, chosen, i)) {
                 status = PINTLE_FAILURE_RIG;
             }
         }

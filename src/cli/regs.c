@@ -404,10 +404,15 @@ static bool act_on_part(struct pintle_station *station, unsigned index,
 static bool act(struct pintle_station *station, const char *name, const char *what,
                 const struct regs_options *options, struct pintle_problem *problem)
 {
-    int index = pintle_rig_find_sensor(station->rig, name, problem);
+    int index = pintle_rig_find_wired(station->rig, name, problem);
     struct target target = { 0 };
     if (index < 0) {
         return false;
+    }
+    const struct pintle_sheet *sheet = station->rig->sensor[index].sheet;
+    if (sheet->reg_count == 0) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "'%s' is a %s, which has no registers", name, sheet->part->name);
     }
     if (options->measure) {
         pintle_station_read(station, (unsigned)index, true);

@@ -32,7 +32,9 @@ static void print_bus(const struct pintle_station *station, unsigned i)
     const struct pintle_platform *platform = station->platform;
     uint32_t real = platform->speed_hz ? platform->speed_hz(station, i) : bus->speed_hz;
     printf("%sbus %s%s  %s", cli_bold(), bus->name, cli_plain(), pintle_bus_word(bus->kind));
-    if (bus->kind != PINTLE_BUS_ONEWIRE) {
+    if (bus->kind == PINTLE_BUS_STREAM) {
+        printf(", %u baud", bus->speed_hz);
+    } else if (bus->kind != PINTLE_BUS_ONEWIRE) {
         printf(", %u kHz", (real ? real : bus->speed_hz) / 1000);
     }
     if (real != 0 && real != bus->speed_hz && bus->kind == PINTLE_BUS_I2C) {
@@ -53,9 +55,12 @@ static void print_nothing(const struct pintle_rig *rig, const struct pintle_rig_
                    ? "  no part of the catalogue proves itself at a select pin; SPI has no "
                      "addresses to ask\n"
                    : "  SPI has no addresses to ask, and the rig names no select pin\n");
+    } else if (bus->kind == PINTLE_BUS_STREAM) {
+        printf(
+            "  the rig expects nobody at its other end, and a serial line is not asked blindly\n");
     } else {
-        printf(rig->sensors > 0 ? "  nothing answers, and the rig expects nothing here\n"
-                                : "  nothing answers\n");
+        printf(rig->wired > 0 ? "  nothing answers, and the rig expects nothing here\n"
+                              : "  nothing answers\n");
     }
 }
 
@@ -63,8 +68,8 @@ static void print_sum(const struct pintle_rig *rig, const struct pintle_scan *sc
                       bool drafted)
 {
     const char *more = "; 'pintle explain WORD' says more of a [word]";
-    if (rig->sensors > 0) {
-        printf("%u of %u sensors are there%s.\n", there, rig->sensors,
+    if (rig->wired > 0) {
+        printf("%u of %u sensors are there%s.\n", there, rig->wired,
                scan->amiss ? more : ", nothing else answers");
     } else {
         printf("%u answered%s%s.\n", there, scan->amiss ? more : "",

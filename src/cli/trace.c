@@ -13,8 +13,11 @@ struct trace_options {
     int number;
 };
 
-static const struct command *const traceable[] = { &command_scan, &command_regs, &command_read,
-                                                   &command_calibrate, &command_log };
+static const struct command *const traceable[] = {
+    &command_scan, &command_regs,  &command_read,  &command_calibrate,
+    &command_log,  &command_lines, &command_store, &command_clock,
+    &command_show, &command_burst, &command_limits
+};
 
 static const struct command *find_command(const char *name)
 {
@@ -110,8 +113,9 @@ static int run(int argc, char **argv)
     int first = argc > 1 && strcmp(argv[1], "--") == 0 ? 2 : 1;
     const struct command *command = argc > first ? find_command(argv[first]) : NULL;
     if (!command == !options.typed) {
-        return cli_misuse("trace: name one command that talks to sensors (scan, regs, read, "
-                          "calibrate or log) behind --, or transfers with --do");
+        return cli_misuse(
+            "trace: name one command that talks to sensors (scan, regs, read, "
+            "calibrate, log, lines, store, clock or show) behind --, or transfers with --do");
     }
     struct pintle_trace trace = { 0 };
     struct pintle_problem problem = { 0 };

@@ -16,6 +16,9 @@ static void print_pins(const struct pintle_rig_bus *b, const struct pintle_rig_s
         printf("%-10s %-10s %-10s %s\n", b->data_pin, b->data_in_pin, b->clock_pin,
                b->select_pin[s->place.select]);
         break;
+    case PINTLE_BUS_STREAM:
+        printf("%-10s %s\n", b->data_pin, b->data_in_pin);
+        break;
     default:
         printf("%-10s %s\n", b->data_pin, s->where);
         break;
@@ -26,7 +29,7 @@ static void print_sensors(const struct pintle_rig *rig, unsigned bus)
 {
     static const char *const columns[] = { "data       clock      address",
                                            "data       data-in    clock      select",
-                                           "data       code" };
+                                           "data       code", "data       data-in" };
     printf("  %s%-10s %-9s %-8s %-8s %s%s\n", cli_bold(), "sensor", "part", "supply", "ground",
            columns[rig->bus[bus].kind], cli_plain());
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -64,13 +67,18 @@ static void print_bus(const struct pintle_rig *rig, unsigned bus)
     struct pintle_wiring w;
     pintle_wiring_figures(rig, bus, &w);
     printf("%sbus %s%s  %s, ", cli_bold(), b->name, cli_plain(), pintle_bus_word(b->kind));
-    if (b->kind != PINTLE_BUS_ONEWIRE) {
+    if (b->kind == PINTLE_BUS_STREAM) {
+        printf("%u baud, ", b->speed_hz);
+    } else if (b->kind != PINTLE_BUS_ONEWIRE) {
         printf("%u kHz, ", b->speed_hz / 1000);
     }
     printf("%g m of cable\n", b->cable_m);
     print_sensors(rig, bus);
     printf("  levels     lines at %g V, the board's pins at %g V\n",
-           b->kind == PINTLE_BUS_SPI ? rig->logic_v : b->pull_up_v, rig->logic_v);
+           pintle_wiring_pulls_up(b->kind) ? b->pull_up_v : rig->logic_v, rig->logic_v);
+    if (b->command_pin[0]) {
+        printf("  command    %s tells displays commands from data\n", b->command_pin);
+    }
     if (w.pull_ups) {
         print_figures(b, &w);
     }

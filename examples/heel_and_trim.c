@@ -1,15 +1,10 @@
 /* Heel and trim from an accelerometer, and the battery's voltage behind a divider, both on one SPI
  * bus. All three axes come in one burst, so that they belong to one moment. */
-#include <math.h>
 #include <stdio.h>
 
 #include "pintle/parts/icm20948.h"
 #include "pintle/pintle.h"
 #include "pintle/sim.h"
-
-#define DEGREES 57.29578f
-#define UPPER 100000.0f /* ohms, from the battery to the input */
-#define LOWER 15000.0f  /* from there to ground */
 
 static void print(const char *name, float value, uint8_t decimals, const char *unit)
 {
@@ -27,6 +22,12 @@ int main(void)
     const struct pintle_curve y = { .level = 9.80665 * 0.2079 };
     const struct pintle_curve z = { .level = 9.80665 * 0.9775 };
     const struct pintle_curve tap = { .level = 12.6 * 15 / 115 };
+    static const float ohms[] = { 100000,
+                                  15000 }; /* from the battery to the input, and to ground */
+    struct pintle_derivation roll = { .formula = &pintle_roll };
+    struct pintle_derivation pitch = { .formula = &pintle_pitch };
+    struct pintle_derivation divided = { .formula = &pintle_divided, .numbers = ohms };
+    struct pintle_reading heel, trim, volts;
     struct pintle_sim sim;
     struct pintle_sensor motion;
     struct pintle_sensor inputs;
@@ -50,11 +51,14 @@ int main(void)
         return 1;
     }
     const struct pintle_reading *a = &sample.channel[PINTLE_ICM20948_ACCEL_X];
-    print("heel", atan2f(a[1].value, a[2].value) * DEGREES, 1, "deg");
-    print("trim", atan2f(a[0].value, hypotf(a[1].value, a[2].value)) * DEGREES, 1, "deg");
+    pintle_derive(&roll, a, sample.time_us, &heel);
+    pintle_derive(&pitch, a, sample.time_us, &trim);
+    print("heel", heel.value, 1, "deg");
+    print("trim", trim.value, 1, "deg");
     if (pintle_sensor_read(&inputs, &sample) != PINTLE_OK) {
         return 1;
     }
-    print("battery", sample.channel[0].value * (UPPER + LOWER) / LOWER, 2, "V");
+    pintle_derive(&divided, &sample.channel[0], sample.time_us, &volts);
+    print("battery", volts.value, 2, "V");
     return 0;
 }

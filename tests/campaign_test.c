@@ -179,7 +179,7 @@ static bool has_no_means(const struct pintle_sheet *sheet, enum cause cause)
 static void the_table(void)
 {
     const char *asked = g_getenv("PINTLE_READINGS");
-    size_t parts = pintle_sheet_count();
+    size_t parts = measuring_count();
     unsigned wanted = asked ? (unsigned)g_ascii_strtoull(asked, NULL, 10) : READINGS;
     unsigned each = (unsigned)(wanted / (parts * CAUSES) + 1);
     unsigned readings = 0;
@@ -189,7 +189,7 @@ static void the_table(void)
     }
     printf("\n");
     for (size_t p = 0; p < parts; p++) {
-        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+        const struct pintle_sheet *sheet = measuring_at(p);
         printf("  %-10s", sheet->part->name);
         for (int cause = 0; cause < CAUSES; cause++) {
             struct tally tally = { 0 };
@@ -227,6 +227,7 @@ struct counter {
     struct pintle_i2c i2c;
     struct pintle_spi spi;
     struct pintle_onewire line;
+    struct pintle_stream stream;
     unsigned transfers;
 };
 
@@ -267,16 +268,35 @@ static enum pintle_status count_slots(void *context, const uint8_t *out, uint8_t
     return c->line.calls->slots(c->line.context, out, in, count, strong);
 }
 
+static enum pintle_status count_send(void *context, const uint8_t *bytes, uint16_t count,
+                                     uint32_t limit_us)
+{
+    struct counter *c = context;
+    c->transfers++;
+    return c->stream.calls->send(c->stream.context, bytes, count, limit_us);
+}
+
+static enum pintle_status count_receive(void *context, uint8_t *bytes, uint16_t count,
+                                        uint16_t *got, uint32_t limit_us)
+{
+    struct counter *c = context;
+    return c->stream.calls->receive(c->stream.context, bytes, count, got, limit_us);
+}
+
 static void count_transfers(struct bench *bench, struct counter *counter)
 {
     static const struct pintle_i2c_calls i2c = { .transfer = count_i2c, .recover = count_recovery };
     static const struct pintle_spi_calls spi = { .transfer = count_spi };
     static const struct pintle_onewire_calls line = { .reset = count_reset, .slots = count_slots };
-    *counter = (struct counter){ bench->bus, bench->spi, bench->line, 0 };
+    static const struct pintle_stream_calls stream = { .send = count_send,
+                                                       .receive = count_receive };
+    *counter = (struct counter){ bench->bus, bench->spi, bench->line, bench->stream, 0 };
     bench->bus.calls = &i2c;
     bench->spi.calls = &spi;
     bench->line.calls = &line;
+    bench->stream.calls = &stream;
     bench->bus.context = bench->spi.context = bench->line.context = counter;
+    bench->stream.context = counter;
 }
 
 /* Chips that go away or lie for a while, again and again. */
@@ -359,8 +379,8 @@ static void random_troubles(void)
 {
     unsigned transfers = 0;
     printf("\n");
-    for (size_t p = 0; p < pintle_sheet_count(); p++) {
-        const struct pintle_part *part = pintle_sheet_at(p)->part;
+    for (size_t p = 0; p < measuring_count(); p++) {
+        const struct pintle_part *part = measuring_at(p)->part;
         unsigned seed = 29 + (unsigned)p;
         struct outcome o = troubled_times(part, seed);
         printf("  %-9s seed %u: %u transfers; %u good, %u marked, %u failed; wrong among the good: "

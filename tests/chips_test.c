@@ -156,7 +156,9 @@ static enum pintle_status pass(struct bench *bench, const struct talk *talk,
         return pintle_i2c_transfer(&bench->bus, talk->address, segments, count);
     }
     if (model->kind == PINTLE_SIM_SPI) {
-        const struct pintle_spi_way way = { 100000, talk->address, model->modes & 1 ? 0 : 3, 0 };
+        const struct pintle_spi_way way = { .clock_hz = 100000,
+                                            .select = talk->address,
+                                            .mode = model->modes & 1 ? 0 : 3 };
         return bench->spi.calls->transfer(bench->spi.context, &way, segments, count);
     }
     enum pintle_status status = bench->line.calls->reset(bench->line.context);

@@ -20,7 +20,7 @@ static void in_every_command(void)
         { "regs rudder --measure CONF.HYST", 0, "2 = 2" },
         { "regs rudder ANGLE", 2, "a AS5600 has no register 'ANGLE'" },
         { "parts AS5600", 0, "raw x 0.0878906 + 0" },
-        { "parts", 0, "MAX31855  thermocouple converter" },
+        { "parts", 0, "MAX31855    thermocouple converter" },
         { "convert AS5600 200800", 0, "180.00 deg" },
         { "convert AS5600 000800", 0, "raw 2048        bus" },
         { "convert AS5600 300800", 0, "raw 2048        range" },
@@ -57,6 +57,77 @@ static void in_every_command(void)
     scratch_remove(folder);
 }
 
+/* Chips on serial lines: one of text, against the catalogue's own; one of frames, typed. */
+static const char lines_rig[] =
+    "board { port = \"sim\" world = \"lines.world\" }\n"
+    "bus bow { kind = \"serial\" data = \"TX\" data-in = \"RX\" }\n"
+    "bus stern { kind = \"serial\" }\n"
+    "part RANGER {\n bus = \"serial\" text = true answers-within-ms = 150\n"
+    " register ASK { head = \"r6\" access = \"write\" }\n"
+    " register ANSWER { head = \"L=\" access = \"read\" width = 2 }\n"
+    " identity = { \"write ASK '#'\", \"expect ANSWER 'L='\" }\n"
+    " measure = { \"write ASK '#'\", \"read ANSWER 12\" }\n"
+    " channel distance { quantity = \"length\" at = 2 bytes = 4 signed = true scale = 0.001\n"
+    "  range = { 0.1, 1.8000001 } decimals = 3 ends = { -100, 2000 }\n"
+    "  marks = { \"bus unless byte 0 is 0x4c\", \"bus unless byte 1 is 0x3d\" } } }\n"
+    "part FRAMES {\n bus = \"serial\" frame = 9 speed = 115200\n"
+    " register F { address = 0x5959 access = \"read\" width = 2 }\n"
+    " checksum { polynomial = 0 start = 0 over = 8 }\n"
+    " measure = { \"read F 9\", \"check sums\" }\n"
+    " channel d { quantity = \"length\" at = 2 order = \"low\" scale = 0.01 range = { 0, 12 } } }\n"
+    "sensor described { part = \"RANGER\" bus = \"bow\" }\n"
+    "sensor known { part = \"TOF10120\" bus = \"stern\" }\n";
+
+static const char lines_world[] =
+    "quantity gap { level = 0.742 }\n"
+    "chip a { part = \"TOF10120\" bus = \"bow\" feels = { \"distance=gap\" } errors = "
+    "{ \"distance=0\" } }\n"
+    "chip b { part = \"TOF10120\" bus = \"stern\" feels = { \"distance=gap\" } errors = "
+    "{ \"distance=0\" } }\n"
+    "fault a { kind = \"silent\" from = \"1h\" to = \"2h\" }\n"
+    "trouble bow { kind = \"swapped\" from = \"3h\" to = \"4h\" }\n"
+    "trouble stern { kind = \"noise\" from = \"3h\" to = \"4h\" }\n";
+
+static void on_serial_lines(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *text;
+    } rows[] = {
+        { "read --at 1min", 0, "described  distance                      74" },
+        { "read --at 1min", 0, "known      distance                      74" },
+        { "read --at 1min known", 0, "raw bytes 4c 3d 37 34" },
+        { "read --at 90min", 1,
+          "nothing answered; likely it is unplugged, has no supply, data and data-in" },
+        { "scan --at 1min", 0, "known      proven" },
+        { "scan --at 90min", 1, "missing    nothing comes from its other end" },
+        { "scan --at 3h10min", 1, "described  missing" },
+        { "wiring", 0, "TX         RX" },
+        { "wiring", 0, "serial, 9600 baud" },
+        { "trace --at 1min -- read known", 0, "known hears 72'r' 36'6' 23'#'" },
+        { "trace --at 1min -- read known", 0, "known says  4c'L' 3d'='" },
+        { "trace --at 1min --do \"stern: send 72 31 23, fetch 5\"", 0, "44'D' 3d'='" },
+        { "trace --at 1min --do \"stern: read 0x4c3d 8\"", 0, "nothing answered" },
+        { "convert RANGER 4c3d3734326d6d0000000000", 0, "742 mm" },
+        { "convert FRAMES 59592c010000000 0df", 0, "3000 mm" },
+        { "convert FRAMES 59592c0100000000de", 1, "is df, not de" },
+        { "parts FRAMES", 0, "serial, 115200 baud" },
+        { "log --for 3min --every 1min --into runs", 0, "3 records in" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "x.rig", lines_rig);
+    file_write(folder, "lines.world", lines_world);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char **words = g_strsplit(rows[i].arguments, " ", 2);
+        char *arguments = g_strdup_printf("%s --rig x.rig %s", words[0], words[1] ? words[1] : "");
+        expect_said(folder, arguments, rows[i].status, rows[i].text);
+        g_free(arguments);
+        g_strfreev(words);
+    }
+    scratch_remove(folder);
+}
+
 #define HEAD "part X { addresses = { 0x40 }\n register R { address = 1 }\n"
 #define CHANNEL " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } }\n"
 
@@ -72,7 +143,7 @@ static void mistakes(void)
         { "8-bit address", "part X { addresses = { 0x90 } }", "0x90 is no 7-bit address" },
         { "a taken name", "part TMP102 { }", "is taken already" },
         { "a long name", "part TEMPERATURE99 { }", "its name has more than 11 letters" },
-        { "no such bus", "part X { bus = \"can\" }", "there are i2c, spi and onewire" },
+        { "no such bus", "part X { bus = \"can\" }", "there are i2c, spi, onewire and serial" },
         { "no such mode", "part X { bus = \"spi\" mode = 4 }", "mode is a number from 0 to 3" },
         { "no such order", "part X { addresses = { 0x40 } order = \"middle\" }",
           "which byte comes first" },
@@ -112,8 +183,28 @@ static void mistakes(void)
         { "no such read bit", "part X { bus = \"spi\" read-bit = 0x100 }",
           "read-bit is a number from 0 to 255" },
         { "no family", "part X { bus = \"onewire\" }", "family is the first byte of its code" },
-        { "words that are none", HEAD " measure = { \"read R 4\", \"check words\" }" CHANNEL "}",
-          "it describes words with checksums that the bytes before are not" },
+        { "no checksums",
+          HEAD " checksum { } measure = { \"read R 4\", \"check sums\" }" CHANNEL "}",
+          "it describes checksums that the bytes before don't have" },
+        { "no rule", HEAD " measure = { \"read R 3\", \"check sums\" }" CHANNEL "}",
+          "it describes checksums that the bytes before don't have" },
+        { "a wide polynomial", HEAD " checksum { polynomial = 0x131 } }",
+          "a checksum has 8 or 16" },
+        { "a number with no range", HEAD " number shunt { } }", "number 'shunt' needs a range" },
+        { "no such input", HEAD " measure = { \"for a read R\" } }", "'for a read R' is no step" },
+        { "no such option", HEAD " measure = { \"only s a read R\" } }",
+          "'only s a read R' is no step" },
+        { "until never", HEAD " measure = { \"read R until byte 1 is 1 within 1 s\" } }",
+          "is no step" },
+        { "a factor of nothing",
+          HEAD " setting s { register = \"R\" options = { \"a=1 times 0\" } } }",
+          "'a=1 times 0' is no option" },
+        { "also nowhere", HEAD " setting s { register = \"R\" options = { \"a=1\" } also Q { } } }",
+          "also 'Q' needs the name of a register" },
+        { "also with other codes",
+          HEAD
+          " setting s { register = \"R\" options = { \"a=1\" } also R { codes = { 1, 2 } } } }",
+          "also 'R' needs the name of a register" },
         { "ends out of reach",
           HEAD
           " measure = { \"read R\" } channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } "
@@ -146,7 +237,7 @@ static void mistakes(void)
           "it describes a channel whose quantity, decimals or range are none" },
         { "a poll for ever", HEAD " measure = { \"poll R 1\" } }", "'poll R 1' is no step" },
         { "too much", HEAD " measure = { \"read R 25\" } }", "at most 24 bytes are read" },
-        { "no channel", HEAD " measure = { \"read R\" } }", "it needs 1 to 8 channels" },
+        { "no channel", HEAD " measure = { \"read R\" } }", "it needs 1 to 10 channels" },
         { "no quantity", HEAD " measure = { \"read R\" } channel c { range = { 0, 1 } } }",
           "'' is no quantity; there are temperature" },
         { "no range", HEAD " measure = { \"read R\" } channel c { quantity = \"voltage\" } }",
@@ -156,10 +247,31 @@ static void mistakes(void)
                " channel c { quantity = \"voltage\" bytes = 2 range = { 0, 1 } } }",
           "does not lie within the 1 bytes that the measuring steps read" },
         { "scaled by nothing",
+          HEAD " measure = { \"read R\" }\n"
+               " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } scaled-by = { \"s\" "
+               "} } }",
+          "scaled-by names settings" },
+        { "divided by nothing",
           HEAD
           " measure = { \"read R\" }\n"
-          " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } scale-by = \"s\" } }",
-          "scale-by names a setting" },
+          " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } divided-by = \"n\" } }",
+          "names one number" },
+        { "a row too few",
+          HEAD
+          " setting s { register = \"R\" options = { \"a=1\", \"b=2\" } } measure = { \"read R\" "
+          "}\n"
+          " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } rows-by = { \"s\" } row "
+          "a "
+          "{ } } }",
+          "has 1 rows, and its rows-by asks for 2" },
+        { "a row of nothing",
+          HEAD
+          " setting s { register = \"R\" options = { \"a=1\", \"b=2\" } } measure = { \"read R\" "
+          "}\n"
+          " channel c { quantity = \"voltage\" bytes = 1 range = { 0, 1 } rows-by = { \"s\" } row "
+          "a "
+          "{ } row c { } } }",
+          "has no row \"b\"" },
     };
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -186,8 +298,9 @@ static const char twins[] =
     " identity = { \"expect C 0x6000 mask 0x6000\" }\n"
     " start = { \"write C 0x6000\", \"wait 36 ms and settings\" }\n"
     " measure = { \"read T\" }\n"
-    " channel temperature { quantity = \"temperature\" bytes = 2 drop = 3 signed = true\n"
-    "  scale-by = \"format\" scales = { 0.03125, 0.0625 } range = { -55, 150 } decimals = 4 }\n"
+    " channel temperature { quantity = \"temperature\" signed = true scale = 0.0625\n"
+    "  rows-by = { \"format\" } row 12-bit { drop = 4 } row 13-bit { drop = 3 }\n"
+    "  range = { -55, 150 } decimals = 4 }\n"
     " channel fahrenheit { quantity = \"angle\" bytes = 2 drop = 3 signed = true\n"
     "  scale = 0.0625 polynomial = { 32, 1.8 } range = { -100, 400 } decimals = 3 }\n"
     "}\n"
@@ -195,19 +308,22 @@ static const char twins[] =
     " register WHO { address = 0x0f access = \"read\" }\n"
     " register CTRL1 { address = 0x20 } register CTRL4 { address = 0x23 }\n"
     " register STATUS { address = 0x27 access = \"read\" }\n"
+    " setting range { register = \"CTRL4\" bit = 4 options = { \"6g=0\", \"12g=1 times 2\", "
+    "\"24g=3 times 4\" } initial = \"12g\" }\n"
     " register X { address = 0x28 width = 2 access = \"read\" }\n"
     " identity = { \"expect WHO 0x32\" }\n"
-    " start = { \"change CTRL4 0x80 mask 0x80\", \"write CTRL1 0x27\", \"wait 1 ms\" }\n"
+    " start = { \"write CTRL4 0x80\", \"write CTRL1 0x27\", \"wait 1 ms\" }\n"
     " measure = { \"poll STATUS 8 mask 8 within 60 ms\", \"read X 6\" }\n"
     " channel accel-z { quantity = \"acceleration\" at = 4 bytes = 2 drop = 4 signed = true\n"
-    "  scale = 0.02941995 range = { -59, 59 } decimals = 3 }\n"
+    "  scale = 0.02941995 scaled-by = { \"range\" } range = { -118, 118 } decimals = 3 }\n"
     "}\n"
     "bus a { } bus b { kind = \"spi\" }\n"
     "sensor own { part = \"MYTEMP\" bus = \"a\" address = 0x48 set = { \"format=13-bit\" } }\n"
     "sensor its { part = \"TMP102\" bus = \"a\" address = 0x49 set = { \"format=13-bit\", "
     "\"rate=8Hz\" } }\n"
     "sensor mine { part = \"MYACCEL\" bus = \"b\" select = \"P1\" }\n"
-    "sensor theirs { part = \"LIS331HH\" bus = \"b\" select = \"P2\" }\n";
+    "sensor theirs { part = \"LIS331HH\" bus = \"b\" select = \"P2\" set = { \"range=12g\" } "
+    "}\n";
 
 static const char twin_chips[] = "quantity t { level = 31.25 }\nquantity z { level = 12.5 }\n"
                                  "chip a { part = \"TMP102\" bus = \"a\" address = 0x48 feels = { "
@@ -230,7 +346,7 @@ static void what_a_description_knows(void)
 {
     static const char rig[] =
         "board { world = \"w\" }\n"
-        "part WORDS { addresses = { 0x44 } measure = { \"fetch 6\", \"check words\" }\n"
+        "part WORDS { addresses = { 0x44 } checksum { } measure = { \"fetch 6\", \"check sums\" }\n"
         " channel t { quantity = \"temperature\" scale = 0.01 range = { -50, 800 } }\n"
         " channel h { quantity = \"temperature\" at = 3 scale = 0.01 range = { -50, 800 } } }\n"
         "part WIDE { addresses = { 0x45 } measure = { \"fetch 4\" }\n"
@@ -293,7 +409,161 @@ static void like_the_catalogues(void)
     EXPECT_NEAR(value_of(said.out, "theirs,accel-z"), 12.5, 0.04, "the catalogue's");
     said_free(&said);
     expect_said(folder, "scan --rig x.rig", 0, "MYACCEL   mine       proven");
-    expect_said(folder, "regs --rig x.rig --measure mine CTRL4", 0, "0x80");
+    expect_said(folder, "regs --rig x.rig --measure mine CTRL4", 0, "0x90");
+    scratch_remove(folder);
+}
+
+/* --- what else a described chip can do, tried on chips written from the datasheets --- */
+
+static const char able_rig[] =
+    "board { port = \"sim\" world = \"able.world\" }\n"
+    "part GYRO { addresses = { 0x68 } current = { 3800, 5 }\n"
+    " register SMPLRT_DIV { address = 0x19 } register CONFIG { address = 0x1a }\n"
+    " register GYRO_CONFIG { address = 0x1b } register ACCEL_CONFIG { address = 0x1c }\n"
+    " register FIFO_EN { address = 0x23 }\n"
+    " register INT_STATUS { address = 0x3a access = \"read\" }\n"
+    " register USER_CTRL { address = 0x6a } register PWR_MGMT_1 { address = 0x6b }\n"
+    " register FIFO_COUNT { address = 0x72 width = 2 access = \"read\" }\n"
+    " register FIFO_R_W { address = 0x74 access = \"read\" }\n"
+    " register WHO_AM_I { address = 0x75 access = \"read\" }\n"
+    " setting rate { register = \"SMPLRT_DIV\" options = { \"500Hz=1 2 ms\", \"100Hz=9 10 ms\" } "
+    "}\n"
+    " identity = { \"expect WHO_AM_I 0x68\" }\n"
+    " start = { \"write PWR_MGMT_1 0x80\", \"wait 2 ms\", \"poll PWR_MGMT_1 0x40 within 150 ms\",\n"
+    "  \"write PWR_MGMT_1 1\", \"write SMPLRT_DIV 0\", \"write CONFIG 1\", \"write GYRO_CONFIG "
+    "0\",\n"
+    "  \"write ACCEL_CONFIG 0\", \"wait 35 ms and settings\", \"read INT_STATUS 15\" }\n"
+    " measure = { \"read INT_STATUS 15 until byte 0 mask 1 is 1 within 60 ms\","
+    " \"expect PWR_MGMT_1 1\" }\n"
+    " rest = { \"write PWR_MGMT_1 0x40\" }\n"
+    " channel accel-z { quantity = \"acceleration\" at = 5 signed = true scale = 0.00059855042\n"
+    "  range = { -160, 160 } decimals = 4 }\n"
+    " channel temperature { quantity = \"temperature\" at = 7 signed = true scale = 0.0029411765\n"
+    "  offset = 36.53 range = { -40, 85 } }\n"
+    " fifo { start = { \"write USER_CTRL 0\", \"write FIFO_EN 0xf8\", \"write USER_CTRL 4\","
+    " \"write USER_CTRL 0x40\", \"read INT_STATUS\" }\n"
+    "  empty = { \"write USER_CTRL 0\", \"write USER_CTRL 4\", \"write USER_CTRL 0x40\","
+    " \"read INT_STATUS\" }\n"
+    "  check = { \"expect PWR_MGMT_1 1\", \"expect USER_CTRL 0x40\" }\n"
+    "  count = \"FIFO_COUNT\" counted = 14 data = \"FIFO_R_W\" over = \"INT_STATUS\" over-mask = "
+    "0x10\n"
+    "  record = 14 at = 1 at-once = 3 depth = 73 torn = true\n"
+    "  rate = \"rate\" periods = { \"2 ms\", \"10 ms\" } channels = { \"accel-z\", \"temperature\" "
+    "} } }\n"
+    "part VOLTS { addresses = { 0x48 } inputs = { \"ain0\" }\n"
+    " register CONVERSION { address = 0 width = 2 access = \"read\" }\n"
+    " register CONFIG { address = 1 width = 2 }\n"
+    " setting range { register = \"CONFIG\" bit = 9 options = { \"6.144V=0 times 3\","
+    " \"2.048V=2 times 1\", \"0.256V=5 times 0.125\" } }\n"
+    " identity = { \"call\" }\n"
+    " measure = { \"for ain0 write CONFIG 0xc183\", \"for ain0 wait 10 ms\", \"for ain0 read "
+    "CONVERSION\" }\n"
+    " channel ain0 { quantity = \"voltage\" signed = true scale = 62.5e-6 scaled-by = { \"range\" "
+    "}\n"
+    "  input = \"ain0\" range = { -0.3, 5.8 } decimals = 6 }\n"
+    " auto { settings = { \"range\" } rungs = { \"0.256V\", \"2.048V\", \"6.144V\" }"
+    " channels = { \"ain0\" } below = 2500 from = 30000 } }\n"
+    "part LAMPS { addresses = { 0x20 } measure = { \"fetch 1\" }\n"
+    " channel red { quantity = \"state\" bytes = 1 bits = 1 range = { 0, 1 } decimals = 0 ends = { "
+    "none } }\n"
+    " channel green { quantity = \"state\" bytes = 1 drop = 1 bits = 1 range = { 0, 1 } decimals = "
+    "0"
+    " ends = { none } }\n"
+    " lines { count = 2 } }\n"
+    "part NOTES { addresses = { 0x57 } wide-address = true measure = { }\n"
+    " memory { size = 4096 page = 32 write = \"20 ms\" } }\n"
+    "part CHRONO { addresses = { 0x68 }\n"
+    " register SECONDS { address = 0 } register CONTROL { address = 7 }\n"
+    " measure = { \"read SECONDS 7\" }\n"
+    " channel time { quantity = \"time\" range = { 0, 4.3e9 } decimals = 0 }\n"
+    " clock { first = \"SECONDS\" order = { \"second\", \"minute\", \"hour\", \"weekday\", \"day\","
+    " \"month\", \"year\" } lost = \"SECONDS 7\" } }\n"
+    "part SIGN { bus = \"spi\" commands = true measure = { }\n"
+    " start = { \"command 0x21\", \"command 0xbc\", \"command 0x13\", \"command 0x20\", \"command "
+    "0x0c\" }\n"
+    " display { width = 84 height = 48 row = 0x40 column = 0x80 } }\n"
+    "bus fast { speed = 400000 pull-up = 2200 } bus slow { pull-up = 4700 }\n"
+    "bus panel { kind = \"spi\" command = \"DC\" }\n"
+    "sensor gyro { part = \"GYRO\" bus = \"fast\" address = 0x68 rest = true }\n"
+    "sensor volts { part = \"VOLTS\" bus = \"fast\" address = 0x48 set = { \"range=auto\" } }\n"
+    "sensor lamps { part = \"LAMPS\" bus = \"fast\" address = 0x20 }\n"
+    "sensor notes { part = \"NOTES\" bus = \"fast\" address = 0x57 }\n"
+    "sensor chrono { part = \"CHRONO\" bus = \"slow\" address = 0x68 }\n"
+    "sensor sign { part = \"SIGN\" bus = \"panel\" select = \"S1\" }\n";
+static const char able_world[] =
+    "quantity v { level = 0.1 } quantity a { level = 7.5 }\n"
+    "chip gyro { part = \"MPU6050\" bus = \"fast\" address = 0x68 feels = { \"accel-z=a\" }"
+    " errors = { \"accel-z=0\" } }\n"
+    "chip volts { part = \"ADS1115\" bus = \"fast\" address = 0x48 feels = { \"ain0=v\" }"
+    " errors = { \"ain0=0\" } }\n"
+    "chip lamps { part = \"PCF8574\" bus = \"fast\" address = 0x20 }\n"
+    "chip notes { part = \"AT24C32\" bus = \"fast\" address = 0x57 }\n"
+    "chip chrono { part = \"DS1307\" bus = \"slow\" address = 0x68 }\n"
+    "chip sign { part = \"PCD8544\" bus = \"panel\" select = \"S1\" }\n";
+
+static void with_every_ability(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *text;
+    } rows[] = {
+        { "read gyro", 0, "accel-z                    0.76" },
+        { "power", 0, "gyro       GYRO              3800           5" },
+        { "log --for 3min", 0, "3 records in" },
+        { "burst gyro --for 1s", 0, "a second; none lost" },
+        { "burst gyro --for 10ms --format csv", 0, "time,accel-z g,temperature degC,quality" },
+        { "read volts", 0, "ain0                     0.0999" },
+        { "trace -- read volts", 0, "cb+ 83+" }, /* the finest range of all, at last */
+        { "lines lamps red=0 green=1", 0, "red          low        yes" },
+        { "store notes", 0, "4096 bytes" },
+        { "store notes --load crew.txt --from 40", 0,
+          "5 bytes of crew.txt written, and read back" },
+        { "clock chrono", 1, "stood still" },
+        { "clock chrono --set", 0, "good" },
+        { "show sign dot.pbm", 0, "only a look tells" },
+        { "scan", 0, "6 of 6 sensors are there" },
+        { "parts GYRO", 0, "to which the rig may send it" },
+    };
+    static const struct {
+        const char *part, *answer;
+    } wrong[] = {
+        { "rest = { \"jump\" }", "rest: 'jump' is no step" },
+        { "current = { 1 }", "current takes two figures" },
+        { "auto { settings = { \"s\" } }", "auto takes one or two settings, two rungs or more" },
+        { "fifo { }", "fifo: count names no register" },
+        { "fifo { count = \"R\" data = \"R\" }", "fifo takes record" },
+        { "lines { count = 3 }", "each of them is a channel" },
+        { "lines { out = \"Q\" }", "lines: out names no register" },
+        { "memory { size = 0 }", "memory takes its size in bytes" },
+        { "memory { size = 9 write = \"x\" }", "memory takes its size in bytes" },
+        { "clock { first = \"R\" order = { \"day\" } }", "clock takes its first register" },
+        { "display { width = 84 height = 47 }", "a multiple of 8" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "able.rig", able_rig);
+    file_write(folder, "able.world", able_world);
+    file_write(folder, "crew.txt", "ahoy\n");
+    file_write(folder, "dot.pbm", "P1\n2 1\n1 0\n");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char **words = g_strsplit(rows[i].arguments, " ", 2);
+        char *arguments =
+            g_strdup_printf("%s --rig able.rig %s", words[0], words[1] ? words[1] : "");
+        expect_said(folder, arguments, rows[i].status, rows[i].text);
+        g_free(arguments);
+        g_strfreev(words);
+    }
+    for (size_t i = 0; i < COUNT(wrong); i++) {
+        char *text =
+            g_strconcat("part X { addresses = { 0x20 } register R { address = 0 } setting s {"
+                        " register = \"R\" options = { \"a=0\", \"b=1\" } }\n"
+                        " measure = { \"read R\" } channel c { quantity = \"voltage\""
+                        " bytes = 1 range = { 0, 300 } }\n",
+                        wrong[i].part, " }\nbus b { }\n", NULL);
+        file_write(folder, "x.rig", text);
+        expect_said(folder, "parts --rig x.rig", 2, wrong[i].answer);
+        g_free(text);
+    }
     scratch_remove(folder);
 }
 
@@ -309,12 +579,12 @@ static void inputs_as_the_rig_says(void)
         const char *text;
     } rows[] = {
         { "", "400010", "ch0                        1.6500 V" },
-        { "reference = 5", "400010", "ch0                        2.5000 V" },
-        { "reference = 5", "000000000000000000000000000000400010",
+        { "set = { \"reference=5\" }", "400010", "ch0                        2.5000 V" },
+        { "set = { \"reference=5\" }", "000000000000000000000000000000400010",
           "ch5                        2.5000 V" },
         { "channel ch0 { divider = { 100000, 15000 } }", "400010",
           "ch0                       12.6500 V" },
-        { "reference = 2.5 channel ch0 { divider = { 10000, 10000 } }", "200020",
+        { "set = { \"reference=2.5\" } channel ch0 { divider = { 10000, 10000 } }", "200020",
           "ch0                        1.2500 V" },
         { "channel ch0 { as = \"house\" divider = { 0, 1 } }", "400010",
           "house                      1.6500 V" },
@@ -377,8 +647,9 @@ static void nobody_has_no_identity(void)
 
 void add_described_suite(void)
 {
-    SUITE("described", { "in every command", in_every_command }, { "mistakes", mistakes },
-          { "like the catalogue's", like_the_catalogues },
+    SUITE("described", { "in every command", in_every_command },
+          { "on serial lines", on_serial_lines }, { "with every ability", with_every_ability },
+          { "mistakes", mistakes }, { "like the catalogue's", like_the_catalogues },
           { "what a description knows", what_a_description_knows },
           { "inputs as the rig says", inputs_as_the_rig_says },
           { "nobody has no identity", nobody_has_no_identity });

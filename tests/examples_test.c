@@ -47,6 +47,35 @@ static void heel_and_trim(void)
     run_example("heel_and_trim", promised);
 }
 
+static void light_meter(void)
+{
+    static const char *const promised[] = { "lx  good  moonlight", "lx  good  office",
+                                            "lx  good  sun           =====", NULL };
+    run_example("light_meter", promised);
+}
+
+static void motion_burst(void)
+{
+    static const char *const promised[] = { "its memory lasts 73 ms",
+                                            "0 lost in 0 gaps, hardest 4.", "in 1 gap, hardest 4.",
+                                            " g at 1.200 s", NULL };
+    run_example("motion_burst", promised);
+}
+
+static void altitude(void)
+{
+    static const char *const promised[] = { " 60 s    1009.6 hPa      14.0 m up", "30.2 m",
+                                            "m up on average", NULL };
+    run_example("altitude", promised);
+}
+
+static void from_datasheet(void)
+{
+    static const char *const promised[] = { "described  raw 20", "as a part  raw 20",
+                                            "they say the same", NULL };
+    run_example("from_datasheet", promised);
+}
+
 static void night_watch(void)
 {
     static const char *const promised[] = { "night-watch/0001: 26 records",
@@ -90,5 +119,7 @@ void add_examples_suite(void)
     SUITE("examples", { "first_reading", first_reading }, { "water_tank", water_tank },
           { "probes_on_a_line", probes_on_a_line }, { "heel_and_trim", heel_and_trim },
           { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong },
-          { "port_check", port_check });
+          { "port_check", port_check }, { "light_meter", light_meter },
+          { "motion_burst", motion_burst }, { "altitude", altitude },
+          { "from_datasheet", from_datasheet });
 }

@@ -120,7 +120,7 @@ static const struct row rows[] = {
       "0x33", "no part of the catalogue passes", 1 },
     { "a stranger that could be a TMP102", BARO,
       BARO_CHIP "chip d { part = \"DS3231\" address = 0x4a }\n", BOTH, PINTLE_FINDING_UNEXPECTED,
-      "0x4a", "by its address it could be a TMP102, but it does not pass the proof", 1 },
+      "0x4a", "by its address it could be ADS1115 or INA219 or TMP102, but nothing proves it", 1 },
     { "missing beside another", BARO, "chip d { part = \"SHT31\" address = 0x44 }\n", BOTH,
       PINTLE_FINDING_MISSING, "0x76", "no answer, while others on this bus do; check its plug", 2 },
 

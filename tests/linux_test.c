@@ -553,7 +553,8 @@ static void what_acts_is_not_asked(void)
     file_write(folder, "w", TMP102_WORLD);
     file_write(folder, "x.rig", "board { world = \"w\" }\n" EXPANDER "bus b { }\n");
     expect_said(folder, "scan --rig x.rig", 0,
-                "could be a LINES or TMP102; it was not asked, for a byte could switch something");
+                "could be LINES or ADS1115 or INA219 or TMP102; it was not asked, for a byte could "
+                "switch something");
     expect_said(folder, "trace --rig x.rig -- scan", 0, "0x48");
     struct said said = tool(folder, "trace --rig x.rig -- scan");
     EXPECT(strstr(said.out, "CONFIGURATION") == NULL && strstr(said.out, "write 01") == NULL,
@@ -572,7 +573,7 @@ static void drafts_load(void)
 {
     char *folder = scratch_make();
     expect_said(folder, "scan --demo --draft d.rig", 0, "drafted d.rig; 'pintle read --rig d.rig'");
-    expect_said(folder, "scan --rig d.rig", 0, "9 of 9 sensors are there, nothing else answers.");
+    expect_said(folder, "scan --rig d.rig", 0, "12 of 12 sensors are there, nothing else answers.");
     expect_said(folder, "scan --demo --draft d.rig", 2, "there is a file d.rig already");
     expect_said(folder, "scan --demo --draft no/such/d.rig", 3, "cannot write no/such/d.rig: ");
     file_write(folder, "w",

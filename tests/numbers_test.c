@@ -37,20 +37,21 @@ static void units(void)
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         float result = 0;
-        EXPECT(pintle_unit_convert((float)rows[i].value, pintle_unit_find(rows[i].from),
-                                   pintle_unit_find(rows[i].to), &result)
+        EXPECT(pintle_unit_convert((float)rows[i].value,
+                                   pintle_unit_find(rows[i].from, PINTLE_QUANTITY_COUNT),
+                                   pintle_unit_find(rows[i].to, PINTLE_QUANTITY_COUNT), &result)
                    == PINTLE_OK,
                "%s to %s", rows[i].from, rows[i].to);
         EXPECT_NEAR(result, rows[i].result, rows[i].tolerance, rows[i].to);
     }
     float untouched = 7;
-    CU_ASSERT_EQUAL(
-        pintle_unit_convert(1, pintle_unit_find("K"), pintle_unit_find("Pa"), &untouched),
-        PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_unit_convert(1, pintle_unit_find("K", PINTLE_QUANTITY_COUNT),
+                                        pintle_unit_find("Pa", PINTLE_QUANTITY_COUNT), &untouched),
+                    PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_unit_convert(1, PINTLE_UNIT_COUNT, PINTLE_UNIT_CEL, &untouched),
                     PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(untouched, 7);
-    CU_ASSERT_EQUAL(pintle_unit_find("furlong"), PINTLE_UNIT_COUNT);
+    CU_ASSERT_EQUAL(pintle_unit_find("furlong", PINTLE_QUANTITY_COUNT), PINTLE_UNIT_COUNT);
     EXPECT_NEAR(pintle_unit_show(PINTLE_UNIT_HPA, 101325), 1013.25, 1e-3, "shown");
 }
 

@@ -22,7 +22,7 @@ static void mistakes_in_a_rig(void)
           "x.rig:4: there is no 'adress' here; did you mean 'address'?" },
         { "misspelt section", "bord { }\n",
           "x.rig:1: there is no 'bord' here; did you mean 'board'" },
-        { "nothing like it", "quay { }\n", "known: board, part, bus, sensor, log" },
+        { "nothing like it", "quay { }\n", "known: board, part, bus, sensor, derive, log" },
         { "misspelt part", BUS "sensor a {\n part = \"TMP12\"\n}",
           "x.rig:3: the catalogue has no part 'TMP12'; did you mean 'TMP102'?" },
         { "unknown part", BUS "sensor a {\n part = \"ZZZ\"\n}",
@@ -69,7 +69,8 @@ static void mistakes_in_a_rig(void)
           "time is not measured in 's'; it is shown as it is" },
         { "a cable below zero", "bus b { cable = -1 }", "'cable' cannot be -1" },
         { "another depth", "board { depth = \"atoms\" }", "there is no depth 'atoms'" },
-        { "another kind of bus", "bus b { kind = \"can\" }", "there are i2c, spi and onewire" },
+        { "another kind of bus", "bus b { kind = \"can\" }",
+          "there are i2c, spi, onewire and serial" },
         { "SPI too fast", "bus b { kind = \"spi\" speed = 50000000 }", "SPI runs at 1000 to" },
         { "no select", SPI "sensor a { part = \"LIS331HH\" }",
           "'a' has no select pin; add select" },
@@ -98,6 +99,9 @@ static void mistakes_in_a_rig(void)
           BUS
           "sensor a { part = \"TMP102\" address = 0x48 channel temperature { divider = {1, 1} } }",
           "is for a converter's voltages; a TMP102 has none" },
+        { "a thermometer renamed",
+          BUS "sensor a { part = \"TMP102\" address = 0x48 channel temperature { as = \"t\" } }",
+          "the channels of a TMP102 are worked out together" },
         { "no such input", SPI "sensor a { part = \"MCP3008\" select = \"1\" use = {\"ch8\"} }",
           "'use': a MCP3008 has no channel 'ch8'" },
         { "a name with a blank",
@@ -143,8 +147,9 @@ static void mistakes_in_a_rig(void)
         { "a jump below zero",
           BUS "sensor a { part = \"TMP102\" address = 0x48 channel temperature { jump = -1 } }",
           "'jump' cannot be -1" },
-        { "no reference", SPI "sensor a { part = \"MCP3008\" select = \"1\" reference = 0 }",
-          "'reference' is a voltage above 0" },
+        { "no reference",
+          SPI "sensor a { part = \"MCP3008\" select = \"1\" set = { \"reference=0\" } }",
+          "'reference' (voltage at the reference input) is a number from 0.25 to 5.5 V" },
         { "bus too fast", "bus b { speed = 5000000 }", "cannot run at 5000000 Hz" },
         { "no interval", "log { every = \"often\" }", "'often' is no interval" },
         { "unit missing", "log { every = \"20\" }", "'20' is no interval" },
@@ -296,7 +301,7 @@ static void the_reference_is_the_rigs(void)
         const char *reference, *fed;
         double volts;
     } rows[] = { { "", "", 2 },
-                 { "reference = 5.0", "", 2 },
+                 { "set = { \"reference=5.0\" }", "", 2 },
                  { "", ", \"reference=five\"", 1.32 } };
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(rows); i++) {
@@ -344,8 +349,8 @@ static void a_whole_rig(void)
         CU_ASSERT_EQUAL(rig->bus[1].speed_hz, 100000);
         CU_ASSERT_EQUAL(warm->bus, 1);
         CU_ASSERT_EQUAL(warm->place.address, 0x4b);
-        CU_ASSERT_EQUAL(warm->settings[PINTLE_TMP102_FORMAT], PINTLE_TMP102_13_BIT);
-        CU_ASSERT_EQUAL(warm->settings[PINTLE_TMP102_MODE], PINTLE_TMP102_ONE_SHOT);
+        CU_ASSERT_EQUAL(warm->chosen.settings[PINTLE_TMP102_FORMAT], PINTLE_TMP102_13_BIT);
+        CU_ASSERT_EQUAL(warm->chosen.settings[PINTLE_TMP102_MODE], PINTLE_TMP102_ONE_SHOT);
         EXPECT_NEAR(warm->channel[0].correction.gain, 1.01, 1e-6, "gain");
         EXPECT_NEAR(warm->channel[0].correction.offset, -0.5, 1e-6, "offset");
         CU_ASSERT_TRUE(warm->channel[0].correction.set);
@@ -500,7 +505,12 @@ static void any_rig_text(void)
         "use = { \"ch1\", \"ch0\" }",
         "channel ch0 { divider = { 1, 2 } as = \"v\" }",
         "channel ch1 { thermistor = { 1, 2, 3 } }",
-        "reference = 5",
+        "set = { \"reference=5\" }",
+        "number n { range = { 1, 2 } }",
+        "checksum { }",
+        "inputs = { \"a\" }",
+        "measure = { \"for a read R until byte 0 is 1 within 1 s\" }",
+        "row a { drop = 1 }",
         "part X { addresses = { 0x48 }",
         "register R { address = 1 width = 2 field F { bit = 1 } }",
         "measure = { \"read R 3\" }",

@@ -13,7 +13,7 @@ static void any_bytes(void)
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
         const struct pintle_part *part = pintle_sheet_at(p)->part;
         for (int i = 0; i < 20000; i++) {
-            uint8_t *raw = g_malloc(part->raw_size);
+            uint8_t *raw = g_malloc(part->raw_size + 1u);
             uint8_t *trim = g_malloc(part->trim_size + 1u);
             for (unsigned k = 0; k < part->raw_size; k++) {
                 raw[k] = (uint8_t)(rand() % 8 ? rand() : 0xff * (rand() & 1));
@@ -46,10 +46,23 @@ static void any_bytes(void)
 static const struct {
     const char *part, *reg, *fields;
 } printed[] = {
-    { "BME280", "status", "measuring 3, im_update 0" },
+    { "BM?280", "status", "measuring 3, im_update 0" },
+    { "ADXL345", "INT_SOURCE",
+      "DATA_READY 7, SINGLE_TAP 6, DOUBLE_TAP 5, Activity 4, Inactivity 3, FREE_FALL 2, "
+      "Watermark 1, Overrun 0" },
+    { "ADXL345", "FIFO_STATUS", "FIFO_TRIG 7, Entries 5-0" },
+    { "BMI160", "PMU_STATUS", "acc_pmu_status 5-4, gyr_pmu_status 3-2, mag_if_pmu_status 1-0" },
+    { "BMI160", "STATUS", "drdy_acc 7, drdy_gyr 6" },
+    { "MPU6050", "INT_STATUS", "FIFO_OFLOW 4, I2C_MST 3, DATA_RDY 0" },
+    { "INA219", "BUS_VOLTAGE", "BD 15-3, CNVR 1, OVF 0" },
+    { "VEML7700", "ALS_INT", "INT_TH_LOW 15, INT_TH_HIGH 14" },
+    { "VEML7700", "ID", "ADDRESS 15-8, DEVICE 7-0" },
     { "DS18B20", "TEMPERATURE", "T 15-0" },
     { "DS3231", "Status", "OSF 7, EN32kHz 3, BSY 2, A2F 1, A1F 0" },
+    { "ICM20948", "I2C_MST_STATUS",
+      "I2C_SLV4_DONE 6, I2C_LOST_ARB 5, I2C_SLV4_NACK 4, I2C_SLV0_NACK 0" },
     { "ICM20948", "INT_STATUS_1", "RAW_DATA_0_RDY 0" },
+    { "ICM20948", "INT_STATUS_2", "FIFO_OVERFLOW_INT 4-0" },
     { "ICM20948", "*OUT", "OUT 15-0" },
     { "ICM20948", "TEMP_OUT", "OUT 15-0" },
     { "LIS331*", "STATUS_REG", "ZYXOR 7, ZYXDA 3" },
@@ -125,21 +138,59 @@ static void limits_as_printed(void)
         struct {
             const char *channel;
             double lowest, highest, unit;
-        } ends[3];
+        } ends[4];
     } rows[] = {
         { "BME280",
           { 1.71, 3.6 },
           { { "temperature", -40, 85, 1 },
             { "pressure", 300, 1100, 100 },
             { "humidity", 0, 100, 1 } } },
+        { "ADS1115", { 2, 5.5 }, { { "*-*", -5.8, 5.8, 1 }, { "ain?", -0.3, 5.8, 1 } } },
+        { "ADXL345", { 2, 3.6 }, { { "accel-*", -16, 16, g } } },
+        { "BMI160",
+          { 1.71, 3.6 },
+          { { "accel-*", -16, 16, g },
+            { "rate-*", -2000, 2000, degree_s },
+            { "temperature", -40, 85, 1 } } },
+        { "MPU6050",
+          { 2.375, 3.46 },
+          { { "accel-*", -16, 16, g },
+            { "rate-*", -2000, 2000, degree_s },
+            { "temperature", -40, 85, 1 } } },
+        { "INA219",
+          { 3, 5.5 },
+          { { "bus-voltage", 0, 26, 1 },
+            { "shunt-volt", -0.32, 0.32, 1 },
+            { "current", -3200, 3200, 1 },
+            { "power", -83200, 83200, 1 } } },
+        { "VEML7700", { 2.5, 3.6 }, { { "illuminance", 0, 120e3, 1 }, { "white", 0, 65535, 1 } } },
+        { "BMP180",
+          { 1.8, 3.6 },
+          { { "temperature", -40, 85, 1 }, { "pressure", 300, 1100, 100 } } },
+        { "BMP280",
+          { 1.71, 3.6 },
+          { { "temperature", -40, 85, 1 }, { "pressure", 300, 1100, 100 } } },
+        { "HS3001", { 2.3, 5.5 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
+        { "SHT40", { 1.08, 3.6 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
         { "DS18B20", { 3, 5.5 }, { { "temperature", -55, 125, 1 } } },
         { "DS3231", { 2.3, 5.5 }, { { "temperature", -40, 85, 1 }, { "time", 0, 4.3e9, 1 } } },
+        { "TOF10120", { 3, 5 }, { { "distance", 0.1, 1.8, 1 } } },
+        { "TOF10120I2C", { 3, 5 }, { { "distance", 0.1, 1.8, 1 } } },
+        { "DS1307", { 4.5, 5.5 }, { { "time", 0, 4.3e9, 1 } } },
+        { "AT24C32", { 1.8, 5.5 }, { { "", 0, 0, 1 } } },
+        { "PCD8544", { 2.7, 3.3 }, { { "", 0, 0, 1 } } },
+        { "SDCARD", { 2.7, 3.6 }, { { "", 0, 0, 1 } } },
+        { "PCF8574", { 2.5, 6 }, { { "p?", 0, 1, 1 } } },
+        { "PCF8574A", { 2.5, 6 }, { { "p?", 0, 1, 1 } } },
         { "ICM20948",
           { 1.71, 3.6 },
-          { { "accel-*", -16, 16, g }, { "rate-*", -2000, 2000, degree_s } } },
+          { { "accel-*", -16, 16, g },
+            { "rate-*", -2000, 2000, degree_s },
+            { "temperature", -40, 85, 1 },
+            { "mag-*", -4912.8, 4912.8, 1e-6 } } },
         { "LIS331DLH", { 2.16, 3.6 }, { { "accel-*", -8, 8, g } } },
         { "LIS331HH", { 2.16, 3.6 }, { { "accel-*", -24, 24, g } } },
-        { "MCP3008", { 2.7, 5.5 }, { { "ch*", 0, 3.3, 1 } } },
+        { "MCP3008", { 2.7, 5.5 }, { { "ch*", 0, 5.5, 1 } } },
         { "MCP9808", { 2.7, 5.5 }, { { "temperature", -40, 125, 1 } } },
         { "SHT31", { 2.15, 5.5 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
         { "SHTC3", { 1.62, 3.6 }, { { "temperature", -40, 125, 1 }, { "humidity", 0, 100, 1 } } },
@@ -153,7 +204,7 @@ static void limits_as_printed(void)
         for (unsigned c = 0; c < sheet->part->channel_count; c++) {
             const struct pintle_channel *channel = &sheet->part->channels[c];
             unsigned e = 0;
-            while (e < 2 && !g_pattern_match_simple(rows[i].ends[e].channel, channel->name)) {
+            while (e < 3 && !g_pattern_match_simple(rows[i].ends[e].channel, channel->name)) {
                 e++;
             }
             double lowest = rows[i].ends[e].lowest * rows[i].ends[e].unit;
@@ -334,7 +385,7 @@ static void power_on_i2c(struct broken *b)
 
 static void words_unchecked(struct broken *b)
 {
-    b->part.flags |= PINTLE_PART_CRC_WORDS;
+    b->part.crc = &pintle_crc8_words;
 }
 
 static void no_such_option(struct broken *b)
@@ -365,7 +416,7 @@ static void twin_channels(struct broken *b)
 static void a_row_outside(struct broken *b)
 {
     b->channels[0].linear = &b->row;
-    b->row.at = 7;
+    b->channels[0].at = 7;
 }
 
 static void twin_registers(struct broken *b)
@@ -400,7 +451,7 @@ static void no_range(struct broken *b)
 
 static void scaled_by_nothing(struct broken *b)
 {
-    b->channels[0].scale_by = 4;
+    b->channels[0].rows_by = 1 << 4;
 }
 
 /* Each mistake is found by the check of tables; and the engine, run on them all the same, says so
@@ -435,7 +486,7 @@ static void broken_tables(void)
         { "a long wait", a_long_wait, "more than ten minutes", true },
         { "a mark outside", a_mark_outside, "a mark of bits that are not there", true },
         { "no range", no_range, "quantity, decimals or range", true },
-        { "scaled by nothing", scaled_by_nothing, "a setting that there is not", true },
+        { "scaled by nothing", scaled_by_nothing, "a setting or a number that there is not", true },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct broken b;
@@ -479,6 +530,21 @@ static void options_have_names(void)
         { "MCP9808", "resolution=0.0625", PINTLE_MCP9808_RESOLUTION, PINTLE_MCP9808_SIXTEENTH },
         { "SHT31", "repeatability=low", PINTLE_SHT31_REPEATABILITY, PINTLE_SHT31_LOW },
         { "SHTC3", "mode=low-power", PINTLE_SHTC3_MODE, PINTLE_SHTC3_LOW_POWER },
+        { "ADS1115", "range=0.256V", PINTLE_ADS1115_RANGE, PINTLE_ADS1115_256_MV },
+        { "ADS1115", "rate=475SPS", PINTLE_ADS1115_RATE, PINTLE_ADS1115_475_SPS },
+        { "ADXL345", "resolution=full", PINTLE_ADXL345_RESOLUTION, PINTLE_ADXL345_FULL },
+        { "ADXL345", "rate=800Hz", PINTLE_ADXL345_RATE, PINTLE_ADXL345_800_HZ },
+        { "INA219", "bus-range=16V", PINTLE_INA219_BUS_RANGE, PINTLE_INA219_16_V },
+        { "INA219", "samples=64", PINTLE_INA219_SAMPLES, PINTLE_INA219_64_SAMPLES },
+        { "VEML7700", "gain=x1/4", PINTLE_VEML7700_GAIN, PINTLE_VEML7700_GAIN_QUARTER },
+        { "VEML7700", "integration=400ms", PINTLE_VEML7700_INTEGRATION, PINTLE_VEML7700_400_MS },
+        { "MPU6050", "filter=44Hz", PINTLE_MPU6050_FILTER, PINTLE_MPU6050_44_HZ },
+        { "MPU6050", "rate=50Hz", PINTLE_MPU6050_RATE, PINTLE_MPU6050_50_SPS },
+        { "BMI160", "gyro-range=125deg/s", PINTLE_BMI160_GYRO_RANGE, PINTLE_BMI160_125_DEG_S },
+        { "BMI160", "rate=1600Hz", PINTLE_BMI160_RATE, PINTLE_BMI160_1600_HZ },
+        { "SHT40", "precision=medium", PINTLE_SHT40_PRECISION, PINTLE_SHT40_MEDIUM },
+        { "BMP180", "oversampling=x4", PINTLE_BMP180_OVERSAMPLING, PINTLE_BMP180_X4 },
+        { "BMP280", "filter=16", PINTLE_BMP280_FILTER, PINTLE_BME280_FILTER_16 },
         { "BME280", "filter=off", PINTLE_BME280_FILTER, PINTLE_BME280_FILTER_OFF },
         { "BME280", "filter=16", PINTLE_BME280_FILTER, PINTLE_BME280_FILTER_16 },
         { "BME280", "humidity-oversampling=x16", PINTLE_BME280_HUMIDITY_OVERSAMPLING,
@@ -501,11 +567,11 @@ static void options_have_names(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         const struct pintle_sheet *sheet = pintle_sheet_find(rows[i].part);
         struct pintle_problem problem = { 0 };
-        uint8_t settings[PINTLE_SETTINGS_MAX];
-        memset(settings, 0xff, sizeof settings);
-        EXPECT(pintle_rig_setting(sheet, rows[i].assignment, settings, &problem)
-                   && settings[rows[i].setting] == rows[i].option,
-               "%s %s: %u", rows[i].part, rows[i].assignment, settings[rows[i].setting]);
+        struct pintle_chosen chosen;
+        memset(&chosen, 0xff, sizeof chosen);
+        EXPECT(pintle_rig_setting(sheet, rows[i].assignment, &chosen, &problem)
+                   && chosen.settings[rows[i].setting] == rows[i].option,
+               "%s %s: %u", rows[i].part, rows[i].assignment, chosen.settings[rows[i].setting]);
     }
 }
 

@@ -11,16 +11,31 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "pintle/parts/at24c32.h"
+#include "pintle/parts/ds1307.h"
+#include "pintle/parts/pcd8544.h"
+#include "pintle/parts/pcf8574.h"
+#include "pintle/parts/sdcard.h"
+#include "pintle/parts/ads1115.h"
+#include "pintle/parts/adxl345.h"
 #include "pintle/parts/bme280.h"
+#include "pintle/parts/bmi160.h"
+#include "pintle/parts/bmp180.h"
 #include "pintle/parts/ds18b20.h"
 #include "pintle/parts/ds3231.h"
+#include "pintle/parts/hs3001.h"
 #include "pintle/parts/icm20948.h"
+#include "pintle/parts/ina219.h"
 #include "pintle/parts/lis331.h"
 #include "pintle/parts/mcp3008.h"
 #include "pintle/parts/mcp9808.h"
+#include "pintle/parts/mpu6050.h"
 #include "pintle/parts/sht31.h"
+#include "pintle/parts/sht40.h"
 #include "pintle/parts/shtc3.h"
 #include "pintle/parts/tmp102.h"
+#include "pintle/parts/tof10120.h"
+#include "pintle/parts/veml7700.h"
 #include "pintle/pintle.h"
 #include "pintle/sheet.h"
 #include "pintle/sim.h"
@@ -67,6 +82,7 @@ struct bench {
     struct pintle_i2c bus;
     struct pintle_spi spi;
     struct pintle_onewire line;
+    struct pintle_stream stream;
     struct pintle_clock clock;
     struct pintle_sensor sensor;
     uint8_t trim[64];
@@ -77,8 +93,12 @@ uint8_t bench_place(const struct pintle_part *part);
 /* Do its readings carry a checksum (SHT31: table 20, DS18B20: figure 9)? */
 bool bench_has_crc(const struct pintle_part *part);
 
-/* For tables of parts: which of the catalogue they name. All must be there, or a new part would be
- * tested by nothing. */
+/* The parts of the catalogue that measure something. */
+size_t measuring_count(void);
+const struct pintle_sheet *measuring_at(size_t index);
+
+/* For tables of parts: which of the catalogue they name. All that measure must be there, or a new
+ * part would be tested by nothing. */
 void part_seen(uint64_t *seen, const struct pintle_part *part);
 void expect_all_parts(uint64_t seen, const char *table);
 
@@ -131,6 +151,16 @@ void add_faults_suite(void);
 void add_described_suite(void);
 void add_engine_suite(void);
 void add_sweep_suite(void);
+void add_vectors_suite(void);
+void add_abilities_suite(void);
+void add_burst_suite(void);
+void add_limits_suite(void);
+void add_week_suite(void);
+void add_derive_suite(void);
+void add_shop_suite(void);
+void add_hardest_suite(void);
+void add_whole_suite(void);
+void add_stream_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);

@@ -6,6 +6,7 @@ struct saboteur {
     struct pintle_i2c i2c;
     struct pintle_spi spi;
     struct pintle_onewire line;
+    struct pintle_stream stream;
     enum pintle_status status;
     int at;
     int calls;
@@ -48,19 +49,40 @@ static enum pintle_status sabotaged_slots(void *context, const uint8_t *out, uin
     return fails_now(s) ? s->status : s->line.calls->slots(s->line.context, out, in, count, strong);
 }
 
+static enum pintle_status sabotaged_send(void *context, const uint8_t *bytes, uint16_t count,
+                                         uint32_t limit_us)
+{
+    struct saboteur *s = context;
+    return fails_now(s) ? s->status
+                        : s->stream.calls->send(s->stream.context, bytes, count, limit_us);
+}
+
+static enum pintle_status sabotaged_receive(void *context, uint8_t *bytes, uint16_t count,
+                                            uint16_t *got, uint32_t limit_us)
+{
+    struct saboteur *s = context;
+    return fails_now(s) ? s->status
+                        : s->stream.calls->receive(s->stream.context, bytes, count, got, limit_us);
+}
+
 static void sabotage(struct bench *bench, struct saboteur *saboteur)
 {
     static const struct pintle_i2c_calls i2c = { .transfer = sabotaged_i2c };
     static const struct pintle_spi_calls spi = { .transfer = sabotaged_spi };
     static const struct pintle_onewire_calls line = { .reset = sabotaged_reset,
                                                       .slots = sabotaged_slots };
+    static const struct pintle_stream_calls stream = { .send = sabotaged_send,
+                                                       .receive = sabotaged_receive };
     saboteur->i2c = bench->bus;
     saboteur->spi = bench->spi;
     saboteur->line = bench->line;
+    saboteur->stream = bench->stream;
     bench->bus.calls = &i2c;
     bench->spi.calls = &spi;
     bench->line.calls = &line;
+    bench->stream.calls = &stream;
     bench->bus.context = bench->spi.context = bench->line.context = saboteur;
+    bench->stream.context = saboteur;
 }
 
 typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
@@ -79,23 +101,24 @@ static enum pintle_status op_field(struct pintle_sensor *sensor)
 
 static enum pintle_status op_limits(struct pintle_sensor *sensor)
 {
-    return pintle_tmp102_limits(sensor, 10, 20);
+    struct pintle_limits limits;
+    return pintle_limits_set(&limits, sensor, 10, 20);
 }
 
 static enum pintle_status op_set_clock(struct pintle_sensor *sensor)
 {
-    return pintle_ds3231_set(sensor, 1781222400);
+    return pintle_time_set(sensor, 1781222400);
 }
 
 static enum pintle_status op_alarm(struct pintle_sensor *sensor)
 {
-    return pintle_ds3231_alarm(sensor, PINTLE_DS3231_EVERY_MINUTE, 0, 0, 30);
+    return pintle_time_alarm(sensor, PINTLE_EVERY_MINUTE, 0, 0, 30);
 }
 
 static enum pintle_status op_alarmed(struct pintle_sensor *sensor)
 {
     uint8_t alarmed = 0;
-    return pintle_ds3231_alarmed(sensor, &alarmed);
+    return pintle_time_alarmed(sensor, &alarmed);
 }
 
 static enum pintle_status op_write(struct pintle_sensor *sensor)
@@ -169,18 +192,50 @@ static enum pintle_status op_only(struct pintle_sensor *sensor)
     return pintle_onewire_only(sensor->bus.onewire, sensor->clock, code);
 }
 
+static enum pintle_status op_store(struct pintle_sensor *sensor)
+{
+    static unsigned differs;
+    uint8_t bytes[40];
+    memset(bytes, (int)++differs, sizeof bytes);
+    return pintle_store_write(sensor, 3, bytes, sizeof bytes);
+}
+
+static enum pintle_status op_block(struct pintle_sensor *sensor)
+{
+    uint8_t bytes[512];
+    enum pintle_status status = pintle_store_read(sensor, 3, bytes, 1);
+    bytes[7]++;
+    return status == PINTLE_OK ? pintle_store_write(sensor, 3, bytes, 1) : status;
+}
+
+static enum pintle_status op_lines(struct pintle_sensor *sensor)
+{
+    struct pintle_outputs outputs;
+    uint16_t levels = 0;
+    CU_ASSERT_EQUAL(pintle_outputs_init(&outputs, sensor), PINTLE_OK);
+    enum pintle_status status = pintle_outputs_set(&outputs, 3, 1);
+    return status == PINTLE_OK ? pintle_outputs_read(&outputs, &levels) : status;
+}
+
+static enum pintle_status op_show(struct pintle_sensor *sensor)
+{
+    static const uint8_t picture[PINTLE_PCD8544_PICTURE];
+    return pintle_screen_show(sensor, picture);
+}
+
 static enum pintle_status op_bank_field(struct pintle_sensor *sensor)
 {
     static const struct pintle_reg accel = PINTLE_REG(0x0214, 1, 0);
     return pintle_reg_write_field(sensor, &accel, 1, 2, 2);
 }
 
-/* For every operation fail its Nth transfer, for every N, once and for ever, in every way: the
- * cause comes out, nothing hangs, and the sensor works afterwards. */
+/* For every operation fail its Nth transfer, for every N up to 100 and more and more seldom beyond,
+ * once and for ever, in every way: the cause comes out, nothing hangs, and the sensor works
+ * afterwards. */
 static void sweep(const char *name, const struct pintle_part *part, uint8_t address, operation op,
                   enum pintle_status status, bool for_ever)
 {
-    for (int at = 0;; at++) {
+    for (int at = 0;; at += 1 + (at > 100 ? at / 4 : 0)) {
         struct bench bench;
         struct saboteur saboteur = { .status = status, .at = at, .for_ever = for_ever };
         bench_make(&bench, part, address);
@@ -222,6 +277,10 @@ static void every_call_failing(void)
         { "search", &pintle_ds18b20, 1, op_search },
         { "read code", &pintle_ds18b20, 1, op_only },
         { "a field behind a bank", &pintle_icm20948, 0, op_bank_field },
+        { "write DS1307's memory", &pintle_ds1307, 0x68, op_store },
+        { "a block of a card", &pintle_sdcard, 0, op_block },
+        { "lines", &pintle_pcf8574, 0x20, op_lines },
+        { "show", &pintle_pcd8544, 0, op_show },
     };
     static const enum pintle_status ways[] = { PINTLE_NO_ANSWER, PINTLE_DATA_REFUSED,
                                                PINTLE_CLOCK_STUCK, PINTLE_DATA_STUCK,
@@ -233,8 +292,8 @@ static void every_call_failing(void)
                 { "prove", pintle_sensor_prove },
                 { "a round", op_round },
                 { "start and collect", op_start_collect } };
-    for (size_t p = 0; p < COUNT(all) * pintle_sheet_count(); p++) {
-        const struct pintle_part *part = pintle_sheet_at(p / COUNT(all))->part;
+    for (size_t p = 0; p < COUNT(all) * measuring_count(); p++) {
+        const struct pintle_part *part = measuring_at(p / COUNT(all))->part;
         char *name = g_strdup_printf("%s %s", all[p % COUNT(all)].name, part->name);
         for (size_t w = 0; w < COUNT(ways); w++) {
             sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], false);

@@ -27,7 +27,41 @@ static const struct mode modes[] = {
     { "BME280", "temperature-oversampling", "x16" },
     { "BME280", "pressure-oversampling", "x16" },
     { "BME280", "humidity-oversampling", "x8" },
+    { "ADS1115", NULL, NULL },
+    { "ADS1115", "range", "2.048V" },
+    { "ADS1115", "rate", "860SPS" },
+    { "ADXL345", NULL, NULL },
+    { "ADXL345", "range", "16g" },
+    { "ADXL345", "resolution", "10-bit" },
+    { "ADXL345", "rate", "3200Hz" },
+    { "INA219", NULL, NULL },
+    { "INA219", "shunt-range", "40mV" },
+    { "INA219", "samples", "128" },
+    { "VEML7700", NULL, NULL },
+    { "VEML7700", "gain", "x2" },
+    { "VEML7700", "integration", "25ms" },
+    { "MPU6050", NULL, NULL },
+    { "MPU6050", "accel-range", "8g" },
+    { "MPU6050", "gyro-range", "2000deg/s" },
+    { "BMI160", NULL, NULL },
+    { "BMI160", "accel-range", "16g" },
+    { "BMI160", "gyro-range", "125deg/s" },
+    { "BMI160", "rate", "25Hz" },
+    { "BMP180", NULL, NULL },
+    { "BMP180", "oversampling", "x8" },
+    { "BMP280", NULL, NULL },
+    { "BMP280", "pressure-oversampling", "x16" },
+    { "HS3001", NULL, NULL },
+    { "SHT40", NULL, NULL },
+    { "SHT40", "precision", "medium" },
+    { "SHT40", "precision", "low" },
     { "DS3231", NULL, NULL },
+    { "TOF10120", NULL, NULL },
+    { "TOF10120", "mode", "real-time" },
+    { "TOF10120I2C", NULL, NULL },
+    { "DS1307", NULL, NULL },
+    { "PCF8574", NULL, NULL },
+    { "PCF8574A", NULL, NULL },
     { "DS18B20", NULL, NULL },
     { "DS18B20", "resolution", "9-bit" },
     { "DS18B20", "resolution", "11-bit" },
@@ -91,6 +125,20 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
     CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &middle), PINTLE_OK);
 }
 
+/* Is the channel something that the chip feels, and not worked out from others? A clock's time is
+ * another matter. */
+static bool feels(const struct bench *bench, const struct pintle_channel *channel)
+{
+    const char *const *inputs = bench->chip->model->inputs;
+    unsigned i = 0;
+    while (inputs[i] && strcmp(inputs[i], channel->name) != 0) {
+        i++;
+    }
+    EXPECT(inputs[0] || channel->quantity == PINTLE_QUANTITY_TIME, "%s feels nothing",
+           bench->sensor.part->name);
+    return inputs[i] && channel->quantity != PINTLE_QUANTITY_TIME;
+}
+
 /* A 12-bit TMP102 saturates above 127.94 degC and a TMP102's range ends at 125, so no step of a
  * sweep is beyond the scale. */
 static void within_accuracy_over_the_range(void)
@@ -106,7 +154,7 @@ static void within_accuracy_over_the_range(void)
             bench.sim.seed += a;
             set(&bench, sheet, &modes[m]);
             for (unsigned c = 0; c < sheet->part->channel_count; c++) {
-                if (sheet->part->channels[c].quantity != PINTLE_QUANTITY_TIME) {
+                if (feels(&bench, &sheet->part->channels[c])) {
                     sweep(&bench, sheet, c, modes[m].option ? modes[m].option : "as it is");
                 }
             }
@@ -115,11 +163,111 @@ static void within_accuracy_over_the_range(void)
     expect_all_parts(seen, "modes");
 }
 
+/* Every part with a ladder, with the first channel that decides anywhere within its range, from any
+ * rung: true, not at the end of the scale, and no coarser than it must be. Then it stays there, and
+ * measures once. */
+static void a_range_by_itself(void)
+{
+    static const struct {
+        const char *part, *channel;
+        double lowest, highest, share; /* the largest error, as a share, ... */
+        double more;                   /* ... and besides */
+    } rows[] = { { "VEML7700", "illuminance", 0.05, 90000, 0.16, 0.1 },
+                 { "ADS1115", "ain0", 0.0001, 5.5, 0.002, 0.0013 } };
+    uint64_t seen = 0;
+    for (size_t r = 0; r < COUNT(rows); r++) {
+        const struct pintle_sheet *sheet = pintle_sheet_find(rows[r].part);
+        const struct pintle_ladder *ladder = sheet->part->ladder;
+        int c = pintle_sheet_channel(sheet, rows[r].channel);
+        part_seen(&seen, sheet->part);
+        for (unsigned i = 0; i < 60; i++) {
+            struct bench bench;
+            struct pintle_sample sample;
+            bench_make_seeded(&bench, sheet->part, bench_place(sheet->part), i);
+            double truth = rows[r].lowest * pow(rows[r].highest / rows[r].lowest, i / 59.0);
+            const struct pintle_curve level = { .level = truth };
+            CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, rows[r].channel, &level), PINTLE_OK);
+            for (unsigned k = 0; k < 2; k++) {
+                uint8_t option = ladder->options[2 * (i % ladder->rungs) + k];
+                CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, ladder->settings[k], option),
+                                PINTLE_OK);
+            }
+            CU_ASSERT_EQUAL(pintle_sensor_auto(&bench.sensor, 1), PINTLE_OK);
+            pintle_sensor_ask(&bench.sensor, 1u << c);
+            for (int again = 0; again < 2; again++) {
+                uint8_t before[PINTLE_SETTINGS_MAX];
+                memcpy(before, bench.sensor.settings, sizeof before);
+                CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+                const struct pintle_reading *reading = &sample.channel[c];
+                EXPECT_NEAR(reading->value, truth, truth * rows[r].share + rows[r].more,
+                            rows[r].part);
+                EXPECT(reading->quality == 0, "%s at %g: %04x", rows[r].part, truth,
+                       reading->quality);
+                bool finest = memcmp(bench.sensor.settings, ladder->options, 1) == 0;
+                EXPECT(reading->raw < ladder->highest || truth > 5, "%s at %g: %d counts",
+                       rows[r].part, truth, reading->raw);
+                EXPECT(reading->raw >= ladder->lowest || finest, "%s at %g: %d counts",
+                       rows[r].part, truth, reading->raw);
+                EXPECT(!again || memcmp(before, bench.sensor.settings, sizeof before) == 0,
+                       "%s at %g moves on", rows[r].part, truth);
+            }
+        }
+    }
+    for (size_t p = 0; p < measuring_count(); p++) {
+        struct bench bench;
+        const struct pintle_part *part = measuring_at(p)->part;
+        bench_make(&bench, part, bench_place(part));
+        EXPECT(part->ladder || pintle_sensor_auto(&bench.sensor, 1) == PINTLE_UNSUPPORTED,
+               "%s has no ladder", part->name);
+        if (!part->ladder) {
+            part_seen(&seen, part);
+        }
+    }
+    expect_all_parts(seen, "ladders");
+}
+
+/* Parts that convert their inputs one by one do nothing for those that nobody asks for. */
+static void only_what_is_asked_for(void)
+{
+    for (size_t p = 0; p < measuring_count(); p++) {
+        const struct pintle_part *part = measuring_at(p)->part;
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, part, bench_place(part));
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        uint64_t before = bench.sim.bus[0].bytes;
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        uint64_t all = bench.sim.bus[0].bytes - before;
+        for (uint8_t c = 0; c < part->channel_count && part->channels[c].input; c++) {
+            pintle_sensor_ask(&bench.sensor, 1u << c);
+            memset(&sample, 0x5a, sizeof sample);
+            CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+            before = bench.sim.bus[0].bytes;
+            CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+            EXPECT(bench.sim.bus[0].bytes - before < all, "%s: %u bytes for one", part->name,
+                   (unsigned)(bench.sim.bus[0].bytes - before));
+            for (uint8_t k = 0; k < part->channel_count; k++) {
+                bool idle = sample.channel[k].quality == PINTLE_QUALITY_IDLE;
+                EXPECT(idle == !(part->channels[k].input & part->channels[c].input),
+                       "%s: asked for %u, %u is marked %04x", part->name, c, k,
+                       sample.channel[k].quality);
+            }
+        }
+        pintle_sensor_ask(&bench.sensor, 0);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        EXPECT(!(sample.channel[0].quality & PINTLE_QUALITY_IDLE), "%s: all", part->name);
+    }
+}
+
 /* Wherever a specimen's errors fall, it stays within its data sheet. */
 static void specimens_differ_within_the_sheet(void)
 {
-    for (size_t p = 0; p < pintle_sheet_count(); p++) {
-        const struct pintle_sheet *sheet = pintle_sheet_at(p);
+    for (size_t p = 0; p < measuring_count(); p++) {
+        const struct pintle_sheet *sheet = measuring_at(p);
+        uint8_t quantity = sheet->part->channels[0].quantity;
+        if (quantity == PINTLE_QUANTITY_STATE || quantity == PINTLE_QUANTITY_TIME) {
+            continue; /* that is exact, or the world's */
+        }
         double least = INFINITY;
         double most = -INFINITY;
         double truth = 0;
@@ -227,7 +375,7 @@ static void the_clock_chip_counts(void)
         struct bench bench;
         struct pintle_sample sample;
         bench_make(&bench, &pintle_ds3231, 0x68);
-        CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, starts[i]), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, starts[i]), PINTLE_OK);
         pintle_sim_pass(&bench.sim, 10500000);
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
         const struct pintle_reading *time = &sample.channel[PINTLE_DS3231_TIME];
@@ -243,7 +391,7 @@ static void the_clock_chip_ends(void)
     struct bench bench;
     struct pintle_sample sample;
     bench_make(&bench, &pintle_ds3231, 0x68);
-    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 4107542395), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, 4107542395), PINTLE_OK);
     for (int day = 0; day < 3; day++) {
         pintle_sim_pass(&bench.sim, day ? 86400000000 : 10000000);
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
@@ -255,9 +403,9 @@ static void the_clock_chip_refuses(void)
 {
     struct bench bench;
     bench_make(&bench, &pintle_ds3231, 0x68);
-    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 946684799), PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 4107542400), PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_EQUAL(pintle_ds3231_alarm(&bench.sensor, PINTLE_DS3231_EVERY_DAY, 24, 0, 0),
+    CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, 946684799), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, 4107542400), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_time_alarm(&bench.sensor, PINTLE_EVERY_DAY, 24, 0, 0),
                     PINTLE_OUT_OF_RANGE);
 }
 
@@ -280,11 +428,11 @@ static void another_clock_chip(void)
         CU_ASSERT_EQUAL(
             pintle_sensor_on_i2c(&bench.sensor, &pintle_ds3231, &bus, &bench.clock, 0x68, NULL),
             PINTLE_OK);
-        const enum pintle_status said[] = { pintle_ds3231_set(&bench.sensor, 1781265600),
-                                            pintle_ds3231_alarm(&bench.sensor,
-                                                                PINTLE_DS3231_EVERY_DAY, 1, 2, 3),
-                                            pintle_ds3231_alarmed(&bench.sensor, &alarmed),
-                                            pintle_sensor_read(&bench.sensor, &sample) };
+        const enum pintle_status said[] = {
+            pintle_time_set(&bench.sensor, 1781265600),
+            pintle_time_alarm(&bench.sensor, PINTLE_EVERY_DAY, 1, 2, 3),
+            pintle_time_alarmed(&bench.sensor, &alarmed), pintle_sensor_read(&bench.sensor, &sample)
+        };
         for (size_t i = 0; i < COUNT(said); i++) {
             EXPECT(said[i] == PINTLE_WRONG_IDENTITY, "call %zu, memory %d: %s", i, filled,
                    pintle_status_word(said[i]));
@@ -300,14 +448,14 @@ static void the_clock_chip_alarms(void)
 {
     static const struct {
         const char *name;
-        enum pintle_ds3231_every every;
+        enum pintle_every every;
         uint8_t hour, minute, second;
         uint32_t after_s;
     } rows[] = {
-        { "every second", PINTLE_DS3231_EVERY_SECOND, 0, 0, 0, 1 },
-        { "every minute at :30", PINTLE_DS3231_EVERY_MINUTE, 0, 0, 30, 30 },
-        { "every hour at :10:05", PINTLE_DS3231_EVERY_HOUR, 0, 10, 5, 605 },
-        { "every day at 13:00:00", PINTLE_DS3231_EVERY_DAY, 13, 0, 0, 3600 },
+        { "every second", PINTLE_EVERY_SECOND, 0, 0, 0, 1 },
+        { "every minute at :30", PINTLE_EVERY_MINUTE, 0, 0, 30, 30 },
+        { "every hour at :10:05", PINTLE_EVERY_HOUR, 0, 10, 5, 605 },
+        { "every day at 13:00:00", PINTLE_EVERY_DAY, 13, 0, 0, 3600 },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct bench bench;
@@ -315,15 +463,15 @@ static void the_clock_chip_alarms(void)
         uint8_t due = 9;
         uint8_t again = 9;
         bench_make(&bench, &pintle_ds3231, 0x68);
-        CU_ASSERT_EQUAL(pintle_ds3231_set(&bench.sensor, 1781265600), PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_ds3231_alarm(&bench.sensor, rows[i].every, rows[i].hour,
-                                            rows[i].minute, rows[i].second),
+        CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, 1781265600), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_time_alarm(&bench.sensor, rows[i].every, rows[i].hour,
+                                          rows[i].minute, rows[i].second),
                         PINTLE_OK);
         pintle_sim_pass(&bench.sim, (uint64_t)rows[i].after_s * 1000000 - 500000);
-        CU_ASSERT_EQUAL(pintle_ds3231_alarmed(&bench.sensor, &early), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_time_alarmed(&bench.sensor, &early), PINTLE_OK);
         pintle_sim_pass(&bench.sim, 600000);
-        CU_ASSERT_EQUAL(pintle_ds3231_alarmed(&bench.sensor, &due), PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_ds3231_alarmed(&bench.sensor, &again), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_time_alarmed(&bench.sensor, &due), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_time_alarmed(&bench.sensor, &again), PINTLE_OK);
         EXPECT(early == 0 && due == 1 && again == 0, "%s: %u %u %u", rows[i].name, early, due,
                again);
     }
@@ -336,20 +484,23 @@ static void thermostat_limits(void)
     static const struct pintle_reg high = PINTLE_REG(0x03, 2, 0);
     struct bench bench;
     uint32_t value = 0;
+    struct pintle_limits limits;
     bench_make(&bench, &pintle_tmp102, 0x48);
-    CU_ASSERT_EQUAL(pintle_tmp102_limits(&bench.sensor, -25, 100), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, -25, 100), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &low, &value), PINTLE_OK);
     CU_ASSERT_EQUAL(value, 0xe700);
     CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &high, &value), PINTLE_OK);
     CU_ASSERT_EQUAL(value, 0x6400);
-    CU_ASSERT_EQUAL(pintle_tmp102_limits(&bench.sensor, 30, 20), PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_EQUAL(pintle_tmp102_limits(&bench.sensor, 0, 128), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 30, 20), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 0, 128), PINTLE_OUT_OF_RANGE);
 }
 
 void add_truth_suite(void)
 {
     SUITE("truth", { "within accuracy over the whole range", within_accuracy_over_the_range },
           { "specimens differ within the sheet", specimens_differ_within_the_sheet },
+          { "a range by itself", a_range_by_itself },
+          { "only what is asked for", only_what_is_asked_for },
           { "the worked example over the bus", the_worked_example_over_the_bus },
           { "curves of the world", curves }, { "the clock chip counts", the_clock_chip_counts },
           { "the clock chip ends", the_clock_chip_ends },

@@ -2,6 +2,8 @@
  * lines that are not as they should be. */
 #include "support.h"
 
+#include "pintle/ability.h"
+
 /* Every edge of a bus, with the shortest of each time that UM10204 table 10 limits. */
 struct scope {
     double last_rise[2], last_fall[2];
@@ -344,11 +346,31 @@ static void stuck_without_a_clock(void)
            (unsigned)(bench.sim.now_us - before));
 }
 
+/* A chip that samples by a clock of its own has drawn another noise by the time that it is asked.
+ */
+static bool agree(const struct bench *bench, const struct pintle_sample *a,
+                  const struct pintle_sample *b)
+{
+    const struct pintle_part *part = bench->sensor.part;
+    const struct pintle_sim_model *model = bench->chip->model;
+    bool equal = memcmp(a->raw, b->raw, part->raw_size) == 0;
+    bool close = part->can && part->can->fifo;
+    for (uint8_t c = 0; close && c < part->channel_count; c++) {
+        int input = 0;
+        while (strcmp(model->inputs[input], part->channels[c].name) != 0) {
+            input++;
+        }
+        double apart = fabs((double)(a->channel[c].value - b->channel[c].value));
+        close = apart <= 8 * model->noises[input];
+    }
+    return equal || close;
+}
+
 /* Over wires and over whole transfers the same chip gives the same readings. */
 static void both_depths_agree(void)
 {
-    for (size_t p = 0; p < pintle_sheet_count(); p++) {
-        const struct pintle_part *part = pintle_sheet_at(p)->part;
+    for (size_t p = 0; p < measuring_count(); p++) {
+        const struct pintle_part *part = measuring_at(p)->part;
         struct bench transfers;
         struct bench wires;
         struct wired wired;
@@ -362,7 +384,7 @@ static void both_depths_agree(void)
             transfers.sim.seed = wires.sim.seed = seed + (uint64_t)k;
             CU_ASSERT_EQUAL(bench_read(&transfers, &a), PINTLE_OK);
             EXPECT(bench_read(&wires, &b) == PINTLE_OK, "%s over wires", part->name);
-            EXPECT(memcmp(a.raw, b.raw, part->raw_size) == 0, "%s: the same bytes", part->name);
+            EXPECT(agree(&wires, &a, &b), "%s: the same readings", part->name);
             pintle_sim_pass(&transfers.sim, 5000000 - transfers.sim.now_us % 5000000);
             pintle_sim_pass(&wires.sim, 5000000 - wires.sim.now_us % 5000000);
         }

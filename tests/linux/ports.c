@@ -63,7 +63,9 @@ static int spi(int argc, char **argv)
     static struct pintle_linux_spi port;
     static uint8_t bytes[UINT16_MAX];
     const struct pintle_segment segment = { bytes, bytes, (uint16_t)atoi(argv[4]) };
-    const struct pintle_spi_way way = { 1000000, 0, (uint8_t)atoi(argv[3]), argc > 5 };
+    const struct pintle_spi_way way = { .clock_hz = 1000000,
+                                        .mode = (uint8_t)atoi(argv[3]),
+                                        .low_bit_first = argc > 5 };
     bytes[0] = 0x9f; /* which flash chip? */
     pintle_linux_spi_begin(&port);
     (void)pintle_linux_spi_open(&port, 0, argv[2]);

@@ -1,68 +1,15 @@
 /* The core on small machines: an ATmega328P, where int has 16 bits, double 32, and tables lie
- * apart, and a Cortex-M0. Decoding, text and whole measurements through the engine, one line per
- * row to the serial port; tools/check runs it in emulators and compares the lines with
- * expected.txt, whose values come from the same documents as those of the host's tests. */
-#include "board.h"
+ * apart, and a Cortex-M0. Text and whole measurements through the engine, one line per row to the
+ * serial port; tools/check runs it in emulators and compares the lines with selftest.txt, whose
+ * values come from the same documents as those of the host's tests. */
 #include "pintle/parts/bme280.h"
-#include "pintle/pintle.h"
-
-/* Table rows are in program memory; their bytes are copied out one row at a time. */
-struct row {
-    char name[16];
-    const struct pintle_part *part;
-    uint8_t settings[PINTLE_SETTINGS_MAX];
-    uint8_t raw[24];
-};
+#include "say.h"
 
 static const uint8_t trim_table[PINTLE_BME280_TRIM] PINTLE_TABLE = {
     0x70, 0x6b, 0x43, 0x67, 0x18, 0xfc, 0x7d, 0x8e, 0x43, 0xd6, 0xd0,
     0x0b, 0x27, 0x0b, 0x8c, 0x00, 0xf9, 0xff, 0x8c, 0x3c, 0xf8, 0xc6,
     0x70, 0x17, 0x00, 0x4b, 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e
 };
-
-static const struct row rows[] PINTLE_TABLE = {
-    { "TMP102 12 bits", &pintle_tmp102, { 0, 0 }, { 0xe7, 0x00 } },
-    { "TMP102 12 bits", &pintle_tmp102, { 0, 0 }, { 0x7f, 0xf0 } },
-    { "TMP102 13 bits", &pintle_tmp102, { 0, 1 }, { 0x4b, 0x01 } },
-    { "TMP102 13 bits", &pintle_tmp102, { 0, 1 }, { 0xe4, 0x81 } },
-    { "SHT31", &pintle_sht31, { 0 }, { 0x66, 0x66, 0, 0x80, 0x00, 0 } },
-    { "SHT31 ends", &pintle_sht31, { 0 }, { 0xff, 0xff, 0, 0xff, 0xff, 0 } },
-    { "BME280", &pintle_bme280, { 0 }, { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 } },
-    { "DS3231",
-      &pintle_ds3231,
-      { 0 },
-      { 0, 0, 0xff, 0xc0, 0x30, 0x59, 0x23, 5, 0x31, 0x12, 0x99 } },
-    { "DS18B20 12 bits", &pintle_ds18b20, { 3 }, { 0x6f, 0xfe, 0, 0, 0x7f } },
-    { "DS18B20 9 bits", &pintle_ds18b20, { 0 }, { 0x97, 0x01, 0, 0, 0x1f } },
-    { "LIS331DLH 8 g", &pintle_lis331dlh, { 2 }, { 0x00, 0x10, 0x00, 0xf0, 0xf0, 0x7f } },
-    { "ICM20948",
-      &pintle_icm20948,
-      { 0, 5, 3, 5 },
-      { 0x40, 0x00, 0xc0, 0x00, 0x80, 0x00, 0x40, 0x10, 0xbf, 0xf0, 0x00, 0x00 } },
-    { "MCP3008",
-      &pintle_mcp3008,
-      { 0 },
-      { 0x40, 0x00, 0x10, 0x7f, 0xff, 0xf0, 0, 0, 0, 0x26, 0xdb, 0x20 } },
-};
-
-static char line[200];
-static struct pintle_text text;
-static struct pintle_sample sample;
-
-static void print_sample(const char *name, const struct pintle_part *part)
-{
-    const struct pintle_channel *channels = pintle_table_pointer(&part->channels);
-    pintle_text_init(&text, line, sizeof line);
-    pintle_text_string(&text, name);
-    for (uint8_t c = 0; c < pintle_table_u8(&part->channel_count); c++) {
-        pintle_text_char(&text, ' ');
-        pintle_text_reading(&text, &channels[c], &sample.channel[c]);
-        pintle_text_char(&text, ' ');
-        pintle_text_quality(&text, sample.channel[c].quality);
-    }
-    pintle_text_char(&text, '\n');
-    board_say(line);
-}
 
 /* A bus with one chip that only holds bytes: a BME280 with the example's trim and data. */
 static enum pintle_status transfer(void *context, uint8_t address,
@@ -268,18 +215,7 @@ static void print_fit(void)
 
 int main(void)
 {
-    uint8_t trim[PINTLE_BME280_TRIM];
     board_start();
-    pintle_table_copy(trim, trim_table, sizeof trim);
-    for (uint8_t i = 0; i < sizeof rows / sizeof rows[0]; i++) {
-        struct row row;
-        pintle_table_copy(&row, &rows[i], sizeof row);
-        const struct pintle_block block = { .raw = row.raw,
-                                            .trim = trim,
-                                            .settings = row.settings };
-        pintle_part_decode(row.part, &block, &sample);
-        print_sample(row.name, row.part);
-    }
     measure();
     search_and_read();
     print_thermistor();

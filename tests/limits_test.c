@@ -1,0 +1,136 @@
+/* Limits that chips watch by themselves: what is told, by the chip's flag and by its pin, against
+ * the world. */
+#include "support.h"
+
+static void expose(struct bench *bench, double celsius)
+{
+    struct pintle_curve curve = { .level = celsius };
+    CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, "temperature", &curve), PINTLE_OK);
+    pintle_sim_pass(&bench->sim, 9000000); /* two conversions of the slowest rate */
+}
+
+static void flag_and_pin(void)
+{
+    static const struct {
+        const char *name;
+        const struct pintle_part *part;
+        uint8_t setting, option;
+        double celsius[5];
+        uint8_t told[5];
+    } rows[] = {
+        /* its low limit is where it stops */
+        { "TMP102, 12 bits",
+          &pintle_tmp102,
+          PINTLE_TMP102_RATE,
+          PINTLE_TMP102_QUARTER_HZ,
+          { 20, 31, 25, -10.5, 0 },
+          { 0, PINTLE_LIMITS_ABOVE, PINTLE_LIMITS_ABOVE, 0, 0 } },
+        { "TMP102, 13 bits",
+          &pintle_tmp102,
+          PINTLE_TMP102_FORMAT,
+          PINTLE_TMP102_13_BIT,
+          { 20, 31, 25, -10.5, 0 },
+          { 0, PINTLE_LIMITS_ABOVE, PINTLE_LIMITS_ABOVE, 0, 0 } },
+        { "MCP9808",
+          &pintle_mcp9808,
+          PINTLE_MCP9808_RESOLUTION,
+          PINTLE_MCP9808_SIXTEENTH,
+          { 20, 31, 25, -10.5, 0 },
+          { 0, PINTLE_LIMITS_ABOVE, 0, PINTLE_LIMITS_BELOW, 0 } },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_limits limits;
+        bench_make(&bench, rows[i].part, bench_place(rows[i].part));
+        CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, rows[i].setting, rows[i].option),
+                        PINTLE_OK);
+        expose(&bench, 20);
+        CU_ASSERT_EQUAL_FATAL(pintle_limits_set(&limits, &bench.sensor, -10, 30), PINTLE_OK);
+        for (size_t k = 0; k < 5; k++) {
+            uint8_t beyond = 0xff;
+            expose(&bench, rows[i].celsius[k]);
+            EXPECT(pintle_sim_interrupt(bench.chip) == (rows[i].told[k] == 0), "%s: pin at %g",
+                   rows[i].name, rows[i].celsius[k]);
+            CU_ASSERT_EQUAL(pintle_limits_ask(&limits, &beyond), PINTLE_OK);
+            EXPECT(beyond == rows[i].told[k], "%s: %u at %g", rows[i].name, beyond,
+                   rows[i].celsius[k]);
+        }
+    }
+}
+
+/* A value is measured in between; then the supply goes, and the limits with it. */
+static void lost_and_set_again(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_tmp102, &pintle_mcp9808 };
+    for (size_t i = 0; i < COUNT(parts); i++) {
+        struct bench bench;
+        struct pintle_limits limits;
+        struct pintle_sample sample;
+        uint8_t beyond = 0xff;
+        bench_make(&bench, parts[i], bench_place(parts[i]));
+        expose(&bench, 20);
+        CU_ASSERT_EQUAL_FATAL(pintle_limits_set(&limits, &bench.sensor, -10, 30), PINTLE_OK);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        expose(&bench, 40);
+        EXPECT(pintle_sim_interrupt(bench.chip) == 0, "%s: pin", parts[i]->name);
+        const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_UNPLUGGED,
+                                                .from_us = bench.sim.now_us,
+                                                .to_us = bench.sim.now_us + 1000000 };
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+        EXPECT(pintle_sim_interrupt(bench.chip) == 1, "%s: unplugged", parts[i]->name);
+        EXPECT(pintle_limits_ask(&limits, &beyond) == PINTLE_NO_ANSWER && !beyond, "%s: gone",
+               parts[i]->name);
+        pintle_sim_pass(&bench.sim, 1000000);
+        expose(&bench, 40);
+        EXPECT(pintle_sim_interrupt(bench.chip) == 1, "%s: back, and told nothing", parts[i]->name);
+        EXPECT(pintle_limits_ask(&limits, &beyond) == PINTLE_MISFIT && !beyond, "%s: back",
+               parts[i]->name);
+        expose(&bench, 40);
+        EXPECT(pintle_limits_ask(&limits, &beyond) == PINTLE_OK && beyond == PINTLE_LIMITS_ABOVE
+                   && pintle_sim_interrupt(bench.chip) == 0,
+               "%s: again %u", parts[i]->name, beyond);
+    }
+}
+
+static void refused(void)
+{
+    struct bench bench;
+    struct pintle_limits limits;
+    bench_make(&bench, &pintle_sht31, 0x44);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 0, 10), PINTLE_UNSUPPORTED);
+    bench_make(&bench, &pintle_mcp9808, 0x18);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 10, NAN), PINTLE_OUT_OF_RANGE);
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 0, 128), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT),
+                    PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 0, 10), PINTLE_MISFIT);
+    expect_said(NULL, "limits --demo cabin --high 3", 2, "MCP9808, TMP102 have");
+    expect_said(NULL, "limits --demo sea --high 3 --low 4", 2, "must not be above");
+    expect_said(NULL, "limits --demo sea --high warm", 2, "'warm' is no number of degC");
+    expect_said(NULL, "limits --demo sea", 2, "--low, --high or both");
+}
+
+/* 50 degC, which the world's engine passes 14 minutes after nine. */
+static void command(void)
+{
+    static const char *const calls[] = {
+        "limits --demo engine --high 50 --for 20min --at 9h",
+        "limits --demo engine --high 122 --unit degF --for 20min --at 9h",
+    };
+    for (size_t i = 0; i < COUNT(calls); i++) {
+        struct said said = tool(NULL, calls[i]);
+        EXPECT(said.status == 0 && says(said.out, "T09:00:00.2") && says(said.out, "pin is high")
+                   && says(said.out, "T09:14:0")
+                   && says(said.out, "is above the high limit; its pin is low"),
+               "%s: %s%s", calls[i], said.out, said.err);
+        said_free(&said);
+    }
+}
+
+void add_limits_suite(void)
+{
+    SUITE("limits", { "flag and pin", flag_and_pin }, { "lost and set again", lost_and_set_again },
+          { "refused", refused }, { "command", command });
+}

@@ -248,7 +248,7 @@ static void in_the_command(void)
         { "heel --for never", 2, "'never' is no duration" },
         { "heel --format senml", 2, "as text or csv, not as senml" },
         { "heel --format xml", 2, "xml" },
-        { "", 2, "one sensor at a time" },
+        { "", 2, "which sensor? A FIFO is in heel, keel, gone" },
     };
     char *folder = scratch_make();
     file_write(folder, "b.rig", rig);

@@ -60,7 +60,8 @@ static void a_simulated_day(void)
             const struct pintle_column *other = &day->column[c];
             bool may = other == sea || strncmp(other->name, "baro.", 5) == 0;
             bool young = strcmp(other->name, "weather.tendency") == 0 && i <= 180;
-            wrong += young ? !other->suspect[i] : !may && (other->suspect[i] || isnan(other->value[i]));
+            wrong +=
+                young ? !other->suspect[i] : !may && (other->suspect[i] || isnan(other->value[i]));
         }
     }
     EXPECT(wrong == 0, "%u cells are not as they must be", wrong);

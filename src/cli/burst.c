@@ -92,7 +92,7 @@ static enum pintle_status collect(const struct one *one, struct pintle_burst *bu
            && tally->last_us - tally->first_us < options->for_us) {
         uint16_t count = 0;
         status = pintle_burst_collect(burst, samples, BATCH, &count);
-        for (uint16_t i = 0; i < count; i++) {
+        for (uint16_t i = 0; i < count && tally->last_us - tally->first_us < options->for_us; i++) {
             tally->first_us = tally->samples ? tally->first_us : samples[i].time_us;
             tally->last_us = samples[i].time_us;
             tally->samples++;
@@ -123,11 +123,11 @@ static bool act(const struct one *one, const struct burst_options *options,
 {
     struct pintle_burst burst;
     struct tally tally = { 0 };
-    if (pintle_burst_init(&burst, one->sensor) != PINTLE_OK) {
-        return cli_unable(one, "FIFO", able, problem);
+    enum pintle_status status = pintle_burst_init(&burst, one->sensor);
+    if (status == PINTLE_OK) {
+        print_head(one, options->how);
+        status = collect(one, &burst, options, &tally);
     }
-    print_head(one, options->how);
-    enum pintle_status status = collect(one, &burst, options, &tally);
     if (status != PINTLE_OK) {
         return cli_one_failed(one, "collecting from", status, problem);
     }
@@ -166,10 +166,11 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_burst, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc != 2) {
+    if (argc > 2) {
         return cli_misuse("burst: one sensor at a time");
     }
-    if (!understood(&options, &problem) || !cli_open_one(&options.rig, argv[1], &one, &problem)) {
+    if (!understood(&options, &problem)
+        || !cli_open_one(&options.rig, argv[1], "FIFO", able, &one, &problem)) {
         return cli_fail(&problem);
     }
     bool ok = act(&one, &options, &problem);
@@ -179,7 +180,7 @@ static int run(int argc, char **argv)
 
 const struct command command_burst = {
     .name = "burst",
-    .usage = "SENSOR",
+    .usage = "[SENSOR]",
     .summary = "every sample of a chip that keeps them in a FIFO, each with its time",
     .more = "The sensor's rate says how many there are. Where some were lost, the next is marked\n"
             "\"gap\", and the end says how many.\n\n"

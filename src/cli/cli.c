@@ -218,21 +218,47 @@ bool cli_open(const struct rig_options *options, struct pintle_rig **rig,
     return true;
 }
 
-bool cli_open_one(const struct rig_options *options, const char *name, struct one *one,
-                  struct pintle_problem *problem)
+/* The only sensor of a rig that is able, or a negative number and who they are. */
+static int the_only(const struct pintle_rig *rig, const char *what, cli_able *able,
+                    struct pintle_problem *problem)
+{
+    GString *names = g_string_new(NULL);
+    unsigned count = 0;
+    int found = -1;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        if (!rig->sensor[i].made && able(rig->sensor[i].sheet->part)) {
+            g_string_append_printf(names, "%s%s", count++ ? ", " : "", rig->sensor[i].name);
+            found = (int)i;
+        }
+    }
+    if (count > 1) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "which sensor? A %s is in %s", what,
+                           names->str);
+    } else if (count == 0) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE, "no sensor of this rig has a %s", what);
+    }
+    g_string_free(names, TRUE);
+    return count == 1 ? found : -1;
+}
+
+bool cli_open_one(const struct rig_options *options, const char *name, const char *what,
+                  cli_able *able, struct one *one, struct pintle_problem *problem)
 {
     *one = (struct one){ 0 };
     if (!cli_open(options, &one->rig, &one->station, problem)) {
         return false;
     }
-    int index = pintle_rig_find_wired(one->rig, name, problem);
-    if (index < 0) {
+    int index = name ? pintle_rig_find_wired(one->rig, name, problem)
+                     : the_only(one->rig, what, able, problem);
+    if (index >= 0) {
+        one->index = (unsigned)index;
+        one->from = &one->rig->sensor[index];
+        one->sensor = &one->station->rigged[index].sensor;
+    }
+    if (index < 0 || (!able(one->sensor->part) && !cli_unable(one, what, able, problem))) {
         cli_close_one(one);
         return false;
     }
-    one->index = (unsigned)index;
-    one->from = &one->rig->sensor[index];
-    one->sensor = &one->station->rigged[index].sensor;
     return true;
 }
 
@@ -260,7 +286,7 @@ bool cli_one_failed(const struct one *one, const char *what, enum pintle_status 
     return false;
 }
 
-bool cli_unable(const struct one *one, const char *what, bool (*able)(const struct pintle_part *),
+bool cli_unable(const struct one *one, const char *what, cli_able *able,
                 struct pintle_problem *problem)
 {
     GString *names = g_string_new(NULL);

@@ -74,9 +74,11 @@ struct one {
     struct pintle_sensor *sensor;
 };
 
-/* Open a station and find the sensor of this name on it. */
-bool cli_open_one(const struct rig_options *options, const char *name, struct one *one,
-                  struct pintle_problem *problem);
+/* Open a station and find the sensor of this name on it, which must be able to do what a command
+ * is for ("clock"); no name: the only one of the rig that is. */
+typedef bool cli_able(const struct pintle_part *part);
+bool cli_open_one(const struct rig_options *options, const char *name, const char *what,
+                  cli_able *able, struct one *one, struct pintle_problem *problem);
 void cli_close_one(struct one *one);
 
 /* A call about it failed: what, in the words of its bus and part. False. */
@@ -84,7 +86,7 @@ bool cli_one_failed(const struct one *one, const char *what, enum pintle_status 
                     struct pintle_problem *problem);
 
 /* It has no such ability: say so, and who of the catalogue has. False. */
-bool cli_unable(const struct one *one, const char *what, bool (*able)(const struct pintle_part *),
+bool cli_unable(const struct one *one, const char *what, cli_able *able,
                 struct pintle_problem *problem);
 
 /* Stations opened from now on are simulated over wires and recorded into `trace`; null: no more. */

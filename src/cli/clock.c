@@ -128,9 +128,6 @@ static bool set(const struct one *one, struct pintle_problem *problem)
 static bool act(const struct one *one, const struct clock_options *options,
                 struct pintle_problem *problem)
 {
-    if (!able(one->sensor->part)) {
-        return cli_unable(one, "clock", able, problem);
-    }
     return (!options->set || set(one, problem)) && (!options->went || ask_alarm(one, problem))
            && (!options->alarm || arm(one, options->alarm, problem)) && show(one, problem);
 }
@@ -152,10 +149,10 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_clock, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc != 2) {
+    if (argc > 2) {
         return cli_misuse("clock: one sensor at a time");
     }
-    if (!cli_open_one(&options.rig, argv[1], &one, &problem)) {
+    if (!cli_open_one(&options.rig, argv[1], "clock", able, &one, &problem)) {
         return cli_fail(&problem);
     }
     bool ok = act(&one, &options, &problem);
@@ -165,7 +162,7 @@ static int run(int argc, char **argv)
 
 const struct command command_clock = {
     .name = "clock",
-    .usage = "SENSOR",
+    .usage = "[SENSOR]",
     .summary = "a clock chip: its time beside the board's, set, its alarm",
     .more = "Example:\n  pintle clock --demo clock\n  pintle clock --demo clock --set --alarm "
             "minute=30",

@@ -87,9 +87,6 @@ static bool act(const struct one *one, const struct limits_options *options,
     struct pintle_limits limits;
     float low = 0;
     float high = 0;
-    if (!able(part)) {
-        return cli_unable(one, "limits to watch", able, problem);
-    }
     if (!take(one, "--low", options->low, part->channels[0].lowest, &low, problem)
         || !take(one, "--high", options->high, part->channels[0].highest, &high, problem)) {
         return false;
@@ -129,14 +126,14 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_limits, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc != 2 || (!options.low && !options.high)) {
+    if (argc > 2 || (!options.low && !options.high)) {
         return cli_misuse("limits: one sensor, and --low, --high or both");
     }
     if (options.length
         && (!pintle_duration_parse(options.length, &options.for_us) || options.for_us <= 0)) {
         return cli_misuse("--for: '%s' is no duration; write \"2s\" or \"1min\"", options.length);
     }
-    if (!cli_open_one(&options.rig, argv[1], &one, &problem)) {
+    if (!cli_open_one(&options.rig, argv[1], "limit to watch", able, &one, &problem)) {
         return cli_fail(&problem);
     }
     bool ok = act(&one, &options, &problem);

@@ -55,14 +55,14 @@ static bool act(const struct one *one, int argc, char **argv, struct pintle_prob
     struct pintle_outputs outputs;
     uint16_t lines = 0;
     uint16_t levels = 0;
-    if (!able(one->from->sheet->part) || pintle_outputs_init(&outputs, one->sensor) != PINTLE_OK) {
-        return cli_unable(one, "lines to drive", able, problem);
-    }
     if (!take_words(one, argc, argv, &lines, &levels, problem)) {
         return false;
     }
-    enum pintle_status status =
-        lines ? pintle_outputs_set(&outputs, lines, levels) : pintle_sensor_prove(one->sensor);
+    enum pintle_status status = pintle_outputs_init(&outputs, one->sensor);
+    if (status == PINTLE_OK) {
+        status =
+            lines ? pintle_outputs_set(&outputs, lines, levels) : pintle_sensor_prove(one->sensor);
+    }
     if (status != PINTLE_OK) {
         return cli_one_failed(one, "driving", status, problem);
     }
@@ -91,7 +91,7 @@ static int run(int argc, char **argv)
     if (argc < 2) {
         return cli_misuse("lines: which sensor?");
     }
-    if (!cli_open_one(&options, argv[1], &one, &problem)) {
+    if (!cli_open_one(&options, argv[1], "line to drive", able, &one, &problem)) {
         return cli_fail(&problem);
     }
     bool ok = act(&one, argc - 2, argv + 2, &problem);

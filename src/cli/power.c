@@ -12,6 +12,12 @@ struct power_options {
     int64_t every_us;
 };
 
+/* Four digits, and none of them as a power of ten. */
+static char *figure(double number)
+{
+    return g_strdup_printf(number >= 1000 ? "%.0f" : "%.4g", number);
+}
+
 static bool print_sensor(const struct pintle_rig_sensor *sensor, int64_t every_us, double *sum_ua)
 {
     struct pintle_power power;
@@ -26,12 +32,15 @@ static bool print_sensor(const struct pintle_rig_sensor *sensor, int64_t every_u
     }
     char *busy = isinf(power.busy_us) ? g_strdup("always")
                                       : g_strdup_printf("%.4g ms", power.busy_us / 1000);
-    printf("%-10s %-10s %11.4g %11.4g %12s %11.4g%s\n", sensor->name, part, power.working_ua,
-           power.resting_ua, busy, power.average_ua,
+    char *ua[] = { figure(power.working_ua), figure(power.resting_ua), figure(power.average_ua) };
+    printf("%-10s %-10s %11s %11s %12s %11s%s\n", sensor->name, part, ua[0], ua[1], busy, ua[2],
            isinf(power.busy_us) && sensor->sheet->part->rest
                ? "   rest = true would save most of it"
                : "");
     *sum_ua += power.average_ua;
+    g_free(ua[0]);
+    g_free(ua[1]);
+    g_free(ua[2]);
     g_free(busy);
     return true;
 }
@@ -39,14 +48,16 @@ static bool print_sensor(const struct pintle_rig_sensor *sensor, int64_t every_u
 static void print_life(const struct power_options *options, double sum_ua)
 {
     double all_ma = sum_ua / 1000 + options->board_ma;
-    printf("\n%.4g uA for the chips", sum_ua);
+    char *sum = figure(sum_ua);
+    printf("\n%s uA for the chips", sum);
+    g_free(sum);
     if (options->board_ma > 0) {
         printf(", %.4g mA with the board", all_ma);
     }
     printf("\n");
     if (options->battery_mah > 0) {
         double hours = options->battery_mah / all_ma;
-        printf("a battery of %.4g mAh lasts %.0f days%s\n", options->battery_mah, hours / 24,
+        printf("a battery of %.0f mAh lasts %.0f days%s\n", options->battery_mah, hours / 24,
                options->board_ma > 0 ? "" : ", if the board took nothing: say --board MA");
     }
     printf("\nTypical figures of the datasheets; pull-ups, lamps and regulators take more.\n");

@@ -14,9 +14,6 @@ static bool act(const struct one *one, const char *path, struct pintle_problem *
 {
     uint8_t dots[PINTLE_PICTURE_MAX] = { 0 };
     struct pintle_picture picture;
-    if (!able(one->sensor->part)) {
-        return cli_unable(one, "display", able, problem);
-    }
     const struct pintle_screen *screen = one->sensor->part->can->screen;
     if (!pintle_picture_load(path, &picture, problem)) {
         return false;
@@ -47,7 +44,7 @@ static int run(int argc, char **argv)
     if (argc != 3) {
         return cli_misuse("show: give a display and a picture (PBM)");
     }
-    if (!cli_open_one(&options, argv[1], &one, &problem)) {
+    if (!cli_open_one(&options, argv[1], "display", able, &one, &problem)) {
         return cli_fail(&problem);
     }
     bool ok = act(&one, argv[2], &problem);

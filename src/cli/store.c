@@ -141,9 +141,6 @@ static bool act(const struct one *one, struct store_options *options, bool brief
                 struct pintle_problem *problem)
 {
     uint64_t size = 0;
-    if (!able(one->sensor->part)) {
-        return cli_unable(one, "memory", able, problem);
-    }
     enum pintle_status status = pintle_store_size(one->sensor, &size);
     if (status != PINTLE_OK) {
         return cli_one_failed(one, "asking", status, problem);
@@ -175,13 +172,13 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_store, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc != 2) {
+    if (argc > 2) {
         return cli_misuse("store: one sensor at a time");
     }
     if (options.load && (options.save || options.count >= 0)) {
         return cli_misuse("store: --load writes the whole file; leave --save and --count away");
     }
-    if (!cli_open_one(&options.rig, argv[1], &one, &problem)) {
+    if (!cli_open_one(&options.rig, argv[1], "memory", able, &one, &problem)) {
         return cli_fail(&problem);
     }
     bool brief = options.from < 0 && options.count < 0 && !options.save && !options.load;
@@ -194,7 +191,7 @@ static int run(int argc, char **argv)
 
 const struct command command_store = {
     .name = "store",
-    .usage = "SENSOR",
+    .usage = "[SENSOR]",
     .summary = "the memory of a chip that has some: shown, kept in a file, written from one",
     .more = "What is written is read back; what is there already is not written again.\n\n"
             "Example:\n  pintle store --rig boat.rig logbook\n"

@@ -151,7 +151,8 @@ static void draw(const struct pintle_rig *rig)
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
                       struct pintle_problem *problem)
 {
-    if (!pintle_priv_page_begin(path, reds, greens, blues, G_N_ELEMENTS(reds), problem)) {
+    if (!pintle_priv_page_begin(path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds),
+                                problem)) {
         return false;
     }
     draw(rig);

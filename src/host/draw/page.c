@@ -18,7 +18,7 @@ static bool can_write(const char *path, struct pintle_problem *problem)
     return true;
 }
 
-bool pintle_priv_page_begin(const char *path, const PLINT *reds, const PLINT *greens,
+bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
                             const PLINT *blues, PLINT colours, struct pintle_problem *problem)
 {
     bool svg = g_str_has_suffix(path, ".svg");
@@ -31,7 +31,7 @@ bool pintle_priv_page_begin(const char *path, const PLINT *reds, const PLINT *gr
     }
     plsdev(svg ? "svgcairo" : "pngcairo");
     plsfnam(path);
-    plspage(0, 0, 1280, 800, 0, 0);
+    plspage(0, 0, 1280, height, 0, 0);
     plscmap0(reds, greens, blues, colours);
     plinit();
     plfontld(1);

@@ -1,4 +1,4 @@
-/* A page to draw on: 1280x800, PNG or SVG by the file's ending. */
+/* A page to draw on: 1280 wide, 800 high where that is enough; PNG or SVG by the file's ending. */
 #ifndef PINTLE_PRIV_DRAW_PAGE_H
 #define PINTLE_PRIV_DRAW_PAGE_H
 
@@ -6,8 +6,10 @@
 
 #include "pintle/host/base/problem.h"
 
+#define PAGE_HEIGHT 800
+
 /* Begin a page with these colours; end it with plend. */
-bool pintle_priv_page_begin(const char *path, const PLINT *reds, const PLINT *greens,
+bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
                             const PLINT *blues, PLINT colours, struct pintle_problem *problem);
 
 #endif

@@ -1,4 +1,5 @@
-/* A run drawn with PLplot: one panel per quantity, stacked, on one time axis. */
+/* A run drawn with PLplot: panels stacked on one time axis. Channels of one quantity share a panel
+ * as long as none of them is pressed flat in it. */
 #include "pintle/host/draw/draw.h"
 
 #include <glib.h>
@@ -7,7 +8,10 @@
 
 #include "host/draw/page.h"
 
-#define PANELS PINTLE_QUANTITY_COUNT
+/* So many panels are drawn on a page of the usual height; each further one makes it higher. */
+#define USUAL_PANELS 6
+#define PANEL_HEIGHT 115
+#define TEXT 0.62
 
 /* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone. */
 enum { PAPER, INK, GRID, LINES, MARK = LINES + 9 };
@@ -15,14 +19,20 @@ static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 204, 86, 120, 230, 102, 1
 static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 121, 180, 94, 159, 51, 153, 0 };
 static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 51, 60 };
 
+/* Values from the least to the greatest. */
+struct span {
+    double low, high;
+};
+
 struct panel {
     enum pintle_quantity quantity;
     enum pintle_unit unit; /* of its first channel */
     enum pintle_unit also; /* on its right side; or PINTLE_UNIT_COUNT */
     double left, right;    /* time */
-    double low, high;      /* in that unit */
+    struct span span;      /* in that unit */
     double bottom, top;    /* on the page, 0 to 1 */
     double edge;           /* the right one */
+    double size;           /* of its text */
 };
 
 static double shown(const struct panel *panel, const struct pintle_column *column, unsigned row)
@@ -41,31 +51,51 @@ static double also(const struct panel *panel, double value)
     return other + base * ((double)pintle_unit_show(panel->also, 1) - other);
 }
 
-/* The range of the good values, or of all where there is no good one; some air around it. */
-static void scale(const struct pintle_history *history, const uint8_t *chosen, struct panel *panel)
+static struct span joined(struct span a, struct span b)
 {
-    panel->low = INFINITY;
-    panel->high = -INFINITY;
-    for (int pass = 0; pass < 2 && panel->low > panel->high; pass++) {
-        for (unsigned c = 0; c < history->columns; c++) {
-            const struct pintle_column *column = &history->column[c];
-            for (unsigned r = 0; r < history->rows; r++) {
-                double value = shown(panel, column, r);
-                if (chosen[c] && column->quantity == panel->quantity && !isnan(value)
-                    && (pass == 1 || !column->suspect[r])) {
-                    panel->low = fmin(panel->low, value);
-                    panel->high = fmax(panel->high, value);
-                }
+    return (struct span){ fmin(a.low, b.low), fmax(a.high, b.high) };
+}
+
+/* Of the good values, or of all where there is no good one. */
+static struct span span_of(const struct pintle_column *column, unsigned rows,
+                           const struct panel *panel)
+{
+    struct span span = { INFINITY, -INFINITY };
+    for (int pass = 0; pass < 2 && span.low > span.high; pass++) {
+        for (unsigned r = 0; r < rows; r++) {
+            double value = shown(panel, column, r);
+            if (!isnan(value) && (pass == 1 || !column->suspect[r])) {
+                span = joined(span, (struct span){ value, value });
             }
         }
     }
-    if (panel->low > panel->high) {
-        panel->low = 0;
-        panel->high = 1;
+    return span;
+}
+
+/* How much there is to see: what a value moves, or a twentieth of what it is. */
+static double extent(struct span span)
+{
+    return span.low > span.high
+               ? 0
+               : fmax(span.high - span.low, 0.05 * fmax(fabs(span.low), fabs(span.high)));
+}
+
+/* One of them may take a quarter of the height and the other the rest, no less. */
+static bool share(struct span a, struct span b)
+{
+    return extent(joined(a, b)) <= 4 * fmax(extent(a), extent(b));
+}
+
+/* Some air around it. */
+static void breathe(struct span *span)
+{
+    if (span->low > span->high) {
+        *span = (struct span){ 0, 1 };
     }
-    double air = fmax((panel->high - panel->low) * 0.08, 0.05);
-    panel->low -= air;
-    panel->high += air;
+    double air = fmax((span->high - span->low) * 0.08, 0.002 * fabs(span->high));
+    air = air > 0 ? air : 0.05;
+    span->low -= air;
+    span->high += air;
 }
 
 static double usual_step(const struct pintle_history *history)
@@ -111,12 +141,13 @@ static void draw_marks(const struct pintle_history *history, const struct pintle
             continue;
         }
         PLFLT x[2] = { history->time[r], history->time[r] };
-        PLFLT y[2] = { panel->low, panel->low + (panel->high - panel->low) * 0.04 };
+        PLFLT y[2] = { panel->span.low,
+                       panel->span.low + (panel->span.high - panel->span.low) * 0.04 };
         double value = shown(panel, column, r);
         if (isnan(value)) {
             plline(2, x, y);
         } else {
-            y[0] = fmin(fmax(value, panel->low), panel->high);
+            y[0] = fmin(fmax(value, panel->span.low), panel->span.high);
             plpoin(1, x, y, 5);
         }
     }
@@ -146,29 +177,38 @@ static double time_step(double span)
     return 86400 * ceil(span / 86400 / 9);
 }
 
+/* Round steps, four of them at most. */
+static double value_step(double span)
+{
+    double power = pow(10, floor(log10(span / 4)));
+    double times = span / 4 / power;
+    return power * (times <= 1 ? 1 : times <= 2 ? 2 : times <= 5 ? 5 : 10);
+}
+
 /* The same scale in the other unit; the window is put back. */
 static void draw_right(const struct panel *panel)
 {
-    double low = also(panel, panel->low);
-    double high = also(panel, panel->high);
+    double low = also(panel, panel->span.low);
+    double high = also(panel, panel->span.high);
     plwind(panel->left, panel->right, low, high);
-    plbox("", 0, 0, "cmstv", 0, 0);
+    plbox("", 0, 0, "cmstv", value_step(high - low), 0);
     plmtex("r", 4.2, 0.5, 0.5, pintle_unit_symbol(panel->also));
-    plwind(panel->left, panel->right, panel->low, panel->high);
+    plwind(panel->left, panel->right, panel->span.low, panel->span.high);
 }
 
 static void draw_frame(const struct panel *panel, bool lowest)
 {
     double span = panel->right - panel->left;
+    double step = value_step(panel->span.high - panel->span.low);
     plvpor(0.075, panel->edge, panel->bottom, panel->top);
-    plwind(panel->left, panel->right, panel->low, panel->high);
+    plwind(panel->left, panel->right, panel->span.low, panel->span.high);
     plcol0(GRID);
-    plbox("g", time_step(span), 0, "g", 0, 0);
+    plbox("g", time_step(span), 0, "g", step, 0);
     plcol0(INK);
     pltimefmt(time_format(span));
     bool two = panel->also != PINTLE_UNIT_COUNT;
-    plbox(lowest ? "bcdnst" : "bcst", time_step(span), 0, two ? "bnstv" : "bcnstv", 0, 0);
-    plmtex("l", 5.2, 0.5, 0.5,
+    plbox(lowest ? "bcdnst" : "bcst", time_step(span), 0, two ? "bnstv" : "bcnstv", step, 0);
+    plmtex("l", 5.8, 0.5, 0.5,
            panel->unit == PINTLE_UNIT_COUNT ? pintle_quantity_shown(panel->quantity)
                                             : pintle_unit_symbol(panel->unit));
     if (two) {
@@ -178,16 +218,15 @@ static void draw_frame(const struct panel *panel, bool lowest)
 
 static double name_width(const struct pintle_column *column)
 {
-    return 0.02 + 0.0105 * (double)strlen(column->name);
+    return 0.015 + 0.0078 * (double)strlen(column->name);
 }
 
 /* So that all names of a panel fit into one line above it. */
-static double name_size(const struct pintle_history *history, const uint8_t *chosen,
-                        enum pintle_quantity quantity)
+static double name_size(const struct pintle_history *history, const int *place, int panel)
 {
     double width = 0;
     for (unsigned c = 0; c < history->columns; c++) {
-        if (chosen[c] && history->column[c].quantity == quantity) {
+        if (place[c] == panel) {
             width += name_width(&history->column[c]);
         }
     }
@@ -195,44 +234,54 @@ static double name_size(const struct pintle_history *history, const uint8_t *cho
 }
 
 /* Names above the panel, each in its line's colour. */
-static void draw_panel(const struct pintle_history *history, const uint8_t *chosen,
+static void draw_panel(const struct pintle_history *history, const int *place, int number,
                        const struct panel *panel, bool lowest)
 {
     double at = 0;
     int colour = 0;
-    double size = name_size(history, chosen, panel->quantity);
+    double size = name_size(history, place, number);
     draw_frame(panel, lowest);
     for (unsigned c = 0; c < history->columns; c++) {
         const struct pintle_column *column = &history->column[c];
-        if (!chosen[c] || column->quantity != panel->quantity) {
+        if (place[c] != number) {
             continue;
         }
         plcol0(LINES + colour++ % (MARK - LINES));
         plwidth(2);
         draw_line(history, column, panel);
-        plschr(0, 0.62 * size);
+        plschr(0, panel->size * size);
         plmtex("t", 0.7, at, 0, column->name);
-        plschr(0, 0.62);
+        plschr(0, panel->size);
         at += size * name_width(column);
         plwidth(1);
         draw_marks(history, column, panel);
     }
 }
 
-/* The quantities among the chosen columns, in the order of first use. */
-static unsigned list_panels(const struct pintle_history *history, const uint8_t *chosen,
-                            struct panel *panels)
+/* Each chosen column's panel, or -1; how many there are. */
+static int list_panels(const struct pintle_history *history, const uint8_t *chosen,
+                       struct panel *panels, int *place)
 {
-    unsigned count = 0;
+    int count = 0;
     for (unsigned c = 0; c < history->columns; c++) {
-        unsigned p = 0;
-        while (p < count && panels[p].quantity != history->column[c].quantity) {
-            p++;
+        const struct pintle_column *column = &history->column[c];
+        struct span span = { 0 };
+        place[c] = -1;
+        for (int p = 0; chosen[c] && p < count && place[c] < 0; p++) {
+            span = span_of(column, history->rows, &panels[p]);
+            bool here = panels[p].quantity == column->quantity && share(panels[p].span, span);
+            place[c] = here ? p : -1;
         }
-        if (chosen[c] && p == count && count < PANELS) {
-            panels[count].unit = history->column[c].unit;
-            panels[count].also = history->column[c].also;
-            panels[count++].quantity = history->column[c].quantity;
+        if (chosen[c] && place[c] < 0) {
+            panels[count] = (struct panel){ .quantity = column->quantity,
+                                            .unit = column->unit,
+                                            .also = column->also };
+            span = span_of(column, history->rows, &panels[count]);
+            panels[count].span = span;
+            place[c] = count++;
+        }
+        if (chosen[c]) {
+            panels[place[c]].span = joined(panels[place[c]].span, span);
         }
     }
     return count;
@@ -262,58 +311,72 @@ static char *time_text(double seconds)
 }
 
 static void draw_title(const struct pintle_history *history, const uint8_t *chosen,
-                       const char *title)
+                       const char *title, double top, double text)
 {
     unsigned suspect = count_suspect(history, chosen);
     plvpor(0.075, 0.965, 0, 1);
     plwind(0, 1, 0, 1);
     plcol0(INK);
-    plschr(0, 0.85);
-    plptex(0, 0.965, 1, 0, 0, title);
-    plschr(0, 0.62);
+    plschr(0, 0.85 * text);
+    plptex(0, top, 1, 0, 0, title);
+    plschr(0, TEXT * text);
     char *from = time_text(history->time[0]);
     char *to = time_text(history->time[history->rows - 1]);
     char *counts = g_strdup_printf("%s to %s UTC, %u records, %u with suspect readings (red)", from,
                                    to, history->rows, suspect);
-    plptex(1, 0.965, 1, 0, 1, counts);
+    plptex(1, top, 1, 0, 1, counts);
     g_free(counts);
     g_free(from);
     g_free(to);
 }
 
+/* `scale`: of a page of the usual height to this one. Text grows with the shorter side. */
 static void draw_page(const struct pintle_history *history, const uint8_t *chosen,
-                      const char *title)
+                      const char *title, struct panel *panels, const int *place, int count,
+                      double scale)
 {
-    struct panel panels[PANELS] = { 0 };
-    unsigned count = list_panels(history, chosen, panels);
-    double each = (0.93 - 0.05) / count;
+    double top = 1 - 0.07 * scale;
+    double text = fmax(scale, PAGE_HEIGHT / 1280.0);
+    double each = (top - 0.05 * scale) / count;
     double left = history->time[0];
     double right = history->time[history->rows - 1];
     double air = right > left ? (right - left) * 0.01 : 1;
     double edge = 0.965;
-    for (unsigned p = 0; p < count; p++) { /* room for a scale on the right */
+    for (int p = 0; p < count; p++) { /* room for a scale on the right */
         edge = panels[p].also == PINTLE_UNIT_COUNT ? edge : 0.925;
     }
     pladv(0);
-    draw_title(history, chosen, title);
-    for (unsigned p = 0; p < count; p++) {
+    plsmaj(0, text);
+    plsmin(0, text);
+    plssym(0, text);
+    plsyax(6, 0);
+    draw_title(history, chosen, title, 1 - 0.035 * scale, text);
+    for (int p = 0; p < count; p++) {
         panels[p].edge = edge;
+        panels[p].size = TEXT * text;
         panels[p].left = left - air;
         panels[p].right = right + air;
-        panels[p].top = 0.93 - each * p - 0.035;
-        panels[p].bottom = 0.93 - each * (p + 1) + 0.01;
-        scale(history, chosen, &panels[p]);
-        draw_panel(history, chosen, &panels[p], p + 1 == count);
+        panels[p].top = top - each * p - 0.035 * scale;
+        panels[p].bottom = top - each * (p + 1) + 0.01 * scale;
+        breathe(&panels[p].span);
+        draw_panel(history, place, p, &panels[p], p + 1 == count);
     }
 }
 
 bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
                       const char *title, const char *path, struct pintle_problem *problem)
 {
-    if (!pintle_priv_page_begin(path, reds, greens, blues, G_N_ELEMENTS(reds), problem)) {
-        return false;
+    struct panel *panels = g_new0(struct panel, history->columns + 1);
+    int *place = g_new(int, history->columns + 1);
+    int count = list_panels(history, chosen, panels, place);
+    int height = PAGE_HEIGHT + PANEL_HEIGHT * MAX(count - USUAL_PANELS, 0);
+    bool ok =
+        pintle_priv_page_begin(path, height, reds, greens, blues, G_N_ELEMENTS(reds), problem);
+    if (ok) {
+        draw_page(history, chosen, title, panels, place, count, (double)PAGE_HEIGHT / height);
+        plend();
     }
-    draw_page(history, chosen, title);
-    plend();
-    return true;
+    g_free(panels);
+    g_free(place);
+    return ok;
 }

@@ -249,7 +249,9 @@ bool pintle_draw_timing(const struct pintle_trace *trace, const struct pintle_ri
                                     "there is no transfer %u in this trace; its lines are numbered",
                                     number);
     transfer.on = &rig->bus[transfer.bus];
-    ok = ok && pintle_priv_page_begin(path, reds, greens, blues, G_N_ELEMENTS(reds), problem);
+    ok = ok
+         && pintle_priv_page_begin(path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds),
+                                   problem);
     if (ok) {
         draw_page(trace, rig, &transfer, number);
         plend();

@@ -426,3 +426,17 @@ char *cli_bytes(const uint8_t *bytes, size_t count)
     }
     return g_string_free(text, FALSE);
 }
+
+char *cli_figure(double number)
+{
+    int decimals = number != 0 ? 3 - (int)floor(log10(fabs(number))) : 0;
+    char *text = g_strdup_printf("%.*f", MAX(decimals, 0), number);
+    if (strchr(text, '.')) {
+        size_t length = strlen(text);
+        while (text[length - 1] == '0') {
+            length--;
+        }
+        text[text[length - 1] == '.' ? length - 1 : length] = 0;
+    }
+    return text;
+}

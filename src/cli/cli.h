@@ -89,6 +89,9 @@ bool cli_one_failed(const struct one *one, const char *what, enum pintle_status 
 bool cli_unable(const struct one *one, const char *what, cli_able *able,
                 struct pintle_problem *problem);
 
+/* Four digits that count, and no powers of ten; to be freed. */
+char *cli_figure(double number);
+
 /* Stations opened from now on are simulated over wires and recorded into `trace`; null: no more. */
 void cli_trace(struct pintle_trace *trace);
 

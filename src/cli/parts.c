@@ -248,7 +248,7 @@ static const struct pintle_channel *scaled_by(const struct pintle_part *part, un
     return NULL;
 }
 
-/* "2.048 V" and "62.5 uV": the end of the scale and one count of it. */
+/* "2.048 V" and "0.0000625 V": the end of the scale and one count of it. */
 static void put_scale(const struct pintle_part *part, const struct pintle_channel *channel,
                       const uint8_t *settings)
 {
@@ -260,13 +260,18 @@ static void put_scale(const struct pintle_part *part, const struct pintle_channe
         row->scale * (channel->scaled_by && part->factor ? part->factor(part, channel, &block) : 1);
     float zero = pintle_unit_show(unit, 0);
     bool ends = (row->flags & PINTLE_LINEAR_SIGNED) || row->highest > 0;
-    char *full = ends ? g_strdup_printf(
-                     "%.4g %s", (double)(pintle_unit_show(unit, step * (float)row->highest) - zero),
-                     pintle_quantity_shown(quantity))
-                      : g_strdup("-");
-    char *count = g_strdup_printf("%.4g %s", (double)(pintle_unit_show(unit, step) - zero),
-                                  pintle_quantity_shown(quantity));
-    printf(" %-16s %-18s", full, count);
+    float end = step * (float)row->highest;
+    if (row->shape) { /* a curve is only good for what the channel can be */
+        end = MIN(row->shape(row->constants, end), channel->highest);
+    }
+    const char *symbol = pintle_quantity_shown(quantity);
+    char *full = cli_figure((double)(pintle_unit_show(unit, end) - zero));
+    char *count = cli_figure((double)(pintle_unit_show(unit, step) - zero));
+    char *texts[] = { ends ? g_strdup_printf("%s %s", full, symbol) : g_strdup("-"),
+                      g_strdup_printf("%s %s", count, symbol) };
+    printf(" %-16s %-18s", texts[0], texts[1]);
+    g_free(texts[0]);
+    g_free(texts[1]);
     g_free(full);
     g_free(count);
 }

@@ -12,12 +12,6 @@ struct power_options {
     int64_t every_us;
 };
 
-/* Four digits, and none of them as a power of ten. */
-static char *figure(double number)
-{
-    return g_strdup_printf(number >= 1000 ? "%.0f" : "%.4g", number);
-}
-
 static bool print_sensor(const struct pintle_rig_sensor *sensor, int64_t every_us, double *sum_ua)
 {
     struct pintle_power power;
@@ -32,7 +26,8 @@ static bool print_sensor(const struct pintle_rig_sensor *sensor, int64_t every_u
     }
     char *busy = isinf(power.busy_us) ? g_strdup("always")
                                       : g_strdup_printf("%.4g ms", power.busy_us / 1000);
-    char *ua[] = { figure(power.working_ua), figure(power.resting_ua), figure(power.average_ua) };
+    char *ua[] = { cli_figure(power.working_ua), cli_figure(power.resting_ua),
+                   cli_figure(power.average_ua) };
     printf("%-10s %-10s %11s %11s %12s %11s%s\n", sensor->name, part, ua[0], ua[1], busy, ua[2],
            isinf(power.busy_us) && sensor->sheet->part->rest
                ? "   rest = true would save most of it"
@@ -48,7 +43,7 @@ static bool print_sensor(const struct pintle_rig_sensor *sensor, int64_t every_u
 static void print_life(const struct power_options *options, double sum_ua)
 {
     double all_ma = sum_ua / 1000 + options->board_ma;
-    char *sum = figure(sum_ua);
+    char *sum = cli_figure(sum_ua);
     printf("\n%s uA for the chips", sum);
     g_free(sum);
     if (options->board_ma > 0) {

@@ -46,6 +46,10 @@ static void text(double x, double y, double just, double size, const char *forma
 
 #define LINE_STEP 0.022
 
+/* What a bus takes of a usual page's height, with its sensors, and what is above the first. */
+#define BUS_HEIGHT 0.22
+#define HEAD 0.1
+
 /* The lines of a bus from the top down, by kind. */
 static const struct {
     unsigned count;
@@ -131,12 +135,13 @@ static void draw_bus(const struct pintle_rig *rig, unsigned bus, double y)
     }
 }
 
-static void draw(const struct pintle_rig *rig)
+/* `height`: of the page, in usual ones. */
+static void draw(const struct pintle_rig *rig, double height)
 {
-    double each = 0.88 / MAX(rig->buses, 2);
+    double each = MAX(BUS_HEIGHT, 0.88 / MAX(rig->buses, 2));
     pladv(0);
     plvpor(0, 1, 0, 1);
-    plwind(0, 1, 0, 1);
+    plwind(0, 1, 1 - height, 1);
     plcol0(INK);
     text(0.02, 0.965, 0, 0.8, "%s: wiring", rig->board);
     text(0.98, 0.965, 1, 0.5, "check with 'pintle wiring', then switch on");
@@ -151,11 +156,12 @@ static void draw(const struct pintle_rig *rig)
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
                       struct pintle_problem *problem)
 {
-    if (!pintle_priv_page_begin(path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds),
-                                problem)) {
+    double height = MAX(1, HEAD + BUS_HEIGHT * rig->buses);
+    if (!pintle_priv_page_begin(path, (int)(height * PAGE_HEIGHT), reds, greens, blues,
+                                G_N_ELEMENTS(reds), problem)) {
         return false;
     }
-    draw(rig);
+    draw(rig, height);
     plend();
     return true;
 }

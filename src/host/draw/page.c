@@ -18,6 +18,20 @@ static bool can_write(const char *path, struct pintle_problem *problem)
     return true;
 }
 
+/* Text, ticks and symbols grow with the shorter side of a page: back to what they are on a usual
+ * one. */
+static void keep_sizes(int height)
+{
+    double factor = (double)PAGE_HEIGHT / MIN(height, PAGE_WIDTH);
+    PLFLT size = 0;
+    PLFLT now = 0;
+    plgchr(&size, &now);
+    plschr(size * factor, 1);
+    plsmaj(0, factor);
+    plsmin(0, factor);
+    plssym(0, factor);
+}
+
 bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
                             const PLINT *blues, PLINT colours, struct pintle_problem *problem)
 {
@@ -31,11 +45,12 @@ bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, con
     }
     plsdev(svg ? "svgcairo" : "pngcairo");
     plsfnam(path);
-    plspage(0, 0, 1280, height, 0, 0);
+    plspage(0, 0, PAGE_WIDTH, height, 0, 0);
     plscmap0(reds, greens, blues, colours);
     plinit();
     plfontld(1);
     plsfont(PL_FCI_SANS, -1, -1);
+    keep_sizes(height);
     return true;
 }
 

@@ -6,6 +6,7 @@
 
 #include "pintle/host/base/problem.h"
 
+#define PAGE_WIDTH 1280
 #define PAGE_HEIGHT 800
 
 /* Begin a page with these colours; end it with plend. */

@@ -32,7 +32,6 @@ struct panel {
     struct span span;      /* in that unit */
     double bottom, top;    /* on the page, 0 to 1 */
     double edge;           /* the right one */
-    double size;           /* of its text */
 };
 
 static double shown(const struct panel *panel, const struct pintle_column *column, unsigned row)
@@ -249,9 +248,9 @@ static void draw_panel(const struct pintle_history *history, const int *place, i
         plcol0(LINES + colour++ % (MARK - LINES));
         plwidth(2);
         draw_line(history, column, panel);
-        plschr(0, panel->size * size);
+        plschr(0, TEXT * size);
         plmtex("t", 0.7, at, 0, column->name);
-        plschr(0, panel->size);
+        plschr(0, TEXT);
         at += size * name_width(column);
         plwidth(1);
         draw_marks(history, column, panel);
@@ -311,15 +310,15 @@ static char *time_text(double seconds)
 }
 
 static void draw_title(const struct pintle_history *history, const uint8_t *chosen,
-                       const char *title, double top, double text)
+                       const char *title, double top)
 {
     unsigned suspect = count_suspect(history, chosen);
     plvpor(0.075, 0.965, 0, 1);
     plwind(0, 1, 0, 1);
     plcol0(INK);
-    plschr(0, 0.85 * text);
+    plschr(0, 0.85);
     plptex(0, top, 1, 0, 0, title);
-    plschr(0, TEXT * text);
+    plschr(0, TEXT);
     char *from = time_text(history->time[0]);
     char *to = time_text(history->time[history->rows - 1]);
     char *counts = g_strdup_printf("%s to %s UTC, %u records, %u with suspect readings (red)", from,
@@ -330,13 +329,12 @@ static void draw_title(const struct pintle_history *history, const uint8_t *chos
     g_free(to);
 }
 
-/* `scale`: of a page of the usual height to this one. Text grows with the shorter side. */
+/* `scale`: of a page of the usual height to this one. */
 static void draw_page(const struct pintle_history *history, const uint8_t *chosen,
                       const char *title, struct panel *panels, const int *place, int count,
                       double scale)
 {
     double top = 1 - 0.07 * scale;
-    double text = fmax(scale, PAGE_HEIGHT / 1280.0);
     double each = (top - 0.05 * scale) / count;
     double left = history->time[0];
     double right = history->time[history->rows - 1];
@@ -346,14 +344,10 @@ static void draw_page(const struct pintle_history *history, const uint8_t *chose
         edge = panels[p].also == PINTLE_UNIT_COUNT ? edge : 0.925;
     }
     pladv(0);
-    plsmaj(0, text);
-    plsmin(0, text);
-    plssym(0, text);
     plsyax(6, 0);
-    draw_title(history, chosen, title, 1 - 0.035 * scale, text);
+    draw_title(history, chosen, title, 1 - 0.035 * scale);
     for (int p = 0; p < count; p++) {
         panels[p].edge = edge;
-        panels[p].size = TEXT * text;
         panels[p].left = left - air;
         panels[p].right = right + air;
         panels[p].top = top - each * p - 0.035 * scale;

@@ -275,9 +275,12 @@ static bool take_flag(struct describing *d, cfg_t *from, const char *option,
     const char *text = cfg_getstr(from, option);
     char **words = g_strsplit(text ? text : "", " ", 2);
     const struct pintle_map_reg *reg = words[0] ? pintle_priv_described_reg(d, words[0]) : NULL;
-    bool ok = !text || (reg && words[1] && g_ascii_isdigit(words[1][0]) && atoi(words[1]) < 8);
+    bool ok = !text
+              || (reg && words[1] && g_ascii_isdigit(words[1][0])
+                  && g_ascii_strtoll(words[1], NULL, 10) < 8);
     if (text && ok) {
-        *flag = (struct pintle_flag){ .reg = reg->reg, .bit = (uint8_t)atoi(words[1]) };
+        *flag = (struct pintle_flag){ .reg = reg->reg,
+                                      .bit = (uint8_t)g_ascii_strtoll(words[1], NULL, 10) };
     }
     g_strfreev(words);
     return ok;

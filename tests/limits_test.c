@@ -93,6 +93,57 @@ static void lost_and_set_again(void)
     }
 }
 
+/* A pin that tells of each new sample: low behind a reading, high when the next one is there, and
+ * (RM-MPU-6000A-00 4.24, DS-000189 8.7) for 50 us or (ADXL345 table 20, DocID15094 7.4) until it is
+ * read. No poll is needed then: the next collect has it at once. */
+static void new_samples(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint32_t period_us, pulse_us;
+    } rows[] = {
+        { &pintle_mpu6050, 10000, 50 },
+        { &pintle_icm20948, 8889, 50 },
+        { &pintle_adxl345, 10000, 0 },
+        { &pintle_lis331dlh, 20000, 0 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        const char *name = rows[i].part->name;
+        uint32_t waited = 0;
+        bench_make(&bench, rows[i].part, bench_place(rows[i].part));
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        pintle_sim_pass(&bench.sim, rows[i].pulse_us);
+        EXPECT(!pintle_sim_interrupt(bench.chip), "%s: low when it was read", name);
+        for (; !pintle_sim_interrupt(bench.chip) && waited < 2 * rows[i].period_us; waited += 10) {
+            pintle_sim_pass(&bench.sim, 10);
+        }
+        EXPECT(waited > rows[i].period_us / 2 && waited < rows[i].period_us * 1.1,
+               "%s: after %u us", name, waited);
+        pintle_sim_pass(&bench.sim, 60);
+        EXPECT(pintle_sim_interrupt(bench.chip) == !rows[i].pulse_us, "%s: a pulse", name);
+        uint64_t before = bench.sim.now_us;
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        EXPECT(bench.sim.now_us - before < 3000 && !pintle_sim_interrupt(bench.chip),
+               "%s: read in %u us", name, (unsigned)(bench.sim.now_us - before));
+    }
+}
+
+/* The clock's output, low from the alarm on until its flag is cleared. */
+static void alarm_pin(void)
+{
+    struct bench bench;
+    uint8_t went = 0;
+    bench_make(&bench, &pintle_ds3231, 0x68);
+    CU_ASSERT_EQUAL(pintle_time_alarm(&bench.sensor, PINTLE_EVERY_MINUTE, 0, 0, 30), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sim_interrupt(bench.chip), 1);
+    pintle_sim_pass(&bench.sim, 60000000);
+    CU_ASSERT_EQUAL(pintle_sim_interrupt(bench.chip), 0);
+    CU_ASSERT_EQUAL(pintle_time_alarmed(&bench.sensor, &went), PINTLE_OK);
+    EXPECT(went && pintle_sim_interrupt(bench.chip), "the alarm's pin");
+}
+
 static void refused(void)
 {
     struct bench bench;
@@ -132,5 +183,6 @@ static void command(void)
 void add_limits_suite(void)
 {
     SUITE("limits", { "flag and pin", flag_and_pin }, { "lost and set again", lost_and_set_again },
-          { "refused", refused }, { "command", command });
+          { "new samples", new_samples }, { "alarm pin", alarm_pin }, { "refused", refused },
+          { "command", command });
 }

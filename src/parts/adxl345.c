@@ -16,7 +16,7 @@
 #define FIFO_STATUS 0x39
 
 #define MEASURE 0x08    /* POWER_CTL */
-#define DATA_READY 0x80 /* INT_SOURCE */
+#define DATA_READY 0x80 /* INT_ENABLE, INT_SOURCE */
 #define OVERRUN 0x01
 #define STREAM 0x80 /* FIFO_CTL */
 #define AXES 6      /* bytes */
@@ -51,7 +51,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_WRITE(POWER_CTL, 1, 0),
     PINTLE_WRITE(OFSX, 3, 0),
     PINTLE_WRITE(BW_RATE, 1, 0),
-    PINTLE_WRITE(INT_ENABLE, 1, 0),
+    PINTLE_WRITE(INT_ENABLE, 2, DATA_READY), /* and INT_MAP: to INT1 */
     PINTLE_WRITE(DATA_FORMAT, 1, 0),
     PINTLE_WRITE(FIFO_CTL, 1, 0),
     PINTLE_READ(DATAX0, AXES),

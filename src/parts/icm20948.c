@@ -13,6 +13,7 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 10 && PINTLE_RAW_MAX >= 23,
 #define USER_CTRL 0x0003
 #define PWR_MGMT_1 0x0006
 #define I2C_MST_STATUS 0x0017
+#define INT_ENABLE_1 0x0011
 #define INT_STATUS_1 0x001a
 #define INT_STATUS_2 0x001b
 #define ACCEL_XOUT_H 0x002d
@@ -113,6 +114,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_WRITE(GYRO_SMPLRT_DIV, 1, 0),
     PINTLE_WRITE(ACCEL_SMPLRT_DIV_2, 1, 0),
     PINTLE_WRITE(I2C_SLV4_CTRL, 1, 0),
+    PINTLE_WRITE(INT_ENABLE_1, 1, DATA_READY),
     PINTLE_WAIT_SETTINGS(32000),
     PINTLE_READ(INT_STATUS_1, 1), /* what is there is of before */
     PINTLE_END(),

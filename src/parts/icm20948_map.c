@@ -136,6 +136,11 @@ static const struct pintle_field counts[] = {
     {                                                                                              \
         (name), RO((address), 2), 0, "last sample", FIELDS(counts)                                 \
     }
+static const struct pintle_field pin[] = {
+    { "INT1_ACTL", 7, 1, "it is active low", pintle_priv_no_yes },
+    { "INT1_OPEN", 6, 1, "it is open drain", pintle_priv_no_yes },
+    { "INT1_LATCH__EN", 5, 1, "until the status is read; else for 50 us", pintle_priv_no_yes },
+};
 static const struct pintle_map_reg regs[] = {
     { "WHO_AM_I", RO(0x0000, 1), 0xea, "EAh", NO_FIELDS },
     { "USER_CTRL", RW_ACTS(0x0003, 1, 0x0e, 0x01), 0x00, "what is switched on", FIELDS(user_ctrl) },
@@ -143,6 +148,8 @@ static const struct pintle_map_reg regs[] = {
     { "PWR_MGMT_1", RW_ACTS(0x0006, 1, 0x80, 0x10), 0x41, "reset, sleep, clock",
       FIELDS(pwr_mgmt_1) },
     { "PWR_MGMT_2", RW_BUT(0x0007, 1, 0xc0), 0x00, "axes switched off", NO_FIELDS },
+    { "INT_PIN_CFG", RW_BUT(0x000f, 1, 0x01), 0x00, "how the INT pin shows them", FIELDS(pin) },
+    { "INT_ENABLE_1", RW_BUT(0x0011, 1, 0xfe), 0x00, "interrupt", FIELDS(data_ready) },
     { "I2C_MST_STATUS", PINTLE_REG(0x0017, 1, PINTLE_REG_READ_ONLY | PINTLE_REG_READ_CLEARS), 0x00,
       "the auxiliary bus", FIELDS(mst_status) },
     { "INT_STATUS_1", PINTLE_REG(0x001a, 1, PINTLE_REG_READ_ONLY | PINTLE_REG_READ_CLEARS), 0x00,

@@ -5,6 +5,8 @@
 #define WHO_AM_I 0x0f
 #define CTRL_REG1 0x20
 #define CTRL_REG2 0x21
+#define CTRL_REG3 0x22
+#define READY_ON_INT1 0x02
 #define CTRL_REG4 0x23
 #define CTRL_REG5 0x24
 #define STATUS_REG 0x27
@@ -33,6 +35,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_WRITE(CTRL_REG1, 1, 0),
     PINTLE_WRITE(CTRL_REG2, 1, 0),
+    PINTLE_WRITE(CTRL_REG3, 1, READY_ON_INT1),
     PINTLE_WRITE(CTRL_REG4, 1, BDU),
     PINTLE_WRITE(CTRL_REG5, 1, 0),
     PINTLE_READ(OUT_X_L, AXES),

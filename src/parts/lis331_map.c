@@ -67,6 +67,14 @@ static const char *const signs[] = { "plus", "minus", NULL };
     }
 static const struct pintle_field dlh_ctrl_4[] = { CTRL_4(dlh_scales) };
 static const struct pintle_field hh_ctrl_4[] = { CTRL_4(hh_scales) };
+static const char *const told[] = { "its interrupt", "any interrupt", "a sample is there",
+                                    "start-up", NULL };
+static const struct pintle_field ctrl_3[] = {
+    { "IHL", 7, 1, "active low", pintle_priv_no_yes },
+    { "PP_OD", 6, 1, "open drain", pintle_priv_no_yes },
+    { "I2_CFG", 3, 2, "what INT2 says", told },
+    { "I1_CFG", 0, 2, "what INT1 says", told },
+};
 static const struct pintle_field status[] = {
     { "ZYXOR", 7, 1, "a sample was lost", pintle_priv_no_yes },
     { "ZYXDA", 3, 1, "a sample is there", pintle_priv_no_yes },
@@ -79,7 +87,7 @@ static const struct pintle_field counts[] = {
     { "WHO_AM_I", RO(0x0f, 1), 0x32, "32h", NO_FIELDS },                                           \
         { "CTRL_REG1", RW(0x20, 1), 0x07, "power, rate, axes", FIELDS(ctrl_1) },                   \
         { "CTRL_REG2", RW_ACTS(0x21, 1, 0x80, 0), 0x00, "filters", FIELDS(ctrl_2) },               \
-        { "CTRL_REG3", RW(0x22, 1), 0x00, "interrupts", NO_FIELDS },                               \
+        { "CTRL_REG3", RW(0x22, 1), 0x00, "interrupt pins", FIELDS(ctrl_3) },                      \
         { "CTRL_REG4", RW_BUT(0x23, 1, 0x04), 0x00, "range, order", FIELDS(ctrl_4) },              \
         { "CTRL_REG5", RW_BUT(0x24, 1, 0xfc), 0x00, "sleep to wake", FIELDS(ctrl_5) },             \
         { "STATUS_REG", RO(0x27, 1), 0x00, "data", FIELDS(status) },                               \

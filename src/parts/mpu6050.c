@@ -13,6 +13,7 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 7 && PINTLE_RAW_MAX >= 15,
 #define GYRO_CONFIG 0x1b
 #define ACCEL_CONFIG 0x1c
 #define FIFO_EN 0x23
+#define INT_ENABLE 0x38
 #define INT_STATUS 0x3a /* the register in front of the data */
 #define USER_CTRL 0x6a
 #define PWR_MGMT_1 0x6b
@@ -67,6 +68,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_WRITE(PWR_MGMT_1, 1, GYRO_CLOCK),
     PINTLE_WRITE(SMPLRT_DIV, 1, 0),
     PINTLE_WRITE(CONFIG, 1, 0),
+    PINTLE_WRITE(INT_ENABLE, 1, DATA_RDY),
     PINTLE_WRITE(GYRO_CONFIG, 1, 0),
     PINTLE_WRITE(ACCEL_CONFIG, 1, 0),
     PINTLE_WAIT_SETTINGS(GYRO_START_US),

@@ -81,6 +81,11 @@ static const struct pintle_field interrupts[] = {
     { "I2C_MST", 3, 1, "the auxiliary bus", pintle_priv_no_yes },
     { "DATA_RDY", 0, 1, "a sample is there", pintle_priv_no_yes },
 };
+static const struct pintle_field pin[] = {
+    { "INT_LEVEL", 7, 1, "it is active low", pintle_priv_no_yes },
+    { "INT_OPEN", 6, 1, "it is open drain", pintle_priv_no_yes },
+    { "LATCH_INT_EN", 5, 1, "until the status is read; else for 50 us", pintle_priv_no_yes },
+};
 static const struct pintle_field control[] = {
     { "FIFO_EN", 6, 1, "the FIFO", pintle_priv_no_yes },
     { "I2C_MST_EN", 5, 1, "the auxiliary bus", pintle_priv_no_yes },
@@ -101,6 +106,7 @@ static const struct pintle_map_reg regs[] = {
     { "GYRO_CONFIG", RW_BUT(0x1b, 1, 0x07), 0, "gyroscope", FIELDS(gyro) },
     { "ACCEL_CONFIG", RW_BUT(0x1c, 1, 0x07), 0, "accelerometer", FIELDS(accel) },
     { "FIFO_EN", RW_BUT(0x23, 1, 0x07), 0, "what goes into the FIFO", NO_FIELDS },
+    { "INT_PIN_CFG", RW_BUT(0x37, 1, 0x01), 0, "how the INT pin shows them", FIELDS(pin) },
     { "INT_ENABLE", RW_BUT(0x38, 1, 0xe6), 0, "interrupts", FIELDS(interrupts) },
     { "INT_STATUS", PINTLE_REG(0x3a, 1, PINTLE_REG_READ_ONLY | PINTLE_REG_READ_CLEARS), 0,
       "what happened", FIELDS(interrupts) },

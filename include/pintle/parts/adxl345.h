@@ -1,5 +1,6 @@
 /* parts/adxl345.h: ADXL345, acceleration on three axes, ten bits of a range or full resolution
- * (datasheet ADXL345 rev. G). Over I2C.
+ * (datasheet ADXL345 rev. G). Over I2C. The INT1 pin is high from a new sample on
+ * until that is read.
  */
 #ifndef PINTLE_PARTS_ADXL345_H
 #define PINTLE_PARTS_ADXL345_H

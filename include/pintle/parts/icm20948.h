@@ -1,6 +1,7 @@
 /* parts/icm20948.h: ICM-20948 over SPI, in banks: accelerometer, gyroscope, thermometer, and the
  * magnetometer AK09916 that is reached through it (datasheet DS-000189). The magnetometer's axes
  * are turned to the accelerometer's; pintle_sensor_ask leaves it out.
+ * Its INT1 pin goes high for 50 us with every sample.
  */
 #ifndef PINTLE_PARTS_ICM20948_H
 #define PINTLE_PARTS_ICM20948_H

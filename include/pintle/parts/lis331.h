@@ -1,5 +1,6 @@
 /* parts/lis331.h: LIS331DLH and LIS331HH: accelerometers over SPI, to 8 g and to 24 g (datasheets
  * DocID15094, DocID16366). They have one identity: nothing tells them apart but gravity.
+ * The INT1 pin is high from a new sample on until that is read.
  */
 #ifndef PINTLE_PARTS_LIS331_H
 #define PINTLE_PARTS_LIS331_H

@@ -1,5 +1,6 @@
 /* parts/mpu6050.h: MPU6050, acceleration, angular rate and its own temperature in one burst
  * (register map RM-MPU-6000A-00 rev. 4.2, specification PS-MPU-6000A-00 rev. 3.4).
+ * Its INT pin goes high for 50 us with every sample.
  */
 #ifndef PINTLE_PARTS_MPU6050_H
 #define PINTLE_PARTS_MPU6050_H

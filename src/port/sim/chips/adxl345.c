@@ -6,6 +6,8 @@
 #define OFSX 0x1e
 #define BW_RATE 0x2c
 #define POWER_CTL 0x2d
+#define INT_ENABLE 0x2e
+#define INT_MAP 0x2f
 #define INT_SOURCE 0x30
 #define DATA_FORMAT 0x31
 #define DATAX0 0x32
@@ -23,8 +25,8 @@ static const struct pintle_sim_register registers[] = {
     { OFSX + 2, 1, RW, 0, 0xff, 0 },
     { BW_RATE, 1, RW, 0x0a, 0x1f, 0 },
     { POWER_CTL, 1, RW, 0, 0x3f, 0 },
-    { 0x2e, 1, RW, 0, 0xff, 0 },
-    { 0x2f, 1, RW, 0, 0xff, 0 },
+    { INT_ENABLE, 1, RW, 0, 0xff, 0 },
+    { INT_MAP, 1, RW, 0, 0xff, 0 },
     { INT_SOURCE, 1, R | PINTLE_SIM_CLEARS, 0x02, 0, 0 },
     { DATA_FORMAT, 1, RW, 0, 0xef, 0 },
     { DATAX0, 2, R | PINTLE_SIM_CLEARS, 0, 0, 0 },
@@ -204,12 +206,21 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     }
 }
 
+/* INT1: of the sources that are enabled, those that INT_MAP doesn't send to the other pin. */
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    struct adxl345 *s = self(chip);
+    uint8_t told = (get(chip, INT_SOURCE) & s->regs[INT_ENABLE] & (uint8_t)~s->regs[INT_MAP]) != 0;
+    return s->regs[DATA_FORMAT] & 0x20 ? !told : told;
+}
+
 const struct pintle_sim_model pintle_twin_adxl345 = {
     .name = "ADXL345",
     .inputs = { "accel-x", "accel-y", "accel-z" },
     .errors = { 0.3, 0.3, 0.6 },
     .noises = { 0.01, 0.01, 0.015 },
     .power_up = power_up,
+    .pin = pin,
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,

@@ -181,12 +181,20 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     }
 }
 
+/* Control register: with INTCN the pin is low while an alarm that may has gone off. */
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    const struct ds3231 *s = self(chip);
+    return !((s->regs[0x0e] & 0x04) && (s->regs[0x0e] & s->regs[0x0f] & 0x03));
+}
+
 const struct pintle_sim_model pintle_twin_ds3231 = {
     .name = "DS3231",
     .inputs = { "temperature" },
     .errors = { 1.5 },
     .noises = { 0.0 },
     .power_up = power_up,
+    .pin = pin,
     .map = &map,
     .longest_us = longest_us,
     .settles_us = settles_us,

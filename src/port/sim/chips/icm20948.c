@@ -10,6 +10,8 @@
 #define PWR_MGMT_1 0x06
 #define USER_CTRL 0x03
 #define I2C_MST_STATUS 0x17
+#define INT_PIN_CFG 0x0f
+#define INT_ENABLE_1 0x11
 #define INT_STATUS_1 0x1a
 #define INT_STATUS_2 0x1b
 #define ACCEL_XOUT_H 0x2d
@@ -43,6 +45,8 @@ static const struct pintle_sim_register registers[] = {
     { 0x0005, 1, RW, 0x40, 0x70, 0 },
     { 0x0006, 1, RW, 0x41, 0x6f, 0 },
     { 0x0007, 1, RW, 0x00, 0x3f, 0 },
+    { 0x000f, 1, RW, 0x00, 0xfe, 0 },
+    { 0x0011, 1, RW, 0x00, 0x01, 0 },
     { 0x0017, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
     { 0x001a, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
     { 0x001b, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
@@ -122,6 +126,7 @@ struct icm20948 {
     uint8_t bank;
     uint64_t awake_us, ready_us;
     uint64_t next_ns; /* sample */
+    uint64_t last_us; /* sample */
     uint8_t turn;     /* of the delay of the bus inside */
     struct pintle_sim_fifo fifo;
     struct pintle_sim_ak09916 ak;
@@ -182,6 +187,7 @@ static void sample(struct pintle_sim_chip *chip)
     }
     put_count(s, 12, (pintle_sim_sense(chip, 6) - 21) * 333.87); /* section 3.4 */
     s->regs[0][INT_STATUS_1] = 1;
+    s->last_us = chip->sim->now_us;
 }
 
 /* Section 8.56 and on: what FIFO_EN_2 names goes in, in the order of the registers. In stream mode
@@ -329,6 +335,16 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     }
 }
 
+/* Section 8.7: for 50 us, or until the status is read; active high, or low. */
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    struct icm20948 *s = self(chip);
+    uint8_t told = s->regs[0][INT_STATUS_1] & s->regs[0][INT_ENABLE_1];
+    uint8_t latched = s->regs[0][INT_PIN_CFG] & 0x20;
+    told = told && (latched || chip->sim->now_us < s->last_us + 50);
+    return s->regs[0][INT_PIN_CFG] & 0x80 ? !told : told;
+}
+
 /* Tables 1 to 3: within 5 deg/s, 25 mg, 300 uT. */
 const struct pintle_sim_model pintle_twin_icm20948 = {
     .name = "ICM20948",
@@ -337,6 +353,7 @@ const struct pintle_sim_model pintle_twin_icm20948 = {
     .errors = { 0.2, 0.2, 0.2, 0.06, 0.06, 0.06, 1.7, 250e-6, 250e-6, 250e-6 },
     .noises = { 0.006, 0.006, 0.006, 0.0006, 0.0006, 0.0006, 0.05, 0.2e-6, 0.2e-6, 0.2e-6 },
     .power_up = power_up,
+    .pin = pin,
     .map = &map,
     .memory = FIFO_BYTES,
     .longest_us = longest_us,

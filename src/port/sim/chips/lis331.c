@@ -7,6 +7,7 @@
 #define WHO_AM_I 0x0f
 #define CTRL_REG1 0x20
 #define CTRL_REG2 0x21
+#define CTRL_REG3 0x22
 #define CTRL_REG4 0x23
 #define CTRL_REG5 0x24
 #define STATUS_REG 0x27
@@ -27,7 +28,7 @@ static const struct pintle_sim_register registers[] = {
     { WHO_AM_I, 1, R, 0x32, 0, 0 },
     { CTRL_REG1, 1, RW, 0x07, 0xff, 0 },
     { CTRL_REG2, 1, RW, 0x00, 0x7f, 0 },
-    { 0x22, 1, RW, 0x00, 0xff, 0 },
+    { CTRL_REG3, 1, RW, 0x00, 0xff, 0 },
     { CTRL_REG4, 1, RW, 0x00, 0xfb, SIM },
     { CTRL_REG5, 1, RW, 0x00, TURN_ON, 0 },
     { 0x26, 1, RW, 0x00, 0xff, 0 },
@@ -190,13 +191,21 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
+/* Section 7.4: what INT1 says; of the choices only "there is a new sample". */
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    struct lis331 *s = self(chip);
+    uint8_t told = (s->regs[CTRL_REG3] & 3) == 2 && (s->regs[STATUS_REG] & 0x08);
+    return s->regs[CTRL_REG3] & 0x80 ? !told : told;
+}
+
 #define LIS331(title, which)                                                                       \
     {                                                                                              \
         .name = (title), .inputs = { "accel-x", "accel-y", "accel-z" },                            \
         .errors = { 0.19, 0.19, 0.19 }, .noises = { 0.004, 0.004, 0.004 }, .power_up = power_up,   \
-        .map = &(which), .longest_us = longest_us, .settles_us = settles_us, .modes = 1 << 3,      \
-        .top_hz = 10000000, .kind = PINTLE_SIM_SPI, .catch_up = catch_up, .get = get, .put = put,  \
-        .select = pintle_priv_sim_front_select, .clock = clock                                     \
+        .map = &(which), .pin = pin, .longest_us = longest_us, .settles_us = settles_us,           \
+        .modes = 1 << 3, .top_hz = 10000000, .kind = PINTLE_SIM_SPI, .catch_up = catch_up,         \
+        .get = get, .put = put, .select = pintle_priv_sim_front_select, .clock = clock             \
     }
 
 const struct pintle_sim_model pintle_twin_lis331dlh = LIS331("LIS331DLH", dlh_map);

@@ -8,6 +8,8 @@
 #define GYRO_CONFIG 0x1b
 #define ACCEL_CONFIG 0x1c
 #define FIFO_EN 0x23
+#define INT_PIN_CFG 0x37
+#define INT_ENABLE 0x38
 #define INT_STATUS 0x3a
 #define DATA 0x3b
 #define USER_CTRL 0x6a
@@ -26,7 +28,8 @@ static const struct pintle_sim_register registers[] = {
     { GYRO_CONFIG, 1, RW, 0, 0xf8, 0 },
     { ACCEL_CONFIG, 1, RW, 0, 0xf8, 0 },
     { FIFO_EN, 1, RW, 0, 0xf8, 0 },
-    { 0x38, 1, RW, 0, 0x19, 0 },
+    { INT_PIN_CFG, 1, RW, 0, 0xfe, 0 },
+    { INT_ENABLE, 1, RW, 0, 0x19, 0 },
     { INT_STATUS, 1, R | PINTLE_SIM_CLEARS, 0, 0, 0 },
     { 0x3b, 2, R, 0, 0, 0 },
     { 0x3d, 2, R, 0, 0, 0 },
@@ -75,7 +78,7 @@ static const struct pintle_sim_map map = { .registers = registers,
 struct mpu6050 {
     uint8_t regs[128];
     uint64_t ready; /* the end of a reset */
-    uint64_t next_ns;
+    uint64_t next_ns, last_us;
     struct pintle_sim_fifo fifo;
 };
 SIM_STATE_FITS(struct mpu6050);
@@ -161,6 +164,7 @@ static void sample(struct pintle_sim_chip *chip)
     }
     put_word(s, DATA + 6, (pintle_sim_sense(chip, 3) - 36.53) * 340);
     s->regs[INT_STATUS] |= 1;
+    s->last_us = chip->sim->now_us;
     if (s->regs[USER_CTRL] & 0x40) {
         keep(chip);
     }
@@ -218,12 +222,23 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
     }
 }
 
+/* RM 4.24: for 50 us, or until the status is read; active high, or low. */
+static uint8_t pin(struct pintle_sim_chip *chip)
+{
+    struct mpu6050 *s = self(chip);
+    uint8_t told = s->regs[INT_STATUS] & s->regs[INT_ENABLE];
+    uint8_t latched = s->regs[INT_PIN_CFG] & 0x20;
+    told = told && (latched || chip->sim->now_us < s->last_us + 50);
+    return s->regs[INT_PIN_CFG] & 0x80 ? !told : told;
+}
+
 const struct pintle_sim_model pintle_twin_mpu6050 = {
     .name = "MPU6050",
     .inputs = { "accel-x", "accel-y", "accel-z", "temperature", "rate-x", "rate-y", "rate-z" },
     .errors = { 0.4, 0.4, 0.7, 1, 0.3, 0.3, 0.3 },
     .noises = { 0.01, 0.01, 0.01, 0.02, 0.001, 0.001, 0.001 },
     .power_up = power_up,
+    .pin = pin,
     .map = &map,
     .memory = FIFO_BYTES,
     .longest_us = longest_us,

@@ -27,7 +27,7 @@
  * BMI160  address, register, address: STATUS, 12 bytes, 2 bytes, PMU_STATUS      28
  * BMP180  address, register, value; address, pointer, address, 2 bytes; address,
  *         register, value; address, pointer, address, 3 bytes; and CTRL_MEAS      21
- * HS3001  address; address, 4 bytes                                                6
+ * HS3001  address; address, 4 bytes; and once more                                11
  * SHT40   address, command; address, 6 bytes                                       9
  * ICM20948 register, byte: PWR_MGMT_1, INT_STATUS_1; register, 14 bytes;
  *         register, 9 bytes; I2C_MST_STATUS, PWR_MGMT_1                            33
@@ -54,7 +54,7 @@ static void the_fewest_bytes(void)
         { &pintle_bmi160, 0x68, 255, 0, 28 },
         { &pintle_bmp180, 0x77, 255, 0, 21 },
         { &pintle_bmp280, 0x76, 255, 0, 20 },
-        { &pintle_hs3001, 0x44, 255, 0, 6 },
+        { &pintle_hs3001, 0x44, 255, 0, 11 },
         { &pintle_sht40, 0x44, 255, 0, 9 },
         { &pintle_ds3231, 0x68, 255, 0, 14 },
         { &pintle_ds1307, 0x68, 255, 0, 10 },

@@ -243,6 +243,9 @@ static void hs3001(struct asked *a)
 {
     int status = a->raw[0] / 64;
     uint16_t both = status == 1 ? STALE : status > 1 ? BUS : 0;
+    bool same = a->raw[0] % 64 == a->raw[4] % 64 && a->raw[1] == a->raw[5] && a->raw[2] == a->raw[6]
+                && a->raw[3] / 4 == a->raw[7] / 4;
+    both |= same ? 0 : BUS;
     int t = (a->raw[2] * 256 + a->raw[3]) / 4;
     a->marks[0] = both | (t == 0 || t == 16383 ? SATURATED : 0);
     a->marks[1] = both;
@@ -512,6 +515,11 @@ static void make_question(const struct pintle_part *part, unsigned seed, struct 
         q->raw[0] &= 7;
         q->raw[2] = q->raw[0];
         q->raw[3] = (uint8_t)(q->raw[1] + rand() % 80 - 40);
+    }
+    if (strcmp(part->name, "HS3001") == 0 && seed % 2) {
+        memcpy(q->raw + 4, q->raw, 4);
+        q->raw[4] ^= (uint8_t)(rand() & 0xc0);
+        q->raw[7] ^= (uint8_t)(rand() & 3);
     }
     if (strncmp(part->name, "PCF8574", 7) == 0 && seed % 2) {
         q->raw[1] = q->raw[0];

@@ -216,6 +216,7 @@ static void every_note(void)
         { "PCF8574", { 0x5a, 0x5a }, "" },
         { "TOF10120I2C", { 2, 0x7b, 2, 0x7b }, "" },
         { "PCF8574A", { 0x5a, 0xa5 }, "" },
+        { "HS3001", { 0x1f, 0xff, 0x64, 0x9b, 0x5f, 0xff, 0x64, 0x9b }, "" },
     };
     uint64_t seen = 0;
     for (size_t i = 0; i < COUNT(rows); i++) {

@@ -318,6 +318,12 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
     if (!parse_hex(hex, request->raw, problem)) {
         return false;
     }
+    if (sheet->twice && 2 * request->raw->len == sheet->part->raw_size) {
+        GByteArray *raw = request->raw; /* as if it had come the same twice */
+        unsigned half = raw->len;
+        g_byte_array_set_size(raw, 2 * half);
+        memcpy(raw->data + half, raw->data, half);
+    }
     request->idle = left_out(sheet->part, request->raw);
     return check_size(sheet, "data", request->raw->len, sheet->part->raw_size, sheet->data,
                       sheet->data_count, problem)

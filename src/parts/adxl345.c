@@ -58,6 +58,8 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_WRITE(POWER_CTL, 1, MEASURE),
     PINTLE_WAIT_SETTINGS(1100),
     PINTLE_READ(DATAX0, AXES),
+    PINTLE_EXPECT(DATA_FORMAT, 1, 0xef,
+                  0), /* power lost since it was written, and put to measure? */
     PINTLE_END(),
 };
 

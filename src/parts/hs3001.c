@@ -21,11 +21,21 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 static const struct pintle_step setup[] PINTLE_TABLE = { PINTLE_END() };
 
 static const struct pintle_step measure[] PINTLE_TABLE = {
-    PINTLE_CALL(),
-    PINTLE_WAIT(MEASURING_US),
-    PINTLE_FETCH_UNTIL(4, 0, STATUS, 0, 60),
+    PINTLE_CALL(),   PINTLE_WAIT(MEASURING_US), PINTLE_FETCH_UNTIL(4, 0, STATUS, 0, 60),
+    PINTLE_FETCH(4), /* a chip that lost its supply meanwhile leaves ones, and then has no result */
     PINTLE_END(),
 };
+
+static void decode(const struct pintle_part *part, const struct pintle_block *block,
+                   struct pintle_sample *sample)
+{
+    const uint8_t *raw = block->raw;
+    uint8_t differ = (uint8_t)((raw[0] ^ raw[4]) & ~STATUS) | (raw[1] ^ raw[5]) | (raw[2] ^ raw[6])
+                     | ((raw[3] ^ raw[7]) & 0xfc);
+    (void)part;
+    sample->channel[PINTLE_HS3001_TEMPERATURE].quality |= differ ? PINTLE_QUALITY_BUS : 0;
+    sample->channel[PINTLE_HS3001_HUMIDITY].quality |= differ ? PINTLE_QUALITY_BUS : 0;
+}
 
 /* Section 6.7: RH = 100 x / (2^14 - 1), T = -40 + 165 x / (2^14 - 1); the temperature lies in the
  * upper 14 bits of its word. */
@@ -55,7 +65,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 const struct pintle_part pintle_hs3001 PINTLE_TABLE = {
     .name = "HS3001",
     .flags = PINTLE_PART_BIG_ENDIAN,
-    .raw_size = 4,
+    .raw_size = 8,
     .channel_count = 2,
     .address_count = sizeof addresses,
     .addresses = addresses,
@@ -64,4 +74,5 @@ const struct pintle_part pintle_hs3001 PINTLE_TABLE = {
     .setup = setup,
     .measure = measure,
     .channels = channels,
+    .decode = decode,
 };

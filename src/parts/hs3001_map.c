@@ -14,6 +14,7 @@ static const struct pintle_channel_text channels[] = {
 static const struct pintle_stretch data[] = {
     { "", 2, "two bits of status, RH" },
     { "", 2, "T, two bits that say nothing" },
+    { "", 4, "once more, its status aside" },
 };
 
 const struct pintle_sheet pintle_priv_hs3001 = {
@@ -31,5 +32,6 @@ const struct pintle_sheet pintle_priv_hs3001 = {
     .known_by_quality = PINTLE_QUALITY_STALE,
     .channels = channels,
     .data = data,
+    .twice = 1,
     .data_count = COUNT(data),
 };

@@ -140,6 +140,10 @@ static const struct pintle_field pin[] = {
     { "INT1_ACTL", 7, 1, "it is active low", pintle_priv_no_yes },
     { "INT1_OPEN", 6, 1, "it is open drain", pintle_priv_no_yes },
     { "INT1_LATCH__EN", 5, 1, "until the status is read; else for 50 us", pintle_priv_no_yes },
+    { "INT_ANYRD_2CLEAR", 4, 1, "until anything is read", pintle_priv_no_yes },
+    { "ACTL_FSYNC", 3, 1, "FSYNC is active low", pintle_priv_no_yes },
+    { "FSYNC_INT_MODE_EN", 2, 1, "FSYNC interrupts", pintle_priv_no_yes },
+    { "BYPASS_EN", 1, 1, "the auxiliary bus is joined to the main one", pintle_priv_no_yes },
 };
 static const struct pintle_map_reg regs[] = {
     { "WHO_AM_I", RO(0x0000, 1), 0xea, "EAh", NO_FIELDS },

@@ -41,6 +41,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_READ(OUT_X_L, AXES),
     PINTLE_WRITE(CTRL_REG1, 1, NORMAL),
     PINTLE_WAIT(1000),
+    PINTLE_EXPECT(CTRL_REG4, 1, 0xfb, BDU), /* power lost since it was written, and switched on? */
     PINTLE_END(),
 };
 

@@ -72,7 +72,9 @@ static const char *const told[] = { "its interrupt", "any interrupt", "a sample 
 static const struct pintle_field ctrl_3[] = {
     { "IHL", 7, 1, "active low", pintle_priv_no_yes },
     { "PP_OD", 6, 1, "open drain", pintle_priv_no_yes },
+    { "LIR2", 5, 1, "interrupt 2 stays until it is read", pintle_priv_no_yes },
     { "I2_CFG", 3, 2, "what INT2 says", told },
+    { "LIR1", 2, 1, "interrupt 1 stays until it is read", pintle_priv_no_yes },
     { "I1_CFG", 0, 2, "what INT1 says", told },
 };
 static const struct pintle_field status[] = {

@@ -85,6 +85,10 @@ static const struct pintle_field pin[] = {
     { "INT_LEVEL", 7, 1, "it is active low", pintle_priv_no_yes },
     { "INT_OPEN", 6, 1, "it is open drain", pintle_priv_no_yes },
     { "LATCH_INT_EN", 5, 1, "until the status is read; else for 50 us", pintle_priv_no_yes },
+    { "INT_RD_CLEAR", 4, 1, "until anything is read", pintle_priv_no_yes },
+    { "FSYNC_INT_LEVEL", 3, 1, "FSYNC is active low", pintle_priv_no_yes },
+    { "FSYNC_INT_EN", 2, 1, "FSYNC interrupts", pintle_priv_no_yes },
+    { "I2C_BYPASS_EN", 1, 1, "the auxiliary bus is joined to the main one", pintle_priv_no_yes },
 };
 static const struct pintle_field control[] = {
     { "FIFO_EN", 6, 1, "the FIFO", pintle_priv_no_yes },

@@ -58,6 +58,7 @@ const struct pintle_sheet pintle_priv_tof10120i2c = {
     .known_by_quality = PINTLE_QUALITY_SATURATED | PINTLE_QUALITY_RANGE,
     .channels = channels,
     .data = i2c_data,
+    .twice = 1,
     .data_count = COUNT(i2c_data),
     .regs = regs,
     .reg_count = COUNT(regs),

@@ -149,7 +149,7 @@ static void the_card(void)
         const char *said;
     } rows[] = {
         { "wiring --demo --draw card.png", 0, "CD         CC         0x76: SDO to GND" },
-        { "wiring --demo --draw card.svg", 0, "2423 ohm to 3.3 V; 967 to 16860 ohm would do" },
+        { "wiring --demo --draw card.svg", 0, "2423 ohm to 3.3 V; 967 to 14753 ohm would do" },
         { "wiring --demo --draw card.gif", 2, "ends in .png or .svg" },
         { "wiring --demo --draw no/card.png", 3, "cannot write no/card.png" },
         { "wiring --rig wires.rig", 0, "Nothing speaks against switching on." },

@@ -150,9 +150,11 @@ float hand_ds3231(struct hand *h)
 {
     static const uint8_t status_reg = 0x0f;
     static const uint16_t before[] = { 0, 31, 59, 90, 120, 151, 181, 212, 243, 273, 304, 334 };
-    uint8_t raw[11];
+    static const uint8_t year_reg = 0x06;
+    uint8_t raw[12];
     const struct pintle_segment segments[2] = { { &status_reg, NULL, 1 }, { NULL, raw, 11 } };
-    if (!transfer(h, segments, 2)) {
+    const struct pintle_segment again[2] = { { &year_reg, NULL, 1 }, { NULL, raw + 11, 1 } };
+    if (!transfer(h, segments, 2) || !transfer(h, again, 2)) {
         return NAN;
     }
     uint32_t year = bcd(raw[10]);
@@ -289,11 +291,13 @@ int marked_ds3231(struct hand *h, struct pintle_sample *sample)
 {
     static const uint8_t status_reg = 0x0f;
     static const uint16_t before[] = { 0, 31, 59, 90, 120, 151, 181, 212, 243, 273, 304, 334, 365 };
+    static const uint8_t year_reg = 0x06;
     uint8_t *raw = sample->raw;
     const struct pintle_segment segments[2] = { { &status_reg, NULL, 1 }, { NULL, raw, 11 } };
+    const struct pintle_segment again[2] = { { &year_reg, NULL, 1 }, { NULL, raw + 11, 1 } };
     struct pintle_reading *t = &sample->channel[0];
     struct pintle_reading *time = &sample->channel[1];
-    if (!limited(h, segments, 2, 12)) {
+    if (!limited(h, segments, 2, 12) || !limited(h, again, 2, 2)) {
         return 0;
     }
     t->raw = (int16_t)(raw[2] << 8 | raw[3]) >> 6;
@@ -318,6 +322,7 @@ int marked_ds3231(struct hand *h, struct pintle_sample *sample)
     hour = twelve ? hour % 12 + (raw[6] & 0x20 ? 12 : 0) : hour;
     uint16_t quality = memory ? PINTLE_QUALITY_BUS : 0;
     t->quality |= quality;
+    quality |= raw[10] != raw[11] ? PINTLE_QUALITY_BUS : 0;
     if (whole) {
         uint32_t days =
             year * 365 + (year + 3) / 4 + before[month - 1] + day - 1u + (month > 2 && leap);

@@ -75,7 +75,8 @@ static void move_on(struct bench *bench, const struct pintle_sheet *sheet)
 static void strike(struct bench *bench, const struct pintle_sheet *sheet, enum cause cause)
 {
     const struct pintle_sim_model *model = bench->chip->model;
-    uint32_t longest_us = 1000 + (model->longest_us ? model->longest_us(bench->chip) : 0);
+    uint32_t longest_us = 1000 + (model->longest_us ? model->longest_us(bench->chip) : 0)
+                          + (sheet->part->frame ? 60000 : 0); /* or until a line has come */
     pintle_sim_calm(&bench->sim);
     switch (cause) {
     case SCRAMBLED: /* by whatever ran before; a new program begins */
@@ -123,8 +124,8 @@ static void read_once(struct bench *bench, struct tally *tally)
     enum pintle_status status = pintle_sensor_read(&bench->sensor, &sample);
     bool good = status == PINTLE_OK; /* all that the world has a say in */
     for (uint8_t c = 0; c < bench->sensor.part->channel_count && good; c++) {
-        good = !(sample.channel[c].quality & PINTLE_QUALITY_SUSPECT)
-               || isnan(pintle_sim_truth(bench->chip, bench->sensor.part->channels[c].name));
+        good =
+            !(sample.channel[c].quality & PINTLE_QUALITY_SUSPECT) || isnan(bench_truth(bench, c));
     }
     tally->readings++;
     tally->failed += status != PINTLE_OK;

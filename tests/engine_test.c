@@ -14,7 +14,7 @@
  * SHTC3   likewise                                                                10
  * BME280  address, register, value; address, register, address, status;
  *         address, register, address, 8 bytes; and CTRL_MEAS                      22
- * DS3231  address, register, address, 11 bytes                                    14
+ * DS3231  address, register, address, 11 bytes; the year likewise                 18
  * DS18B20 match, code, convert; match, code, read, 9 bytes                         29
  * MCP3008 a byte of control, ten bits and nine of them again for each input        32
  * ADS1115 six times: address, CONFIG, 2 bytes; address, pointer, address, 2 bytes
@@ -56,8 +56,8 @@ static void the_fewest_bytes(void)
         { &pintle_bmp280, 0x76, 255, 0, 20 },
         { &pintle_hs3001, 0x44, 255, 0, 11 },
         { &pintle_sht40, 0x44, 255, 0, 9 },
-        { &pintle_ds3231, 0x68, 255, 0, 14 },
-        { &pintle_ds1307, 0x68, 255, 0, 10 },
+        { &pintle_ds3231, 0x68, 255, 0, 18 },
+        { &pintle_ds1307, 0x68, 255, 0, 14 },
         { &pintle_tof10120, 0, 255, 0, 15 }, /* with lines that it says by itself */
         { &pintle_tof10120i2c, 0x52, 255, 0, 10 },
         { &pintle_pcf8574, 0x20, 255, 0, 4 },

@@ -70,9 +70,7 @@ static void every_block_the_same(void)
                 x.raw[1] = (uint8_t)n;
             }
             memcpy(y.raw + p->to, x.raw + p->from, (size_t)p->count);
-            if (its->twice) {
-                memcpy(y.raw + its->part->raw_size / 2, y.raw, its->part->raw_size / 2u);
-            }
+            repeat_end(its, y.raw);
             const struct pintle_block first = { .raw = x.raw, .settings = settings };
             const struct pintle_block second = { .raw = y.raw, .settings = others };
             pintle_part_decode(mine->part, &first, &x);

@@ -292,7 +292,7 @@ static void ds3231(struct asked *a)
     a->marks[0] |= (a->raw[0] & 4) && a->raw[2] == 0 && a->raw[3] == 0 ? POWER_ON : 0;
     a->marks[0] |= memory || (a->raw[3] & 0x3f) ? BUS : 0;
     a->marks[1] = is_time(r, 0x80, 2100, 2) ? (a->raw[0] & 0x80 ? POWER_ON : 0) : RANGE;
-    a->marks[1] |= memory ? BUS : 0;
+    a->marks[1] |= memory || r[6] != r[7] ? BUS : 0;
 }
 
 /* 19-5046 table 2: CH beside the seconds. */
@@ -302,6 +302,7 @@ static void ds1307(struct asked *a)
     memcpy(r, a->raw, sizeof r);
     r[0] &= 0x7f;
     a->marks[0] = is_time(r, 0, 2099, 12) ? (a->raw[0] & 0x80 ? POWER_ON : 0) : RANGE;
+    a->marks[0] |= a->raw[6] != a->raw[7] ? BUS : 0;
 }
 
 /* Manual, section 4: "L=740mm", up to nine digits; 2000 is nothing seen. */
@@ -316,6 +317,9 @@ static void tof10120(struct asked *a)
         used++;
     }
     ok = ok && used > 0 && used < 10;
+    for (unsigned i = sign + used; i < 10; i++) { /* a line torn off, and the next one behind it */
+        ok = ok && !g_ascii_isdigit(digits[i]);
+    }
     digits[sign + MIN(used, 9)] = '\0';
     int value = (int)g_ascii_strtoll(digits, NULL, 10);
     a->marks[0] = beyond(value, 100, 1800);
@@ -468,6 +472,7 @@ static void plausible_date(uint8_t *r)
     r[4] = (uint8_t)((rand() % 4 << 4) | rand() % 10);
     r[5] = (uint8_t)((rand() % 2 << 4) | rand() % 10 | (rand() % 8 ? 0 : 0x80));
     r[6] = (uint8_t)((rand() % 10 << 4) | rand() % 10);
+    r[7] = (uint8_t)(r[6] ^ (rand() % 8 ? 0 : 1)); /* once more */
 }
 
 /* A specimen's trim, as its driver would read it. */

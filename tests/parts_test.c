@@ -5,7 +5,11 @@ static struct pintle_sample decode(const struct pintle_part *part, const uint8_t
                                    const uint8_t *raw, const uint8_t *trim)
 {
     uint8_t initial[PINTLE_SETTINGS_MAX] = { 0 };
-    const struct pintle_block block = { .raw = raw,
+    uint8_t whole[PINTLE_RAW_MAX] = { 0 };
+    const struct pintle_sheet *sheet = pintle_sheet_find(part->name);
+    memcpy(whole, raw, part->raw_size - sheet->repeats);
+    repeat_end(sheet, whole);
+    const struct pintle_block block = { .raw = whole,
                                         .trim = trim,
                                         .settings = settings ? settings : initial };
     struct pintle_sample sample;
@@ -177,7 +181,7 @@ static void every_note(void)
 {
     static const struct {
         const char *part;
-        uint8_t raw[11];
+        uint8_t raw[12];
         const char *notes;
     } rows[] = {
         { "BME280",
@@ -208,10 +212,10 @@ static void every_note(void)
           { 0x91, 0x01, 0x4b, 0x46, 0x7f, 0xff, 0x0f, 0x10, 0x25 },
           "bits 12; TEMP (sixteenths) 401; " },
         { "DS3231",
-          { 0x80, 0x00, 0x19, 0x40, 0x58, 0x31, 0x12, 0x05, 0x14, 0x06, 0x26 },
+          { 0x80, 0x00, 0x19, 0x40, 0x58, 0x31, 0x12, 0x05, 0x14, 0x06, 0x26, 0x26 },
           "stood still 1; year 2026; month 6; day 14; hour 12; minute 31; second 58; " },
         { "DS1307",
-          { 0x58, 0x31, 0x12, 0x05, 0x14, 0x06, 0x26 },
+          { 0x58, 0x31, 0x12, 0x05, 0x14, 0x06, 0x26, 0x26 },
           "stood still 0; year 2026; month 6; day 14; hour 12; minute 31; second 58; " },
         { "PCF8574", { 0x5a, 0x5a }, "" },
         { "TOF10120I2C", { 2, 0x7b, 2, 0x7b }, "" },
@@ -294,7 +298,7 @@ static void ds3231_blocks(void)
 {
     static const struct {
         const char *name;
-        uint8_t raw[11]; /* status, aging, temperature, seconds .. year */
+        uint8_t raw[12]; /* status, aging, temperature, seconds .. year */
         double celsius;
         const char *time;
         uint8_t quality;

@@ -92,6 +92,8 @@ static void frames(void)
         { "no digits, twice", &text_part, "L=mm\r\nL=mm\r\n", 0, PINTLE_NO_ANSWER, 0, false },
         { "too many digits, twice", &text_part, "L=9999999999\nL=9999999999\n", 0, PINTLE_NO_ANSWER,
           0, false },
+        { "torn, and the next one", &text_part, "L=74L=596mm\r\nL=74L=596mm\r\n", 0,
+          PINTLE_NO_ANSWER, 0, false },
         { "never ended", &text_part, "L=740", 0, PINTLE_NO_ANSWER, 0, false },
         { "a line without an end", &text_part,
           "L=7777777777777777777777777777777777777777777777777777777\nL=5\n", 0, PINTLE_OK, 5,

@@ -86,7 +86,10 @@ struct bench {
     struct pintle_clock clock;
     struct pintle_sensor sensor;
     uint8_t trim[64];
+    int64_t set_s; /* a clock: what it was set to, and when */
+    uint64_t set_us;
 };
+
 /* Where the tests put a part. */
 uint8_t bench_place(const struct pintle_part *part);
 
@@ -106,6 +109,12 @@ void expect_all_parts(uint64_t seen, const char *table);
 void bench_scale(const struct bench *bench, uint8_t channel, double *lowest, double *highest);
 
 /* How many channels are called good and further from the truth than the data sheet promises. */
+/* What a part reads once more, as if it had come the same. */
+void repeat_end(const struct pintle_sheet *sheet, uint8_t *raw);
+
+/* What a channel should say: the world's value, of a clock the time that it was set to and what has
+ * gone by since; NaN: nobody knows. */
+double bench_truth(const struct bench *bench, uint8_t channel);
 unsigned bench_lies(const struct bench *bench, const struct pintle_sample *sample);
 
 void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t address);

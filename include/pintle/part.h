@@ -454,7 +454,8 @@ pintle_value pintle_part_product(const struct pintle_part *part, const struct pi
                                  int32_t number, float scale, uint8_t i, uint8_t decimals);
 
 /* A decimal number in text, a sign in front of it or none, up to the first character that is no
- * digit. BUS where there is none, more than nine digits, or no such character: it may go on. */
+ * digit. BUS where there is none, more than nine digits, or no such character: it may go on; and
+ * where more digits come behind it: another line, onto which a torn one ran. */
 uint16_t pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw);
 
 uint8_t pintle_ladder_climb(struct pintle_sensor *sensor, const struct pintle_sample *sample);

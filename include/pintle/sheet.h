@@ -92,7 +92,8 @@ struct pintle_sheet {
     const struct pintle_channel_text *channels;
     const struct pintle_stretch *data;
     uint8_t data_count;
-    uint8_t twice; /* of what is read, the second half is the first once more: `convert` takes one */
+    uint8_t repeats; /* so many bytes at the end are those before them, read once more: `convert`
+                        takes them or not */
     const struct pintle_stretch *trim;
     uint8_t trim_count;
     const struct pintle_map_reg *regs;

@@ -119,6 +119,16 @@ static uint16_t left_out(const struct pintle_part *part, GByteArray *raw)
     return idle;
 }
 
+/* What was read once more, as if it had come the same. */
+static void repeat(const struct pintle_sheet *sheet, GByteArray *raw)
+{
+    guint8 end[PINTLE_RAW_MAX];
+    if (sheet->repeats && raw->len + sheet->repeats == sheet->part->raw_size) {
+        memcpy(end, raw->data + raw->len - sheet->repeats, sheet->repeats);
+        g_byte_array_append(raw, end, sheet->repeats);
+    }
+}
+
 /* "range=4g, resolution=full": what decides how the integer is scaled. */
 static void show_choice(const struct request *request, const struct pintle_channel *channel)
 {
@@ -318,12 +328,7 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
     if (!parse_hex(hex, request->raw, problem)) {
         return false;
     }
-    if (sheet->twice && 2 * request->raw->len == sheet->part->raw_size) {
-        GByteArray *raw = request->raw; /* as if it had come the same twice */
-        unsigned half = raw->len;
-        g_byte_array_set_size(raw, 2 * half);
-        memcpy(raw->data + half, raw->data, half);
-    }
+    repeat(sheet, request->raw);
     request->idle = left_out(sheet->part, request->raw);
     return check_size(sheet, "data", request->raw->len, sheet->part->raw_size, sheet->data,
                       sheet->data_count, problem)

@@ -9,6 +9,7 @@
 #define DAY 0x03
 #define DATE 0x04
 #define MONTH 0x05
+#define YEAR 0x06
 #define CONTROL 0x07
 #define RAM 0x08
 #define LAST 0x3f
@@ -42,8 +43,18 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 /* The time is copied out at START, so that its bytes belong together. */
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(SECONDS, 7),
+    PINTLE_READ(YEAR, 1), /* ones are what a chip leaves that loses its supply in the last byte */
     PINTLE_END(),
 };
+
+static void decode(const struct pintle_part *part, const struct pintle_block *block,
+                   struct pintle_sample *sample)
+{
+    if (block->raw[YEAR] != block->raw[YEAR + 1]) {
+        sample->channel[PINTLE_DS1307_TIME].quality |= PINTLE_QUALITY_BUS;
+    }
+    pintle_time_decode(part, block, sample);
+}
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     PINTLE_CHANNEL("time", TIME, 0, 0, 4.3e9f, NULL, .at = 0),
@@ -61,7 +72,7 @@ static const struct pintle_abilities can PINTLE_TABLE = { .store = &store,
 
 const struct pintle_part pintle_ds1307 PINTLE_TABLE = {
     .name = "DS1307",
-    .raw_size = 7,
+    .raw_size = 8,
     .channel_count = 1,
     .setting_count = 1,
     .address_count = sizeof addresses,
@@ -72,6 +83,6 @@ const struct pintle_part pintle_ds1307 PINTLE_TABLE = {
     .measure = measure,
     .settings = settings,
     .channels = channels,
-    .decode = pintle_time_decode,
+    .decode = decode,
     .can = &can,
 };

@@ -15,6 +15,7 @@ static const struct pintle_channel_text channels[] = {
 
 static const struct pintle_stretch data[] = {
     { "00h", 7, "seconds, minutes, hours, weekday, day, month, year, in BCD" },
+    { "06h", 1, "the year once more" },
 };
 
 static const struct pintle_field seconds[] = {
@@ -62,6 +63,7 @@ const struct pintle_sheet pintle_priv_ds1307 = {
     .settings = settings,
     .channels = channels,
     .data = data,
+    .repeats = 1,
     .data_count = COUNT(data),
     .regs = regs,
     .reg_count = COUNT(regs),

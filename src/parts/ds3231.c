@@ -8,6 +8,7 @@
 #define DAY 0x03
 #define DATE 0x04
 #define MONTH 0x05
+#define YEAR 0x06
 #define ALARM_1 0x07
 #define CONTROL 0x0e
 #define STATUS 0x0f
@@ -47,6 +48,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
  * burst holds the stop flag, the temperature and a time whose bytes belong together. */
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(STATUS, 11),
+    PINTLE_READ(YEAR, 1), /* ones are what a chip leaves that loses its supply in the last byte */
     PINTLE_END(),
 };
 
@@ -68,6 +70,9 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     if ((block->raw[0] & 1 << BSY) && block->raw[2] == 0 && block->raw[3] == 0) {
         temperature->quality |=
             PINTLE_QUALITY_POWER_ON; /* it may be converting for the first time */
+    }
+    if (block->raw[10] != block->raw[11]) {
+        time->quality |= PINTLE_QUALITY_BUS;
     }
     pintle_time_decode(part, block, sample);
 }
@@ -115,7 +120,7 @@ static const struct pintle_abilities can PINTLE_TABLE = { .timekeeper = &timekee
 
 const struct pintle_part pintle_ds3231 PINTLE_TABLE = {
     .name = "DS3231",
-    .raw_size = 11,
+    .raw_size = 12,
     .channel_count = 2,
     .address_count = sizeof addresses,
     .addresses = addresses,

@@ -14,6 +14,7 @@ static const struct pintle_stretch data[] = {
     { "10h", 1, "aging offset" },
     { "11h", 2, "temperature, high byte first, left-justified 10 bits" },
     { "00h", 7, "time: seconds, minutes, hours, day, date, month, year (the address wraps here)" },
+    { "06h", 1, "the year once more" },
 };
 
 static const char *const clocks[] = { "24 hours", "12 hours", NULL };
@@ -94,6 +95,7 @@ const struct pintle_sheet pintle_priv_ds3231 = {
     .known_by_quality = PINTLE_QUALITY_POWER_ON,
     .channels = channels,
     .data = data,
+    .repeats = 1,
     .data_count = COUNT(data),
     .regs = regs,
     .reg_count = COUNT(regs),

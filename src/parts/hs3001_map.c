@@ -32,6 +32,6 @@ const struct pintle_sheet pintle_priv_hs3001 = {
     .known_by_quality = PINTLE_QUALITY_STALE,
     .channels = channels,
     .data = data,
-    .twice = 1,
+    .repeats = 4,
     .data_count = COUNT(data),
 };

@@ -35,7 +35,7 @@ static const struct pintle_stretch data[] = {
         .proof = "no identity; it answers", .proof_is_certain = 0,                                 \
         .known_for = "a high is 100 uA and no more: what needs current hangs between the supply "  \
                      "and a line that is low",                                                     \
-        .channels = channels, .data = data, .data_count = COUNT(data), .twice = 1, .acts = 1       \
+        .channels = channels, .data = data, .data_count = COUNT(data), .repeats = 1, .acts = 1     \
     }
 const struct pintle_sheet pintle_priv_pcf8574 = SHEET(pintle_pcf8574, straps);
 const struct pintle_sheet pintle_priv_pcf8574a = SHEET(pintle_pcf8574a, a_straps);

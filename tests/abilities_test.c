@@ -507,7 +507,7 @@ static void in_commands(void)
         { "store logbook --load crew.txt --from 4", 0,
           "5 bytes of crew.txt written, and read back" },
         { "store card --load crew.txt --from 9", 0, "5 bytes of crew.txt written, and read back" },
-        { "store logbook --load crew.txt --from 4092", 2, "are not all there" },
+        { "store logbook --load crew.txt --from 4092", 2, "there are not so many" },
         { "store logbook --load nowhere", 2, "cannot read nowhere" },
         { "store logbook --load crew.txt --save x", 2, "leave --save and --count away" },
         { "store logbook --count 3 --save no/such", 3, "cannot write no/such" },

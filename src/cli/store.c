@@ -27,11 +27,11 @@ static bool fits(const struct one *one, const struct store_options *options, uin
             && (uint64_t)options->count <= units - (uint64_t)options->from)
            || pintle_problem_set(
                problem, PINTLE_FAILURE_USE,
-               "'%s' has %" G_GUINT64_FORMAT " %s, numbered from 0; %" G_GINT64_FORMAT
-               " from %" G_GINT64_FORMAT " on are not all there",
+               "'%s' has %" G_GUINT64_FORMAT " %s, numbered from 0; from %" G_GINT64_FORMAT
+               " on there are not so many",
                one->from->name, units,
                pintle_store_unit(one->sensor->part) > 1 ? "blocks of 512 bytes" : "bytes",
-               options->count, options->from);
+               options->from);
 }
 
 static void describe(const struct one *one, uint64_t size)

@@ -48,32 +48,58 @@ static bool take_symbols(const char *symbols, const struct pintle_unit_slot *slo
     return ok;
 }
 
+/* "degC", "degC+degF": what is wrong with them, whoever is meant. False: nothing is. */
+static bool complained(const char *symbols, struct pintle_problem *problem)
+{
+    char **each = g_strsplit(symbols, "+", -1);
+    enum pintle_quantity quantity = PINTLE_QUANTITY_COUNT;
+    bool bad = g_strv_length(each) > 2;
+    if (bad) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "'%s' are more than two units; write one, or two as in degC+degF",
+                           symbols);
+    }
+    for (unsigned i = 0; each[i] && !bad; i++) {
+        enum pintle_unit unit = pintle_unit_find(each[i], PINTLE_QUANTITY_COUNT);
+        bad = unit == PINTLE_UNIT_COUNT || unit == PINTLE_UNIT_SECOND;
+        if (bad) {
+            char *all = known(PINTLE_QUANTITY_COUNT);
+            pintle_problem_set(problem, PINTLE_FAILURE_USE, "there is no unit '%s'; there are %s",
+                               each[i], all);
+            g_free(all);
+        } else if (i > 0 && pintle_unit_quantity(unit) != quantity) {
+            bad = !pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "'%s' are units of two quantities", symbols);
+        }
+        quantity = bad ? quantity : pintle_unit_quantity(unit);
+    }
+    g_strfreev(each);
+    return bad;
+}
+
 static bool nothing_shown(const char *what, const char *symbols,
                           const struct pintle_unit_slot *meant, const char *where,
                           struct pintle_problem *problem)
 {
-    char *first = g_strndup(symbols, strcspn(symbols, "+"));
-    enum pintle_unit unit = pintle_unit_find(first, PINTLE_QUANTITY_COUNT);
-    char *all = known(meant ? meant->quantity : PINTLE_QUANTITY_COUNT);
-    g_free(first);
     if (meant) {
+        char *all = known(meant->quantity);
         pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is not measured in '%s'; %s%s",
                            pintle_quantity_word(meant->quantity), symbols,
                            all[0] ? "there are " : "it is shown as it is", all);
+        g_free(all);
     } else if (what) {
         pintle_problem_set(problem, PINTLE_FAILURE_USE,
                            "nothing in %s is called '%s'; write a quantity or a channel, as in "
                            "\"temperature=degF\"",
                            where, what);
-    } else if (unit == PINTLE_UNIT_COUNT || unit == PINTLE_UNIT_SECOND) {
-        pintle_problem_set(problem, PINTLE_FAILURE_USE, "there is no unit '%s'; there are %s",
-                           symbols, all);
-    } else {
+    } else if (!complained(symbols, problem)) {
+        char *first = g_strndup(symbols, strcspn(symbols, "+"));
+        enum pintle_unit unit = pintle_unit_find(first, PINTLE_QUANTITY_COUNT);
         pintle_problem_set(problem, PINTLE_FAILURE_USE,
                            "nothing in %s is measured in '%s': no channel is of %s", where, symbols,
                            pintle_quantity_word(pintle_unit_quantity(unit)));
+        g_free(first);
     }
-    g_free(all);
     return false;
 }
 

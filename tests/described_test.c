@@ -57,6 +57,32 @@ static void in_every_command(void)
     scratch_remove(folder);
 }
 
+/* 150 degC, where one chip of the catalogue and a described one can say no more than 125 and 128.
+ */
+static void at_the_end_of_its_scale(void)
+{
+    static const char rig[] =
+        "board { port = \"sim\" world = \"hot.world\" }\n"
+        "bus line { kind = \"onewire\" data = \"H1\" pull-up = 2200 }\n"
+        "bus aft { data = \"AD\" clock = \"AC\" pull-up = 2200 }\n"
+        "part WARM { addresses = { 0x48 }  register T { address = 0 width = 2 access = \"read\" }\n"
+        " measure = { \"read T\" }  channel temperature { quantity = \"temperature\"\n"
+        "  signed = true drop = 4 scale = 0.0625 range = { -40, 200 } } }\n"
+        "sensor a { part = \"DS18B20\" bus = \"line\" code = \"284c1e720700001d\" }\n"
+        "sensor b { part = \"WARM\" bus = \"aft\" address = 0x48 }\n";
+    static const char world[] =
+        "quantity hot { level = 150 }\n"
+        "chip a { part = \"DS18B20\" bus = \"line\" code = \"284c1e720700001d\"\n"
+        " feels = { \"temperature=hot\" } }\n"
+        "chip b { part = \"WARM\" bus = \"aft\" address = 0x48 feels = { \"temperature=hot\" } }\n";
+    char *folder = scratch_make();
+    file_write(folder, "hot.rig", rig);
+    file_write(folder, "hot.world", world);
+    expect_said(folder, "read --rig hot.rig a", 0, "125.0000 degC         2000   saturated");
+    expect_said(folder, "read --rig hot.rig b", 0, "127.94 degC         2047   saturated");
+    scratch_remove(folder);
+}
+
 /* Chips on serial lines: one of text, against the catalogue's own; one of frames, typed. */
 static const char lines_rig[] =
     "board { port = \"sim\" world = \"lines.world\" }\n"
@@ -648,6 +674,7 @@ static void nobody_has_no_identity(void)
 void add_described_suite(void)
 {
     SUITE("described", { "in every command", in_every_command },
+          { "at the end of its scale", at_the_end_of_its_scale },
           { "on serial lines", on_serial_lines }, { "with every ability", with_every_ability },
           { "mistakes", mistakes }, { "like the catalogue's", like_the_catalogues },
           { "what a description knows", what_a_description_knows },

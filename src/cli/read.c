@@ -38,6 +38,25 @@ static const char *what_else(const struct pintle_part *part)
     return part->can->store ? "see 'pintle store'" : "nobody can know more; see 'pintle show'";
 }
 
+/* The bytes of a block up to the last one that was read for somebody: inputs at its end that nobody
+ * asks for were not. */
+static unsigned read_for_somebody(const struct pintle_part *part, uint16_t idle)
+{
+    unsigned at = 0;
+    unsigned end = idle ? 0 : part->raw_size;
+    for (const struct pintle_step *step = part->measure; idle && step->op != PINTLE_OP_END;
+         step++) {
+        if (step->op == PINTLE_OP_FOR && !(step->reg & (uint16_t)~idle)) {
+            at += step->value;
+            step += step->width;
+        } else if (step->op == PINTLE_OP_READ) {
+            at += step->width;
+            end = at;
+        }
+    }
+    return end;
+}
+
 static void print_sensor(const struct pintle_station *station, unsigned i)
 {
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
@@ -55,7 +74,8 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         printf("%-10s %s, at %s: it is there and measures nothing; %s\n", sensor->name,
                sensor->sheet->what, sensor->where, what_else(part));
     } else if (turn->status == PINTLE_OK) {
-        char *bytes = cli_bytes(turn->sample.raw, part->raw_size);
+        uint16_t idle = station->rigged[i].sensor.idle;
+        char *bytes = cli_bytes(turn->sample.raw, read_for_somebody(part, idle));
         printf("%s%-10s raw bytes %s%s\n", cli_dim(), "", bytes, cli_plain());
         g_free(bytes);
     } else {
@@ -86,7 +106,7 @@ static void print_text(const struct pintle_station *station, const uint8_t *chos
 }
 
 static void print_field(const struct pintle_rig_sensor *sensor, unsigned c, enum pintle_unit unit,
-                        const struct pintle_sample *sample)
+                        const struct pintle_sample *sample, uint16_t idle)
 {
     const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
     const struct pintle_reading *reading = &sample->channel[c];
@@ -94,7 +114,8 @@ static void print_field(const struct pintle_rig_sensor *sensor, unsigned c, enum
     const char *symbol = NULL;
     char *value = cli_field(channel, unit, reading, &symbol);
     char *quality = cli_quality(reading->quality);
-    char *bytes = cli_bytes(sample->raw, there ? sensor->sheet->part->raw_size : 0);
+    unsigned count = there ? read_for_somebody(sensor->sheet->part, idle) : 0;
+    char *bytes = cli_bytes(sample->raw, count);
     char *raw = there ? cli_raw(channel, reading) : g_strdup("");
     printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, value, symbol, raw, bytes,
            quality);
@@ -110,10 +131,11 @@ static void print_csv(const struct pintle_station *station, const uint8_t *chose
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
         const struct pintle_sample *sample = &station->turn[i].sample;
+        uint16_t idle = sensor->made ? 0 : station->rigged[i].sensor.idle;
         for (unsigned c = 0; chosen[i] && c < sensor->sheet->part->channel_count; c++) {
-            print_field(sensor, c, sensor->channel[c].unit, sample);
+            print_field(sensor, c, sensor->channel[c].unit, sample, idle);
             if (sensor->channel[c].also != PINTLE_UNIT_COUNT) {
-                print_field(sensor, c, sensor->channel[c].also, sample);
+                print_field(sensor, c, sensor->channel[c].also, sample, idle);
             }
         }
     }

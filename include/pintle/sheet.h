@@ -92,6 +92,8 @@ struct pintle_sheet {
     const struct pintle_channel_text *channels;
     const struct pintle_stretch *data;
     uint8_t data_count;
+    uint8_t usual_first; /* the first byte, when all is well: `convert` can do without it; 0: it
+                            can't */
     uint8_t repeats; /* so many bytes at the end are those before them, read once more: `convert`
                         takes them or not */
     const struct pintle_stretch *trim;

@@ -357,7 +357,7 @@ char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,
     char buffer[48];
     struct pintle_text text;
     pintle_text_init(&text, buffer, sizeof buffer);
-    if ((reading->quality & PINTLE_QUALITY_BUS) || isnan(reading->value)) {
+    if ((reading->quality & (PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE)) || isnan(reading->value)) {
         return g_strdup("-");
     }
     if (channel->quantity == PINTLE_QUANTITY_TIME) {

@@ -89,6 +89,19 @@ bool cli_one_failed(const struct one *one, const char *what, enum pintle_status 
 bool cli_unable(const struct one *one, const char *what, cli_able *able,
                 struct pintle_problem *problem);
 
+/* The bytes that `convert` is given. */
+struct cli_block {
+    GByteArray *raw;
+    unsigned given; /* so many of them, when it is complete; the others are filled up */
+    uint16_t idle;  /* inputs of which there are none */
+};
+
+/* Complete it to the part's raw block where what is missing is known: what is read twice, a first
+ * byte that says "new", a line's end; and channels at the end, which are left out of a sample. */
+void cli_complete(const struct pintle_sheet *sheet, struct cli_block *block);
+void cli_leave_out(const struct pintle_part *part, const struct cli_block *block,
+                   struct pintle_sample *sample);
+
 /* Four digits that count, and no powers of ten; to be freed. */
 char *cli_figure(double number);
 

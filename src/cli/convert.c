@@ -16,9 +16,8 @@ struct convert_options {
 struct request {
     const struct pintle_sheet *sheet;
     struct pintle_chosen chosen;
-    GByteArray *raw;
+    struct cli_block block;
     GByteArray *trim;
-    uint16_t idle; /* inputs that nobody asked for */
     enum pintle_unit unit[PINTLE_CHANNELS_MAX];
     enum pintle_unit also[PINTLE_CHANNELS_MAX];
     gboolean working;
@@ -92,41 +91,6 @@ static bool check_size(const struct pintle_sheet *sheet, const char *what, guint
         sheet->part->name);
     g_free(text);
     return false;
-}
-
-/* Of a part that measures only what is asked for, the end of the block may be missing: the inputs
- * that it comes from. */
-static uint16_t left_out(const struct pintle_part *part, GByteArray *raw)
-{
-    uint16_t idle = 0;
-    unsigned end = 0;
-    for (unsigned c = 0; c < part->channel_count; c++) {
-        const struct pintle_channel *channel = &part->channels[c];
-        idle |=
-            channel->linear && channel->at + channel->linear->bytes > raw->len ? channel->input : 0;
-    }
-    for (unsigned c = 0; c < part->channel_count; c++) {
-        const struct pintle_channel *channel = &part->channels[c];
-        bool there = !channel->input || (channel->input & ~idle);
-        end = there && channel->linear ? MAX(end, channel->at + channel->linear->bytes) : end;
-    }
-    if (!idle || end != raw->len || raw->len == 0) {
-        return 0;
-    }
-    for (uint8_t first = raw->data[0]; raw->len < part->raw_size;) {
-        g_byte_array_append(raw, &first, 1);
-    }
-    return idle;
-}
-
-/* What was read once more, as if it had come the same. */
-static void repeat(const struct pintle_sheet *sheet, GByteArray *raw)
-{
-    guint8 end[PINTLE_RAW_MAX];
-    if (sheet->repeats && raw->len + sheet->repeats == sheet->part->raw_size) {
-        memcpy(end, raw->data + raw->len - sheet->repeats, sheet->repeats);
-        g_byte_array_append(raw, end, sheet->repeats);
-    }
 }
 
 /* "range=4g, resolution=full": what decides how the integer is scaled. */
@@ -325,12 +289,11 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
             return false;
         }
     }
-    if (!parse_hex(hex, request->raw, problem)) {
+    if (!parse_hex(hex, request->block.raw, problem)) {
         return false;
     }
-    repeat(sheet, request->raw);
-    request->idle = left_out(sheet->part, request->raw);
-    return check_size(sheet, "data", request->raw->len, sheet->part->raw_size, sheet->data,
+    cli_complete(sheet, &request->block);
+    return check_size(sheet, "data", request->block.raw->len, sheet->part->raw_size, sheet->data,
                       sheet->data_count, problem)
            && check_size(sheet, "trim", request->trim->len, sheet->part->trim_size, sheet->trim,
                          sheet->trim_count, problem);
@@ -368,14 +331,14 @@ static bool is_checked(const struct pintle_part *part)
 static bool check_sums(const struct request *request, struct pintle_problem *problem)
 {
     const struct pintle_part *part = request->sheet->part;
-    const uint8_t *raw = request->raw->data;
+    const uint8_t *raw = request->block.raw->data;
     bool ok = true;
-    if (part->link->kind == PINTLE_BUS_ONEWIRE && request->raw->len == 9) {
+    if (part->link->kind == PINTLE_BUS_ONEWIRE && request->block.raw->len == 9) {
         return check_crc(request, raw, 8, 8, pintle_onewire_crc(raw, 8), problem);
     }
     const struct pintle_crc *rule = is_checked(part) ? part->crc : NULL;
     guint group = rule ? rule->span + rule->bits / 8u : 0;
-    for (guint i = 0; ok && rule && i + group <= request->raw->len; i += group) {
+    for (guint i = 0; ok && rule && i + group <= request->block.raw->len; i += group) {
         ok = check_crc(request, raw + i, rule->span, rule->bits,
                        pintle_crc(rule, raw + i, rule->span), problem);
     }
@@ -388,15 +351,15 @@ static bool convert(const struct request *request, struct pintle_problem *proble
                                     const struct pintle_sample *) = { print_text, print_csv,
                                                                       print_senml };
     struct pintle_notes notes = { print_whole };
-    const struct pintle_block block = { .raw = request->raw->data,
+    const struct pintle_block block = { .raw = request->block.raw->data,
                                         .trim = request->trim->data,
                                         .settings = request->chosen.settings,
                                         .numbers = request->chosen.numbers,
-                                        .idle = request->idle,
+                                        .idle = request->block.idle,
                                         .notes = request->working ? &notes : NULL };
     struct pintle_sample sample = { 0 };
     if (request->working) {
-        char *bytes = cli_bytes(request->raw->data, request->raw->len);
+        char *bytes = cli_bytes(request->block.raw->data, request->block.raw->len);
         printf("%sworking%s\n  %-26s %s\n", cli_bold(), cli_plain(), "raw bytes", bytes);
         g_free(bytes);
     }
@@ -404,6 +367,7 @@ static bool convert(const struct request *request, struct pintle_problem *proble
         return false;
     }
     pintle_part_decode(request->sheet->part, &block, &sample);
+    cli_leave_out(request->sheet->part, &request->block, &sample);
     if (request->working) {
         show_linear(request, &sample);
         printf("%sresult%s\n", cli_bold(), cli_plain());
@@ -435,7 +399,7 @@ static int run(int argc, char **argv)
         return cli_misuse("convert: give a part and its raw bytes in hexadecimal");
     }
     char *hex = g_strjoinv(" ", argv + 2);
-    request.raw = g_byte_array_new();
+    request.block.raw = g_byte_array_new();
     request.trim = g_byte_array_new();
     struct pintle_rig *rig = NULL;
     bool ok = cli_format(options.format, &request.format, &problem)
@@ -451,7 +415,7 @@ static int run(int argc, char **argv)
     ok = ok && gather(&request, rig, argv[1], &options, hex, &problem)
          && convert(&request, &problem);
     pintle_rig_free(rig);
-    g_byte_array_free(request.raw, TRUE);
+    g_byte_array_free(request.block.raw, TRUE);
     g_byte_array_free(request.trim, TRUE);
     g_free(hex);
     return ok ? 0 : cli_fail(&problem);

@@ -15,7 +15,7 @@ static const struct pintle_channel_text channels[] = {
 
 static const struct pintle_stretch data[] = {
     { "00h", 7, "seconds, minutes, hours, weekday, day, month, year, in BCD" },
-    { "06h", 1, "the year once more" },
+    { "06h", 1, "the year once more; may be left out" },
 };
 
 static const struct pintle_field seconds[] = {

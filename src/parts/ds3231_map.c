@@ -14,7 +14,7 @@ static const struct pintle_stretch data[] = {
     { "10h", 1, "aging offset" },
     { "11h", 2, "temperature, high byte first, left-justified 10 bits" },
     { "00h", 7, "time: seconds, minutes, hours, day, date, month, year (the address wraps here)" },
-    { "06h", 1, "the year once more" },
+    { "06h", 1, "the year once more; may be left out" },
 };
 
 static const char *const clocks[] = { "24 hours", "12 hours", NULL };

@@ -14,7 +14,7 @@ static const struct pintle_channel_text channels[] = {
 static const struct pintle_stretch data[] = {
     { "", 2, "two bits of status, RH" },
     { "", 2, "T, two bits that say nothing" },
-    { "", 4, "once more, its status aside" },
+    { "", 4, "once more, its status aside; may be left out" },
 };
 
 const struct pintle_sheet pintle_priv_hs3001 = {

@@ -48,7 +48,7 @@ static const struct pintle_channel_text channels[] = {
 };
 
 static const struct pintle_stretch data[] = {
-    { "3Ah", 1, "INT_STATUS: is the sample new?" },
+    { "3Ah", 1, "INT_STATUS: is the sample new? May be left out" },
     { "3Bh", 6, "acceleration x, y, z, high byte first" },
     { "41h", 2, "temperature" },
     { "43h", 6, "angular rate x, y, z" },
@@ -144,6 +144,7 @@ const struct pintle_sheet pintle_priv_mpu6050 = {
     .settings = settings,
     .channels = channels,
     .data = data,
+    .usual_first = 1,
     .data_count = COUNT(data),
     .regs = regs,
     .reg_count = COUNT(regs),

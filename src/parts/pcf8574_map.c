@@ -24,7 +24,7 @@ static const struct pintle_channel_text channels[] = {
 
 static const struct pintle_stretch data[] = {
     { "", 1, "P7 to P0 as they are" },
-    { "", 1, "once more" },
+    { "", 1, "once more; may be left out" },
 };
 
 #define SHEET(chip, where)                                                                         \

@@ -36,7 +36,7 @@ const struct pintle_sheet pintle_priv_tof10120 = {
 
 static const struct pintle_strap straps[] = { { 0x52, "as it comes; a command changes it" } };
 static const struct pintle_stretch i2c_data[] = { { "04h", 2, "distance, filtered" },
-                                                  { "04h", 2, "once more" } };
+                                                  { "04h", 2, "once more; may be left out" } };
 static const struct pintle_map_reg regs[] = {
     { "DISTANCE", RO(0x00, 2), 0, "as each comes, mm", NO_FIELDS },
     { "FILTERED", RO(0x04, 2), 0, "the mean of several, mm", NO_FIELDS },

@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include <fcntl.h>
+#include <sys/wait.h>
 #include <termios.h>
 #include <unistd.h>
 
@@ -211,7 +212,29 @@ static void over_a_terminal(void)
     pintle_linux_stream_close(&line);
 }
 
+/* A program with no terminal, as a service is, has none when a line is open, and lives on when it
+ * is unplugged. */
+static void as_a_service(void)
+{
+    int master = posix_openpt(O_RDWR | O_NOCTTY);
+    CU_ASSERT_FATAL(master >= 0 && grantpt(master) == 0 && unlockpt(master) == 0);
+    pid_t child = fork();
+    if (child == 0) {
+        struct pintle_linux_stream line;
+        setsid();
+        bool ok = pintle_linux_stream_open(&line, ptsname(master), 9600) == PINTLE_OK;
+        int terminal = open("/dev/tty", O_RDWR);
+        close(master);
+        _exit(ok && terminal < 0 ? 0 : 1);
+    }
+    int status = 0;
+    close(master);
+    CU_ASSERT_EQUAL(waitpid(child, &status, 0), child);
+    EXPECT(WIFEXITED(status) && WEXITSTATUS(status) == 0, "status %x", (unsigned)status);
+}
+
 void add_stream_suite(void)
 {
-    SUITE("stream", { "frames", frames }, { "over a terminal", over_a_terminal });
+    SUITE("stream", { "frames", frames }, { "over a terminal", over_a_terminal },
+          { "as a service", as_a_service });
 }

@@ -48,7 +48,8 @@ static enum pintle_status denied(const char *path, char words[PINTLE_LINUX_WORDS
 enum pintle_status pintle_priv_linux_open(const char *path, const char *what, int *file,
                                           char words[PINTLE_LINUX_WORDS])
 {
-    *file = open(path, O_RDWR | O_CLOEXEC | O_NONBLOCK);
+    /* A serial line must not become the terminal of a service: unplugged, it would end it. */
+    *file = open(path, O_RDWR | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
     if (*file >= 0) {
         return PINTLE_OK;
     }

@@ -223,6 +223,25 @@ static void expect_window(struct window *w, double step_s, float value, uint16_t
     EXPECT(out.quality == marks, "%s: marked %x, not %x", what, out.quality, marks);
 }
 
+/* From one word to the next. */
+static void light_in_words(void)
+{
+    static const struct {
+        float lux;
+        const char *word;
+    } rows[] = {
+        { 0, "dark" },           { 0.0099999f, "dark" }, { 0.01f, "moonlight" },
+        { 0.999f, "moonlight" }, { 1, "street light" },  { 29.9f, "street light" },
+        { 30, "living room" },   { 200, "office" },      { 799, "office" },
+        { 800, "overcast" },     { 4999, "overcast" },   { 5000, "daylight" },
+        { 29999, "daylight" },   { 30000, "sun" },       { 120000, "sun" },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        EXPECT(strcmp(pintle_light_word(rows[i].lux), rows[i].word) == 0, "%g lx: %s",
+               (double)rows[i].lux, pintle_light_word(rows[i].lux));
+    }
+}
+
 static void windows(void)
 {
     struct window w;
@@ -241,6 +260,11 @@ static void windows(void)
     open_window(&w, &pintle_average, 60000, 1);
     expect_window(&w, 0, 350, 0, 350, first, "round");
     expect_window(&w, 1, 20, 0, 5, first, "across north");
+    expect_window(&w, 1, 315, 0, 348.333333, first, "and back over it");
+    expect_window(&w, 1, 340, 0, 346.25, first, "on this side");
+    open_window(&w, &pintle_average, 60000, 1);
+    expect_window(&w, 0, 340, 0, 340, first, "west of north");
+    expect_window(&w, 1, 10, 0, 355, first, "and a little east");
     open_window(&w, &pintle_average, 60000, 0);
     for (int i = 0; i < 30; i++) { /* more than there is memory for */
         struct pintle_reading out = take(&w, 1, (float)i, 0);
@@ -531,6 +555,7 @@ void add_derive_suite(void)
 {
     SUITE("derive", { "by hand", by_hand }, { "another way", another_way },
           { "attitudes", attitudes }, { "through points", through_points }, { "windows", windows },
-          { "mounts", mounts }, { "marks carry over", marks_carry_over }, { "mistakes", mistakes },
+          { "light in words", light_in_words }, { "mounts", mounts },
+          { "marks carry over", marks_carry_over }, { "mistakes", mistakes },
           { "in the commands", in_the_commands });
 }

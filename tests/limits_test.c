@@ -93,6 +93,33 @@ static void lost_and_set_again(void)
     }
 }
 
+/* Somebody else writes one of the limits: found out, and put right. */
+static void one_is_moved(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        uint16_t low, high;
+    } rows[] = { { &pintle_tmp102, 2, 3 }, { &pintle_mcp9808, 3, 2 } };
+    for (size_t i = 0; i < 2 * COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_limits limits;
+        uint8_t beyond = 0;
+        uint16_t reg = i % 2 ? rows[i / 2].low : rows[i / 2].high;
+        const uint8_t other[] = { (uint8_t)reg, 0x05, 0x00 };
+        const struct pintle_segment segment = { other, NULL, sizeof other };
+        bench_make(&bench, rows[i / 2].part, bench_place(rows[i / 2].part));
+        expose(&bench, 20);
+        CU_ASSERT_EQUAL_FATAL(pintle_limits_set(&limits, &bench.sensor, -10, 30), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_i2c_transfer(&bench.bus, bench_place(rows[i / 2].part), &segment, 1),
+                        PINTLE_OK);
+        EXPECT(pintle_limits_ask(&limits, &beyond) == PINTLE_MISFIT, "%s, register %u",
+               rows[i / 2].part->name, reg);
+        expose(&bench, 20);
+        EXPECT(pintle_limits_ask(&limits, &beyond) == PINTLE_OK && !beyond, "%s, register %u again",
+               rows[i / 2].part->name, reg);
+    }
+}
+
 /* A pin that tells of each new sample: low behind a reading, high when the next one is there, and
  * (RM-MPU-6000A-00 4.24, DS-000189 8.7) for 50 us or (ADXL345 table 20, DocID15094 7.4) until it is
  * read. No poll is needed then: the next collect has it at once. */
@@ -183,6 +210,6 @@ static void command(void)
 void add_limits_suite(void)
 {
     SUITE("limits", { "flag and pin", flag_and_pin }, { "lost and set again", lost_and_set_again },
-          { "new samples", new_samples }, { "alarm pin", alarm_pin }, { "refused", refused },
-          { "command", command });
+          { "one is moved", one_is_moved }, { "new samples", new_samples },
+          { "alarm pin", alarm_pin }, { "refused", refused }, { "command", command });
 }

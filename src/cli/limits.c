@@ -143,7 +143,7 @@ static int run(int argc, char **argv)
 
 const struct command command_limits = {
     .name = "limits",
-    .usage = "SENSOR --low VALUE --high VALUE",
+    .usage = "[SENSOR] --low VALUE --high VALUE",
     .summary = "limits that a chip watches by itself, with its pin",
     .more = "They stay in the chip, and its pin goes low outside them, until it loses its supply\n"
             "or another command sets it up. The limits are in the unit that the sensor is shown\n"

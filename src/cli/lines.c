@@ -88,20 +88,18 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_lines, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc < 2) {
-        return cli_misuse("lines: which sensor?");
-    }
-    if (!cli_open_one(&options, argv[1], "line to drive", able, &one, &problem)) {
+    int named = argc > 1 && !strchr(argv[1], '=');
+    if (!cli_open_one(&options, named ? argv[1] : NULL, "line to drive", able, &one, &problem)) {
         return cli_fail(&problem);
     }
-    bool ok = act(&one, argc - 2, argv + 2, &problem);
+    bool ok = act(&one, argc - 1 - named, argv + 1 + named, &problem);
     cli_close_one(&one);
     return ok ? 0 : cli_fail(&problem);
 }
 
 const struct command command_lines = {
     .name = "lines",
-    .usage = "SENSOR [LINE=0|1...]",
+    .usage = "[SENSOR] [LINE=0|1...]",
     .summary = "the lines of a chip that has some: how they are, and driven",
     .more = "What is set here is all that is driven afterwards: lines that are not named become\n"
             "inputs. Without any, nothing is written.\n\n"

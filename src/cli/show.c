@@ -41,13 +41,13 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_show, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    if (argc != 3) {
+    if (argc != 2 && argc != 3) {
         return cli_misuse("show: give a display and a picture (PBM)");
     }
-    if (!cli_open_one(&options, argv[1], "display", able, &one, &problem)) {
+    if (!cli_open_one(&options, argc == 3 ? argv[1] : NULL, "display", able, &one, &problem)) {
         return cli_fail(&problem);
     }
-    bool ok = act(&one, argv[2], &problem);
+    bool ok = act(&one, argv[argc - 1], &problem);
     if (ok) {
         printf("sent; a display doesn't answer, so only a look tells whether it is there\n");
     }
@@ -57,7 +57,7 @@ static int run(int argc, char **argv)
 
 const struct command command_show = {
     .name = "show",
-    .usage = "SENSOR FILE",
+    .usage = "[SENSOR] FILE",
     .summary = "a picture (PBM, plain or raw) on a small display",
     .more = "It goes to the upper left corner; what is left stays empty.\n\n"
             "Example:\n  pintle show --rig boat.rig panel tide.pbm",

@@ -288,6 +288,23 @@ static void memory_cut(void)
     }
 }
 
+/* Pulled out while it writes, and never back: nobody waits for it. */
+static void memory_gone(void)
+{
+    struct bench bench;
+    const uint8_t byte = 0x5a;
+    make(&bench, &pintle_at24c32, 1);
+    CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 9, &byte, 1), PINTLE_OK);
+    const struct pintle_sim_fault gone = { .kind = PINTLE_SIM_UNPLUGGED,
+                                           .from_us = bench.sim.now_us + 2500,
+                                           .to_us = UINT64_MAX };
+    const uint8_t other = 0xa5;
+    CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &gone), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 9, &other, 1), PINTLE_NO_ANSWER);
+    EXPECT(bench.sim.now_us - gone.from_us < 100000, "after %u us",
+           (unsigned)(bench.sim.now_us - gone.from_us));
+}
+
 /* A card's bits come with checksums: flipped ones are noticed, whichever way they go. */
 static void a_card_with_wrong_bits(void)
 {
@@ -574,7 +591,7 @@ void add_abilities_suite(void)
 {
     SUITE("abilities", { "who can what", who_can_what }, { "lines", lines },
           { "lines with directions", lines_with_directions }, { "memory", memory },
-          { "memory, its supply cut", memory_cut },
+          { "memory, its supply cut", memory_cut }, { "memory, gone", memory_gone },
           { "a card with wrong bits", a_card_with_wrong_bits }, { "another card", another_card },
           { "write-protected", write_protected }, { "a clock", a_clock },
           { "a display", a_display }, { "a card over wires", a_card_over_wires },

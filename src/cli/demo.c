@@ -15,10 +15,12 @@ struct stop {
     int expected; /* the status that shows what was to be shown */
 };
 
-/* The raw bytes and trim of the convert stop are the worked example of the BMP280's datasheet
- * (section 3.12), whose temperature and pressure formulas the BME280 shares. */
 static const struct stop stops[] = {
     { "A sloop lies on her mooring. Which parts can be wired to her?", &command_parts, { 0 }, 0 },
+    { "Would these go together on one bus, and with which straps?",
+      &command_parts,
+      { "--fit", "BME280", "BME280", "TMP102", "SHT31", "DS3231" },
+      0 },
     { "Which wire goes where, and may she be switched on?",
       &command_wiring,
       { "--demo", "--draw", "card.png" },
@@ -46,6 +48,24 @@ static const struct stop stops[] = {
       { "TMP102", "fe70", "--working" },
       0 },
     { "One reading of everything.", &command_read, { "--demo" }, 0 },
+    { "How long would a battery of 7 Ah last, with a reading every ten minutes?",
+      &command_power,
+      { "--demo", "--every", "10min", "--battery", "7000" },
+      0 },
+    { "Her heading is worked out of six channels. How, and when is it right?",
+      &command_derive,
+      { "heading" },
+      0 },
+    { "Every sample of her motion, each with its time.",
+      &command_burst,
+      { "--demo", "motion", "--for", "50ms" },
+      0 },
+    { "The engine is started at nine. Its thermometer watches a limit by itself.",
+      &command_limits,
+      { "--demo", "engine", "--high", "50", "--for", "20min", "--at", "9h" },
+      0 },
+    { "The logbook's memory is new.", &command_store, { "--demo", "--count", "16" }, 0 },
+    { "The clock, beside the board's.", &command_clock, { "--demo" }, 0 },
     { "The barometer's thermometer reads warm. Three readings beside a good thermometer:",
       &command_calibrate,
       { "--demo", "baro.temperature", "13.5=12.9", "18.7=18.0", "22.0=21.4", "--yes" },
@@ -128,7 +148,7 @@ static int run(int argc, char **argv)
 
 const struct command command_demo = {
     .name = "demo",
-    .summary = "a guided tour of all the commands, on the built-in rig",
+    .summary = "a guided tour of the commands, on the built-in rig",
     .more =
         "Everything is simulated and takes seconds. It leaves a run, its plots and a calibration\n"
         "in a folder.\n\n"

@@ -119,6 +119,7 @@ static const struct pintle_sim_map map = { .registers = registers,
                                            .stays = FIFO_R_W };
 #define SAMPLE_NS 888889 /* 1.125 kHz */
 #define FIFO_BYTES 512
+#define LATEST 64 /* samples that can still be seen: the delay of the bus inside is up to 32 */
 #define GYRO_START_US 35000
 
 struct icm20948 {
@@ -278,7 +279,8 @@ static void catch_up(struct pintle_sim_chip *chip)
     if (!asleep && now >= s->awake_us + GYRO_START_US) {
         uint64_t first = (s->awake_us + GYRO_START_US) * 1000;
         s->next_ns = s->next_ns < first ? first : s->next_ns;
-        pintle_priv_sim_each(chip, &s->next_ns, period_ns(chip), FIFO_BYTES, tick);
+        uint32_t most = s->regs[0][USER_CTRL] & 0x40 ? FIFO_BYTES : LATEST;
+        pintle_priv_sim_each(chip, &s->next_ns, period_ns(chip), most, tick);
     }
     s->regs[0][FIFO_COUNTH] = (uint8_t)(s->fifo.count >> 8);
     s->regs[0][FIFO_COUNTH + 1] = (uint8_t)s->fifo.count;

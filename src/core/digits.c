@@ -16,7 +16,7 @@ uint16_t pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw)
     uint8_t torn = left == 0 || digits == 0 || digits > 9;
     for (; left > 0; left--) {
         uint8_t byte = *first++;
-        torn |= byte >= '0' && byte <= '9';
+        torn = torn || (byte >= '0' && byte <= '9');
     }
     return torn ? PINTLE_QUALITY_BUS : 0;
 }

@@ -20,5 +20,5 @@ const struct pintle_sheet pintle_priv_at24c32 = {
     .proof_is_certain = 0,
     .known_for = "with WP high it takes what is written and keeps the old; a page stands a million "
                  "writes",
-    .known_by_status = 1u << PINTLE_READ_ONLY,
+    .known_by_status = (uint32_t)1 << PINTLE_READ_ONLY,
 };

@@ -8,7 +8,8 @@ void pintle_priv_sim_each(struct pintle_sim_chip *chip, uint64_t *next_ns, uint6
     struct pintle_sim *sim = chip->sim;
     uint64_t now_us = sim->now_us;
     uint64_t now_ns = now_us * 1000;
-    period_ns += (uint64_t)((double)period_ns * 0.01 * (2 * chip->slowness - 1));
+    double off = (double)period_ns * 0.01 * (2 * chip->slowness - 1);
+    period_ns = (uint64_t)((int64_t)period_ns + (int64_t)off);
     if (now_ns > *next_ns && (now_ns - *next_ns) / period_ns > most) {
         *next_ns += ((now_ns - *next_ns) / period_ns - most) * period_ns;
     }

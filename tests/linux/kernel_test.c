@@ -155,13 +155,14 @@ static void held_by_a_driver(void)
 }
 
 /* Nothing takes turns with us, moves the pointer and rewrites limits all the time; then the
- * configuration as well. Of ten thousand readings no good one may be another than what is there. */
+ * configuration as well. Of ten thousand readings, on a slow machine fewer, no good one may be
+ * another than what is there. */
 static void somebody_else_pokes(void)
 {
     static const struct {
         const char *how;
-        double enough; /* records */
-    } rows[] = { { "", 10000 }, { " settings", 500 } };
+        double enough, least; /* records */
+    } rows[] = { { "", 10000, 1000 }, { " settings", 500, 100 } };
     set_temperature("sea", 36.5625 + 0.0005); /* what is no whole sixteenth is cut off */
     for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
         double records = 0;
@@ -184,7 +185,7 @@ static void somebody_else_pokes(void)
         }
         printf("    poked%s all the time: %.0f records, %.0f good, of these wrong %.0f\n",
                rows[i].how, records, good, wrong);
-        EXPECT(records >= rows[i].enough && good > records / 20 && wrong == 0, "%s", rows[i].how);
+        EXPECT(records >= rows[i].least && good > records / 20 && wrong == 0, "%s", rows[i].how);
     }
 }
 

@@ -93,6 +93,58 @@ static void lost_and_set_again(void)
     }
 }
 
+/* What it says right after they are set is by these limits, not by those from before. */
+static void the_first_answer(void)
+{
+    static const struct {
+        const struct pintle_part *part;
+        float low, high;
+        uint8_t told;
+    } rows[] = {
+        { &pintle_tmp102, -10, 30, PINTLE_LIMITS_ABOVE },  { &pintle_tmp102, 60, 80, 0 },
+        { &pintle_mcp9808, -10, 30, PINTLE_LIMITS_ABOVE }, { &pintle_mcp9808, 30, 60, 0 },
+        { &pintle_mcp9808, 50, 60, PINTLE_LIMITS_BELOW },
+    };
+    for (unsigned i = 0; i < 27 * COUNT(rows); i++) { /* wherever its conversions are */
+        struct bench bench;
+        struct pintle_limits limits;
+        uint8_t beyond = 0xff;
+        size_t r = i % COUNT(rows);
+        bench_make(&bench, rows[r].part, bench_place(rows[r].part));
+        expose(&bench, 40);
+        pintle_sim_pass(&bench.sim, 10000 * (i / COUNT(rows)));
+        CU_ASSERT_EQUAL_FATAL(pintle_limits_set(&limits, &bench.sensor, rows[r].low, rows[r].high),
+                              PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_limits_ask(&limits, &beyond), PINTLE_OK);
+        EXPECT(beyond == rows[r].told, "%s, %g to %g: %u", rows[r].part->name, (double)rows[r].low,
+               (double)rows[r].high, beyond);
+    }
+}
+
+/* Too warm, and the supply goes for a moment while it is asked: whatever is said, not "within". */
+static void lost_while_it_is_asked(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_tmp102, &pintle_mcp9808 };
+    for (unsigned i = 0; i < 2 * 60; i++) {
+        struct bench bench;
+        struct pintle_limits limits;
+        uint8_t beyond = 0;
+        bench_make(&bench, parts[i % 2], bench_place(parts[i % 2]));
+        expose(&bench, 40);
+        CU_ASSERT_EQUAL_FATAL(pintle_limits_set(&limits, &bench.sensor, -10, 30), PINTLE_OK);
+        uint64_t began = bench.sim.now_us;
+        CU_ASSERT_EQUAL(pintle_limits_ask(&limits, &beyond), PINTLE_OK);
+        uint64_t at = bench.sim.now_us + (bench.sim.now_us - began) * (i / 2) / 60;
+        const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_UNPLUGGED,
+                                                .from_us = at,
+                                                .to_us = at + 5 };
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+        enum pintle_status status = pintle_limits_ask(&limits, &beyond);
+        EXPECT(status != PINTLE_OK || beyond == PINTLE_LIMITS_ABOVE, "%s, %u/60: within",
+               parts[i % 2]->name, i / 2);
+    }
+}
+
 /* Somebody else writes one of the limits: found out, and put right. */
 static void one_is_moved(void)
 {
@@ -210,6 +262,8 @@ static void command(void)
 void add_limits_suite(void)
 {
     SUITE("limits", { "flag and pin", flag_and_pin }, { "lost and set again", lost_and_set_again },
-          { "one is moved", one_is_moved }, { "new samples", new_samples },
-          { "alarm pin", alarm_pin }, { "refused", refused }, { "command", command });
+          { "the first answer", the_first_answer },
+          { "lost while it is asked", lost_while_it_is_asked }, { "one is moved", one_is_moved },
+          { "new samples", new_samples }, { "alarm pin", alarm_pin }, { "refused", refused },
+          { "command", command });
 }

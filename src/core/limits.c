@@ -29,6 +29,8 @@ static enum pintle_status encode(const struct pintle_sensor *sensor,
     return PINTLE_OK;
 }
 
+/* The set-up's wait is still open when the limits are written, and over before anything is asked:
+ * the chip has compared with them by then. */
 static enum pintle_status put(struct pintle_limits *limits, const struct pintle_limit_rules *rules)
 {
     enum pintle_status status = pintle_priv_set_up(limits->sensor);
@@ -89,15 +91,19 @@ enum pintle_status pintle_limits_set(struct pintle_limits *limits, struct pintle
 
 enum pintle_status pintle_limits_ask(struct pintle_limits *limits, uint8_t *beyond)
 {
-    PINTLE_TABLE_ROW(struct pintle_limit_rules, rules, rules_of(limits->sensor));
+    const struct pintle_limit_rules *table = rules_of(limits->sensor);
     uint32_t word = 0;
     *beyond = 0;
+    if (!table) {
+        return PINTLE_UNSUPPORTED;
+    }
+    PINTLE_TABLE_ROW(struct pintle_limit_rules, rules, table);
     enum pintle_status status = pintle_sensor_prove(limits->sensor);
     if (status == PINTLE_OK) {
-        status = look(limits, rules);
-    }
-    if (status == PINTLE_OK) {
         status = pintle_priv_read(limits->sensor, rules->state, 2, &word);
+    }
+    if (status == PINTLE_OK) { /* behind it: a supply that went before has taken the limits */
+        status = look(limits, rules);
     }
     if (status == PINTLE_MISFIT) {
         enum pintle_status again = put(limits, rules);

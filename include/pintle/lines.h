@@ -45,7 +45,8 @@ PINTLE_MUST_CHECK enum pintle_status pintle_outputs_release(struct pintle_output
                                                             uint16_t lines);
 
 /* The level of every line. MISFIT: one that is driven is not as it was set: shorted, or let go by a
- * chip that lost its supply; *levels is set all the same. Or a bus status. */
+ * chip that lost its supply; *levels is set all the same. They are read twice; BAD_CRC: they were
+ * not the same, as where one changes or the supply goes just then. Or a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_outputs_read(struct pintle_outputs *outputs,
                                                          uint16_t *levels);
 

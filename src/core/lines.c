@@ -82,9 +82,13 @@ enum pintle_status pintle_outputs_read(struct pintle_outputs *outputs, uint16_t 
     RULES(rules, outputs);
     const struct pintle_reg in = reg_at(rules, rules->in);
     uint32_t value = 0;
+    uint32_t again = 0;
     enum pintle_status status = pintle_reg_read(outputs->sensor, &in, &value);
-    if (status != PINTLE_OK) {
-        return status;
+    if (status == PINTLE_OK) { /* ones are what a chip leaves that loses its supply in the byte */
+        status = pintle_reg_read(outputs->sensor, &in, &again);
+    }
+    if (status != PINTLE_OK || value != again) {
+        return status == PINTLE_OK ? PINTLE_BAD_CRC : status;
     }
     *levels = (uint16_t)value & all_of(rules);
     return (*levels ^ outputs->levels) & outputs->driven ? PINTLE_MISFIT : PINTLE_OK;

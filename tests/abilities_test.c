@@ -310,6 +310,27 @@ static void memory_cut(void)
     }
 }
 
+/* The supply goes for a moment while it is read: other bytes are never called good. */
+static void memory_read_cut(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_at24c32, &pintle_ds1307 };
+    const uint8_t kept[8] = { 1, 2, 3, 4, 5, 6, 7, 8 };
+    for (unsigned i = 0; i < 2 * 200; i++) {
+        struct bench bench;
+        uint8_t bytes[8];
+        make(&bench, parts[i % 2], 1);
+        CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 8, kept, 8), PINTLE_OK);
+        uint64_t at = bench.sim.now_us + 10 * (i / 2);
+        const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_UNPLUGGED,
+                                                .from_us = at,
+                                                .to_us = at + 5 };
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+        enum pintle_status status = pintle_store_read(&bench.sensor, 8, bytes, 8);
+        EXPECT(status != PINTLE_OK || memcmp(bytes, kept, 8) == 0, "%s, %u us: other bytes",
+               parts[i % 2]->name, 10 * (i / 2));
+    }
+}
+
 /* Pulled out while it writes, and never back: nobody waits for it. */
 static void memory_gone(void)
 {
@@ -614,8 +635,9 @@ void add_abilities_suite(void)
     SUITE("abilities", { "who can what", who_can_what }, { "lines", lines },
           { "lines with directions", lines_with_directions }, { "lines, cut", lines_cut },
           { "memory", memory }, { "memory, its supply cut", memory_cut },
-          { "memory, gone", memory_gone }, { "a card with wrong bits", a_card_with_wrong_bits },
-          { "another card", another_card }, { "write-protected", write_protected },
-          { "a clock", a_clock }, { "a display", a_display },
-          { "a card over wires", a_card_over_wires }, { "in commands", in_commands });
+          { "memory, gone", memory_gone }, { "memory, read and cut", memory_read_cut },
+          { "a card with wrong bits", a_card_with_wrong_bits }, { "another card", another_card },
+          { "write-protected", write_protected }, { "a clock", a_clock },
+          { "a display", a_display }, { "a card over wires", a_card_over_wires },
+          { "in commands", in_commands });
 }

@@ -44,7 +44,8 @@ PINTLE_MUST_CHECK enum pintle_status pintle_store_size(struct pintle_sensor *sen
                                                        uint64_t *size);
 
 /* Read `count` units from unit number `from` on. The caller owns the bytes, unit x count of them.
- * Statuses as above; OUT_OF_RANGE: it has not so many. */
+ * Statuses as above; OUT_OF_RANGE: it has not so many; BAD_CRC: a card's checksum is wrong, or a
+ * memory without any, which is read twice, said something else. */
 PINTLE_MUST_CHECK enum pintle_status pintle_store_read(struct pintle_sensor *sensor, uint32_t from,
                                                        uint8_t *bytes, uint16_t count);
 

@@ -53,6 +53,11 @@ enum pintle_status pintle_store_read(struct pintle_sensor *sensor, uint32_t from
         PINTLE_TABLE_ROW(struct pintle_store_calls, calls, rules->calls);
         uint16_t units = in_page(rules, from, count);
         status = calls->read(sensor, table, from, bytes, units);
+        if (status == PINTLE_OK && rules->unit == 1) { /* without a checksum: once more */
+            uint16_t sum = 0;
+            status = calls->look(sensor, table, from, bytes, units, &sum);
+            status = status == PINTLE_MISFIT ? PINTLE_BAD_CRC : status;
+        }
         from += units;
         bytes += (size_t)units * rules->unit;
         count = (uint16_t)(count - units);

@@ -51,19 +51,9 @@ static void describe(const struct one *one, uint64_t size)
 
 static void print_line(uint64_t at, const uint8_t *bytes, unsigned count)
 {
-    printf("%8" G_GINT64_MODIFIER "x ", at);
-    for (unsigned i = 0; i < PER_LINE; i++) {
-        if (i < count) {
-            printf(" %02x", bytes[i]);
-        } else {
-            printf("   ");
-        }
-    }
-    printf("   ");
-    for (unsigned i = 0; i < count; i++) {
-        putchar(g_ascii_isprint(bytes[i]) ? bytes[i] : '.');
-    }
-    printf("\n");
+    char *text = cli_bytes(bytes, count);
+    printf("%04" G_GINT64_MODIFIER "xh  %s\n", at, text);
+    g_free(text);
 }
 
 /* Unit after unit, into a file or as lines. */

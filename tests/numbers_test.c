@@ -92,9 +92,9 @@ static void a_line_agrees_with_gsl(void)
         }
         EXPECT(pintle_fit_line(&fit, &line) == PINTLE_OK, "%s", rows[i].name);
         double middle = gsl_stats_mean(x, 1, n);
-        double ours = (double)line.correction.gain * middle + (double)line.correction.offset;
+        double ours = (double)line.gain * middle + (double)line.offset;
         EXPECT_NEAR(ours, c0 + c1 * middle, rows[i].tolerance, rows[i].name);
-        EXPECT_NEAR(line.correction.gain, c1, fabs(c1) * 2e-3, rows[i].name);
+        EXPECT_NEAR(line.gain, c1, fabs(c1) * 2e-3, rows[i].name);
         EXPECT_NEAR(line.variance, squares / (n - 2), squares / (n - 2) * 0.05, rows[i].name);
         double at_middle = v00 + 2 * middle * v01 + middle * middle * v11;
         EXPECT_NEAR(line.offset_variance, at_middle, at_middle * 0.05, rows[i].name);
@@ -138,13 +138,13 @@ static void millions_of_pairs(void)
         CU_ASSERT_EQUAL(pintle_fit_offset(&fit, &offset), PINTLE_OK);
         double variance = squares / (rows[i].count - 2);
         double middle = gsl_stats_mean(x, 1, rows[i].count);
-        double ours = (double)line.correction.gain * middle + (double)line.correction.offset;
-        EXPECT_NEAR(line.correction.gain, c1, 2e-7, rows[i].name);
+        double ours = (double)line.gain * middle + (double)line.offset;
+        EXPECT_NEAR(line.gain, c1, 2e-7, rows[i].name);
         EXPECT_NEAR(ours, c0 + c1 * middle, fabs(middle) * 1.3e-7, rows[i].name);
         EXPECT_NEAR(line.variance, variance, variance * rows[i].tolerance, rows[i].name);
         EXPECT_NEAR(line.gain_variance, v11, v11 * rows[i].tolerance, rows[i].name);
-        EXPECT_NEAR(offset.correction.offset, gsl_stats_mean(y, 1, rows[i].count) - middle,
-                    fabs(offset.correction.offset) * 1e-5 + 1e-5, rows[i].name);
+        EXPECT_NEAR(offset.offset, gsl_stats_mean(y, 1, rows[i].count) - middle,
+                    fabs(offset.offset) * 1e-5 + 1e-5, rows[i].name);
         g_free(x);
         g_free(y);
     }
@@ -167,48 +167,6 @@ static void what_is_no_correction(void)
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 1, 5), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 2, 5), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_OUT_OF_RANGE); /* a gain of 0 */
-    const struct pintle_correction bad[] = { { nan, 0, 1 },       { 1, nan, 1 }, { infinite, 0, 1 },
-                                             { 1, -infinite, 1 }, { 0, 1, 1 },   { 1, 0, 0 },
-                                             { 1, 0, 0xff } };
-    for (size_t i = 0; i < COUNT(bad); i++) {
-        struct pintle_reading reading = { 20, 320, 0 };
-        CU_ASSERT_FALSE(pintle_correction_is_valid(&bad[i]));
-        pintle_correction_apply(&bad[i], &reading);
-        EXPECT(reading.value == 20 && reading.quality == PINTLE_QUALITY_UNCORRECTED, "row %zu", i);
-    }
-    const struct pintle_correction huge = { 1e30f, 0, 1 };
-    struct pintle_reading reading = { 1e20f, 1, 0 };
-    pintle_correction_apply(&huge, &reading);
-    CU_ASSERT_EQUAL(reading.quality, PINTLE_QUALITY_RANGE);
-}
-
-/* As bytes (the CRC is CRC-16/CCITT-FALSE, worked out elsewhere) and back; erased memory, damage in
- * any bit and what is no number are refused. */
-static void packed(void)
-{
-    const struct pintle_correction line = { 1.25f, -0.6f, 1 };
-    const struct pintle_correction nan = { NAN, 0, 1 };
-    static const uint8_t wanted[] = { 0x50, 0x00, 0x00, 0xa0, 0x3f, 0x9a,
-                                      0x99, 0x19, 0xbf, 0x29, 0x3b };
-    uint8_t bytes[PINTLE_CORRECTION_BYTES];
-    struct pintle_correction back;
-    pintle_correction_pack(&line, bytes);
-    CU_ASSERT_EQUAL(memcmp(bytes, wanted, sizeof wanted), 0);
-    CU_ASSERT_EQUAL(pintle_correction_unpack(&back, bytes), PINTLE_OK);
-    CU_ASSERT(back.gain == line.gain && back.offset == line.offset && back.set == 1);
-    for (unsigned bit = 0; bit < 8 * sizeof bytes; bit++) {
-        bytes[bit / 8] ^= (uint8_t)(1u << bit % 8);
-        EXPECT(pintle_correction_unpack(&back, bytes) == PINTLE_BAD_CRC && !back.set, "bit %u",
-               bit);
-        bytes[bit / 8] ^= (uint8_t)(1u << bit % 8);
-    }
-    memset(bytes, 0xff, sizeof bytes);
-    CU_ASSERT_EQUAL(pintle_correction_unpack(&back, bytes), PINTLE_BAD_CRC);
-    memset(bytes, 0, sizeof bytes);
-    CU_ASSERT_EQUAL(pintle_correction_unpack(&back, bytes), PINTLE_BAD_CRC);
-    pintle_correction_pack(&nan, bytes);
-    CU_ASSERT_EQUAL(pintle_correction_unpack(&back, bytes), PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_FALSE(back.set);
 }
 
 static void an_offset_is_the_mean_difference(void)
@@ -225,8 +183,8 @@ static void an_offset_is_the_mean_difference(void)
         CU_ASSERT_EQUAL(pintle_fit_add(&fit, (float)x[i], (float)y[i]), PINTLE_OK);
     }
     CU_ASSERT_EQUAL(pintle_fit_offset(&fit, &line), PINTLE_OK);
-    CU_ASSERT_EQUAL(line.correction.gain, 1);
-    EXPECT_NEAR(line.correction.offset, gsl_stats_mean(difference, 1, n), 1e-4, "offset");
+    CU_ASSERT_EQUAL(line.gain, 1);
+    EXPECT_NEAR(line.offset, gsl_stats_mean(difference, 1, n), 1e-4, "offset");
     EXPECT_NEAR(line.variance, gsl_stats_variance(difference, 1, n), 1e-3, "variance");
 }
 
@@ -249,47 +207,36 @@ static void a_line_needs_two_places(void)
     CU_ASSERT(line.variance == 0 && line.gain_variance == 0 && line.offset_variance == 0);
 }
 
-static void corrections(void)
-{
-    const struct pintle_correction line = { 1.1f, -2, 1 };
-    const struct pintle_correction none = { 1.1f, -2, 0 };
-    struct pintle_reading reading = { 20, 320, 0 };
-    pintle_correction_apply(&line, &reading);
-    EXPECT_NEAR(reading.value, 20, 1e-5, "20 x 1.1 - 2");
-    CU_ASSERT_EQUAL(reading.quality, 0);
-    pintle_correction_apply(&none, &reading);
-    EXPECT_NEAR(reading.value, 20, 1e-5, "untouched");
-    CU_ASSERT_EQUAL(reading.quality, PINTLE_QUALITY_UNCORRECTED);
-    struct pintle_reading failed = { 0, 0, PINTLE_QUALITY_BUS };
-    pintle_correction_apply(&line, &failed);
-    CU_ASSERT_EQUAL(failed.value, 0);
-}
-
 /* A series of values, one letter each for what is found: g good, j jump, f frozen. */
 static void judging(void)
 {
     static const struct {
         const char *name;
-        float jump;
+        float jump, rate;
         uint16_t frozen;
-        float values[10];
+        float values[10]; /* a second apart */
         const char *found;
     } rows[] = {
-        { "steady", 2, 0, { 20, 21, 20, 19 }, "gggg" },
-        { "a spike", 2, 0, { 20, 21, 40, 21, 22 }, "ggjgg" },
-        { "a spike down", 2, 0, { 20, 21, -40, 21 }, "ggjg" },
-        { "a new level is believed after three", 2, 0, { 20, 40, 40, 41, 41, 41 }, "gjjjgg" },
-        { "not watched", 0, 0, { 20, 400, -400 }, "ggg" },
-        { "frozen from the fourth on", 0, 4, { 5, 5, 5, 5, 5, 6, 6 }, "gggffgg" },
-        { "frozen and back", 0, 2, { 5, 5, 6, 6, 7 }, "gfgfg" },
-        { "both", 2, 2, { 20, 20, 40, 20 }, "gfjg" },
+        { "steady", 2, 0, 0, { 20, 21, 20, 19 }, "gggg" },
+        { "a spike", 2, 0, 0, { 20, 21, 40, 21, 22 }, "ggjgg" },
+        { "a spike down", 2, 0, 0, { 20, 21, -40, 21 }, "ggjg" },
+        { "a spike that lasts", 2, 0, 0, { 20, 40, 40, 40, 40, 40, 40, 40, 20 }, "gjjjjjjjg" },
+        { "a new level, once enough steps lead there", 2, 0, 0, { 20, 27, 27, 27, 27 }, "gjjjg" },
+        { "sooner where time leads there too", 1, 3, 0, { 20, 27, 27, 27 }, "gjgg" },
+        { "time alone", 0, 0.5f, 0, { 20, 20.4f, 21, 21 }, "ggjg" },
+        { "not watched", 0, 0, 0, { 20, 400, -400 }, "ggg" },
+        { "frozen from the fourth on", 0, 0, 4, { 5, 5, 5, 5, 5, 6, 6 }, "gggffgg" },
+        { "frozen and back", 0, 0, 2, { 5, 5, 6, 6, 7 }, "gfgfg" },
+        { "both", 2, 0, 2, { 20, 20, 40, 20 }, "gfjg" },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct pintle_judge judge = { .jump = rows[i].jump, .frozen = rows[i].frozen };
+        struct pintle_judge judge = { .jump = rows[i].jump,
+                                      .rate = rows[i].rate,
+                                      .frozen = rows[i].frozen };
         for (size_t k = 0; rows[i].found[k]; k++) {
             float value = rows[i].values[k];
             struct pintle_reading reading = { value, (int32_t)(value * 16), 0 };
-            pintle_judge_reading(&judge, &reading);
+            pintle_judge_reading(&judge, &reading, (uint32_t)(1000 * k));
             char found = reading.quality & PINTLE_QUALITY_JUMP     ? 'j'
                          : reading.quality & PINTLE_QUALITY_FROZEN ? 'f'
                                                                    : 'g';
@@ -304,9 +251,9 @@ static void suspects_are_not_remembered(void)
     struct pintle_reading first = { -100, 1, PINTLE_QUALITY_FIRST };
     struct pintle_reading second = { 20, 2, 0 };
     struct pintle_reading third = { 21, 3, 0 };
-    pintle_judge_reading(&judge, &first);
-    pintle_judge_reading(&judge, &second);
-    pintle_judge_reading(&judge, &third);
+    pintle_judge_reading(&judge, &first, 0);
+    pintle_judge_reading(&judge, &second, 0);
+    pintle_judge_reading(&judge, &third, 0);
     CU_ASSERT_EQUAL(first.quality, PINTLE_QUALITY_FIRST);
     CU_ASSERT_EQUAL(second.quality, 0);
     CU_ASSERT_EQUAL(third.quality, 0);
@@ -343,9 +290,9 @@ void add_numbers_suite(void)
 {
     SUITE("numbers", { "units", units }, { "a line agrees with GSL", a_line_agrees_with_gsl },
           { "an offset is the mean difference", an_offset_is_the_mean_difference },
-          { "a line needs two places", a_line_needs_two_places }, { "corrections", corrections },
+          { "a line needs two places", a_line_needs_two_places },
           { "millions of pairs", millions_of_pairs },
-          { "what is no correction", what_is_no_correction }, { "packed", packed },
+          { "what is no correction", what_is_no_correction },
           { "jumps and frozen values", judging },
           { "suspects are not remembered", suspects_are_not_remembered },
           { "slots of a schedule", schedule });

@@ -1,8 +1,17 @@
-/* correction.h: what a calibration adds to a reading, and how it is found.
+/* correction.h: what a calibration adds to readings.
  *
- * A correction is a straight line: corrected = value x gain + offset. It is fitted to pairs of a
- * sensor's value and a reference's, by running sums: millions of pairs in fixed memory, whatever
- * their means. Floats are all that is needed; the sums have twice a float's digits.
+ * A correction is a few stages, an array that the caller owns; each changes one channel of a sample
+ * (three, of axes). They are applied in the order of the array, which has to be the order of their
+ * kinds: first what a second channel does to this one, then its own curve, then the axes. That is
+ * behind the chip's trim, in front of whatever is derived.
+ *
+ *     static const float line[] = { 20, 19.4f, 1.012f };
+ *     static const struct pintle_stage stages[] = {
+ *         { .kind = PINTLE_STAGE_POLYNOMIAL, .count = 3, .numbers = line, .lowest = 0, .highest =
+ * 40 } }; pintle_correct(stages, 1, sample.channel, 1);
+ *
+ * Each stage says where it holds; beyond that a reading is marked SPAN. Estimate.h finds the
+ * numbers of most kinds; keep.h keeps stages in a memory chip.
  */
 #ifndef PINTLE_CORRECTION_H
 #define PINTLE_CORRECTION_H
@@ -12,66 +21,43 @@
 #include "pintle/reading.h"
 #include "pintle/status.h"
 
-struct pintle_correction {
-    float gain;
-    float offset; /* base unit */
-    uint8_t set;  /* 1: there is one; anything else, such as erased memory: none */
+/* x is the value that goes in, s the second channel's; numbers in this order. */
+enum pintle_stage_kind {
+    PINTLE_STAGE_NONE,
+    PINTLE_STAGE_HEAT,    /* k: x - k (s - x). The second is what warms it */
+    PINTLE_STAGE_THERMAL, /* s0, a, b: x + (a + b x) (s - s0): offset and scale that depend on it */
+    PINTLE_STAGE_POLYNOMIAL, /* x0, c0, c1, c2, c3: c0 + c1 (x - x0) + ...; c2 and c3 may
+                                be missing: a line, and with c1 = 1 an offset */
+    PINTLE_STAGE_TABLE,      /* x, y, x, y, ...: x rising, straight between; at least two points.
+                                Beyond its ends on as straight as there, and marked */
+    PINTLE_STAGE_AXES        /* three biases, then a matrix by rows: M (xyz - bias) */
+};
+#define PINTLE_STAGE_KINDS (PINTLE_STAGE_AXES + 1)
+
+#define PINTLE_STAGE_NUMBERS 64 /* of one stage at most */
+
+struct pintle_stage {
+    uint8_t kind;    /* enum pintle_stage_kind; anything else, such as erased memory: none */
+    uint8_t channel; /* of the sample; of axes x, with y and z behind it */
+    uint8_t count;   /* of numbers */
+    uint8_t by;      /* which second channel, by the caller's own numbering: keep.h keeps it */
+    float lowest,
+        highest;       /* x, of HEAT and THERMAL s, where it holds; both 0: anywhere. Base units */
+    float uncertainty; /* standard, of what comes out; base unit. 0: nobody knows */
+    const float *numbers;
+    const struct pintle_reading *second; /* of HEAT and THERMAL; null: there is none now */
 };
 
-/* May it be applied? It is set, its numbers are finite, its gain isn't 0. */
-uint8_t pintle_correction_is_valid(const struct pintle_correction *correction);
+/* May it be applied? Its kind has as many numbers, they are finite, it tells one value from another
+ * (no gain of 0, no matrix that flattens), its table rises. */
+uint8_t pintle_stage_is_valid(const struct pintle_stage *stage);
 
-/* Correct a reading that is not PINTLE_QUALITY_BUS; with no valid correction, mark it UNCORRECTED.
- * Where the outcome is no number any more it is marked RANGE. */
-void pintle_correction_apply(const struct pintle_correction *correction,
-                             struct pintle_reading *reading);
-
-/* A correction as bytes, for an EEPROM or a page of flash: a mark, gain and offset as IEEE 754
- * binary32 low byte first, and a CRC-16 (polynomial 0x1021 from 0xffff). */
-#define PINTLE_CORRECTION_BYTES 11
-void pintle_correction_pack(const struct pintle_correction *correction,
-                            uint8_t bytes[PINTLE_CORRECTION_BYTES]);
-
-/* And back. BAD_CRC: this is none (erased memory, for one); OUT_OF_RANGE: it isn't valid. There is
- * no correction then. */
-PINTLE_MUST_CHECK enum pintle_status
-pintle_correction_unpack(struct pintle_correction *correction,
-                         const uint8_t bytes[PINTLE_CORRECTION_BYTES]);
-
-/* A number of twice a float's digits: the sum of the two. */
-struct pintle_wide {
-    float high, low;
-};
-
-/* Running sums of a fit. Zero it to begin. */
-struct pintle_fit {
-    uint32_t count;
-    struct pintle_wide mean_x, mean_y;
-    struct pintle_wide xx, xy, yy; /* squared and mixed deviations from the means */
-};
-
-/* The outcome of a fit. */
-struct pintle_line {
-    struct pintle_correction correction;
-    float variance;        /* of the residuals, with the fit's degrees of freedom; 0 if exact */
-    float offset_variance; /* of the line's height at mean_x */
-    float gain_variance;
-    float mean_x;
-};
-
-/* Add one pair: what the sensor said and what the reference said. OUT_OF_RANGE, and nothing added:
- * one of them is no finite number. */
-PINTLE_MUST_CHECK enum pintle_status pintle_fit_add(struct pintle_fit *fit, float sensor,
-                                                    float reference);
-
-/* The constant offset that fits best (gain 1). TOO_FEW: no pair yet. OUT_OF_RANGE: the correction
- * is not valid. */
-PINTLE_MUST_CHECK enum pintle_status pintle_fit_offset(const struct pintle_fit *fit,
-                                                       struct pintle_line *line);
-
-/* The straight line that fits best, by least squares. TOO_FEW: fewer than two pairs, or all at
- * one sensor value. OUT_OF_RANGE likewise. */
-PINTLE_MUST_CHECK enum pintle_status pintle_fit_line(const struct pintle_fit *fit,
-                                                     struct pintle_line *line);
+/* Correct the first `channels` readings of a sample by stages which pintle_stage_is_valid has
+ * passed. Readings with no value (BUS, IDLE) are left alone. A channel with no stage is marked
+ * UNCORRECTED, one whose second channel is missing SPAN besides; what speaks against the second
+ * speaks against it too. Where the outcome is no number any more it is marked RANGE. From an
+ * interrupt as well. */
+void pintle_correct(const struct pintle_stage *stages, uint8_t count,
+                    struct pintle_reading *readings, uint8_t channels);
 
 #endif

@@ -1,8 +1,9 @@
 /* quality.h: what is known against a reading.
  *
  * Each value carries a set of these bits. A value with any suspect bit is kept and marked; nothing
- * acts on it, and summaries leave it out and count it. UNCORRECTED and GAP are remarks only: no
- * correction from a calibration was applied; samples are missing, and this one is as it should be.
+ * acts on it, and summaries leave it out and count it. UNCORRECTED, GAP, WARMING and SMOOTHED are
+ * remarks only: no correction from a calibration was applied; samples are missing, and this one is
+ * as it should be; it may be its own heat that it measures; it was filtered.
  */
 #ifndef PINTLE_QUALITY_H
 #define PINTLE_QUALITY_H
@@ -21,7 +22,11 @@
     X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")                                  \
     X(STALE, 8, "stale", "not a new measurement: the one before, once more")                       \
     X(IDLE, 9, "idle", "not measured: nobody asked for it")                                        \
-    X(GAP, 10, "gap", "the chip lost samples before this one")
+    X(GAP, 10, "gap", "the chip lost samples before this one")                                     \
+    X(SPAN, 11, "span", "where its correction does not hold")                                      \
+    X(APART, 12, "apart", "further from its twin than the two may differ")                         \
+    X(WARMING, 13, "warming", "rising since power-up as by its own heat")                          \
+    X(SMOOTHED, 14, "smoothed", "the median of the last good values")
 
 enum pintle_quality {
 #define PINTLE_QUALITY_VALUE(name, bit, word, sentence) PINTLE_QUALITY_##name = 1 << bit,
@@ -30,7 +35,7 @@ enum pintle_quality {
 };
 
 /* All of them but the remarks. */
-#define PINTLE_QUALITY_SUSPECT 0x37f
+#define PINTLE_QUALITY_SUSPECT 0x1b7f
 
 /* The word and the sentence of one single bit; "unknown" for anything else. They lie
  * in tables (table.h). */

@@ -1,114 +1,59 @@
 /* Offsets and straight lines through pairs, by running sums. */
-#include "pintle/correction.h"
-
 #include <string.h>
+
+#include "wide.h"
 
 #if !PINTLE_WHOLE
 
-/* Not so for what isn't a number, and for infinities. */
-static uint8_t is_finite(float x)
-{
-    return x - x == 0;
-}
-
-/* --- numbers of twice a float's digits: high + low, low less than half a digit of high ---
- *
- * After T. J. Dekker, Numerische Mathematik 18 (1971), 224-242. They need IEEE 754 and no compiler
- * that takes floats for real numbers: not -ffast-math. */
-
-#define SPLIT 4097.0f /* 2^12 + 1 */
-
-static struct pintle_wide wide(float high, float low)
-{
-    struct pintle_wide w;
-    w.high = high + low;
-    w.low = low - (w.high - high);
-    return w;
-}
-
-static struct pintle_wide sum(struct pintle_wide a, struct pintle_wide b)
-{
-    float high = a.high + b.high;
-    float part = high - a.high;
-    float low = (a.high - (high - part)) + (b.high - part);
-    return wide(high, low + a.low + b.low);
-}
-
-static struct pintle_wide product(float a, float b)
-{
-    float x = a * SPLIT;
-    float y = b * SPLIT;
-    float a1 = x - (x - a);
-    float b1 = y - (y - b);
-    float a2 = a - a1;
-    float b2 = b - b1;
-    float high = a * b;
-    return wide(high, ((a1 * b1 - high) + a1 * b2 + a2 * b1) + a2 * b2);
-}
-
-static struct pintle_wide times(struct pintle_wide a, float b)
-{
-    struct pintle_wide w = product(a.high, b);
-    return wide(w.high, w.low + a.low * b);
-}
-
-static struct pintle_wide square(struct pintle_wide a, struct pintle_wide b)
-{
-    struct pintle_wide w = product(a.high, b.high);
-    return wide(w.high, w.low + (a.high * b.low + a.low * b.high));
-}
-
-/* a - b */
-static struct pintle_wide less(struct pintle_wide a, struct pintle_wide b)
-{
-    b.high = -b.high;
-    b.low = -b.low;
-    return sum(a, b);
-}
-
-static float narrow(struct pintle_wide a)
-{
-    return a.high + a.low;
-}
-
-/* --- sums: means, and squared and mixed deviations from them, kept up with each pair --- */
-
+/* Means, and squared and mixed deviations from them, kept up with each pair. */
 enum pintle_status pintle_fit_add(struct pintle_fit *fit, float sensor, float reference)
 {
-    if (!is_finite(sensor) || !is_finite(reference) || fit->count == UINT32_MAX) {
+    if (!pintle_priv_is_finite(sensor) || !pintle_priv_is_finite(reference)
+        || fit->count == UINT32_MAX) {
         return PINTLE_OUT_OF_RANGE;
     }
-    struct pintle_wide x = wide(sensor, 0);
-    struct pintle_wide y = wide(reference, 0);
+    struct pintle_wide x = pintle_priv_wide(sensor, 0);
+    struct pintle_wide y = pintle_priv_wide(reference, 0);
     float share = 1 / (float)++fit->count;
-    struct pintle_wide dx = less(x, fit->mean_x);
-    struct pintle_wide dy = less(y, fit->mean_y);
-    fit->mean_x = sum(fit->mean_x, times(dx, share));
-    fit->mean_y = sum(fit->mean_y, times(dy, share));
-    x = less(x, fit->mean_x);
-    y = less(y, fit->mean_y);
-    fit->xx = sum(fit->xx, square(dx, x));
-    fit->xy = sum(fit->xy, square(dx, y));
-    fit->yy = sum(fit->yy, square(dy, y));
+    struct pintle_wide dx = pintle_priv_wide_less(x, fit->mean_x);
+    struct pintle_wide dy = pintle_priv_wide_less(y, fit->mean_y);
+    fit->mean_x = pintle_priv_wide_sum(fit->mean_x, pintle_priv_wide_times(dx, share));
+    fit->mean_y = pintle_priv_wide_sum(fit->mean_y, pintle_priv_wide_times(dy, share));
+    x = pintle_priv_wide_less(x, fit->mean_x);
+    y = pintle_priv_wide_less(y, fit->mean_y);
+    fit->xx = pintle_priv_wide_sum(fit->xx, pintle_priv_wide_product(dx, x));
+    fit->xy = pintle_priv_wide_sum(fit->xy, pintle_priv_wide_product(dx, y));
+    fit->yy = pintle_priv_wide_sum(fit->yy, pintle_priv_wide_product(dy, y));
     return PINTLE_OK;
+}
+
+static enum pintle_status check(const struct pintle_line *line)
+{
+    uint8_t good =
+        pintle_priv_is_finite(line->gain) && pintle_priv_is_finite(line->offset) && line->gain != 0;
+    return good ? PINTLE_OK : PINTLE_OUT_OF_RANGE;
 }
 
 /* The line of this gain through the middle of the pairs, and what it leaves over. */
 static enum pintle_status through_the_middle(const struct pintle_fit *fit, float gain, uint8_t used,
                                              struct pintle_line *line)
 {
-    struct pintle_wide rest = less(times(fit->xx, gain), times(fit->xy, 2));
-    float squares = narrow(sum(fit->yy, times(rest, gain)));
+    struct pintle_wide rest = pintle_priv_wide_less(pintle_priv_wide_times(fit->xx, gain),
+                                                    pintle_priv_wide_times(fit->xy, 2));
+    float squares =
+        pintle_priv_narrow(pintle_priv_wide_sum(fit->yy, pintle_priv_wide_times(rest, gain)));
+    struct pintle_wide at_mean = pintle_priv_wide_times(fit->mean_x, gain);
     memset(line, 0, sizeof *line);
-    line->correction.gain = gain;
-    line->correction.offset = narrow(less(fit->mean_y, times(fit->mean_x, gain)));
-    line->correction.set = 1;
-    line->mean_x = narrow(fit->mean_x);
-    if (fit->count > used && squares > 0) {
-        line->variance = squares / (float)(fit->count - used);
+    line->gain = gain;
+    line->offset = pintle_priv_narrow(pintle_priv_wide_less(fit->mean_y, at_mean));
+    line->mean_x = pintle_priv_narrow(fit->mean_x);
+    line->mean_y = pintle_priv_narrow(fit->mean_y);
+    line->freedom = fit->count - used;
+    if (line->freedom > 0 && squares > 0) {
+        line->variance = squares / (float)line->freedom;
         line->offset_variance = line->variance / (float)fit->count;
     }
-    return pintle_correction_is_valid(&line->correction) ? PINTLE_OK : PINTLE_OUT_OF_RANGE;
+    return check(line);
 }
 
 enum pintle_status pintle_fit_offset(const struct pintle_fit *fit, struct pintle_line *line)
@@ -118,13 +63,51 @@ enum pintle_status pintle_fit_offset(const struct pintle_fit *fit, struct pintle
 
 enum pintle_status pintle_fit_line(const struct pintle_fit *fit, struct pintle_line *line)
 {
-    float xx = narrow(fit->xx);
+    float xx = pintle_priv_narrow(fit->xx);
     if (fit->count < 2 || xx == 0) {
         return PINTLE_TOO_FEW;
     }
-    enum pintle_status status = through_the_middle(fit, narrow(fit->xy) / xx, 2, line);
+    enum pintle_status status = through_the_middle(fit, pintle_priv_narrow(fit->xy) / xx, 2, line);
     line->gain_variance = line->variance / xx;
     return status;
+}
+
+enum pintle_status pintle_fit_two_points(const struct pintle_spread *low, float low_reference,
+                                         const struct pintle_spread *high, float high_reference,
+                                         struct pintle_line *line)
+{
+    if (low->count == 0 || high->count == 0) {
+        return PINTLE_TOO_FEW;
+    }
+    float apart = pintle_priv_narrow(pintle_priv_wide_less(high->mean, low->mean));
+    float of_low = pintle_spread_variance(low) / (float)low->count;
+    float of_high = pintle_spread_variance(high) / (float)high->count;
+    if (apart == 0) {
+        return PINTLE_TOO_FEW;
+    }
+    memset(line, 0, sizeof *line);
+    line->gain = (high_reference - low_reference) / apart;
+    line->mean_x = pintle_spread_mean(low) / 2 + pintle_spread_mean(high) / 2;
+    line->mean_y = low_reference / 2 + high_reference / 2;
+    line->offset = line->mean_y - line->gain * line->mean_x;
+    line->freedom = low->count + high->count - 2;
+    float squares = line->gain * line->gain;
+    line->offset_variance = squares * (of_low + of_high) / 4;
+    line->gain_variance = squares * (of_low + of_high) / (apart * apart);
+    return check(line);
+}
+
+void pintle_line_numbers(const struct pintle_line *line, float numbers[3])
+{
+    numbers[0] = line->mean_x;
+    numbers[1] = line->mean_y;
+    numbers[2] = line->gain;
+}
+
+float pintle_line_variance(const struct pintle_line *line, float value)
+{
+    float off = value - line->mean_x;
+    return line->offset_variance + off * off * line->gain_variance;
 }
 
 #endif

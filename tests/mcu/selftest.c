@@ -205,9 +205,9 @@ static void print_fit(void)
     (void)!pintle_fit_add(&fit, 101200, 101312);
     pintle_text_init(&text, line, sizeof line);
     if (pintle_fit_line(&fit, &fitted) == PINTLE_OK) {
-        pintle_text_fixed(&text, fitted.correction.gain, 4);
+        pintle_text_fixed(&text, fitted.gain, 4);
         pintle_text_char(&text, ' ');
-        pintle_text_fixed(&text, 101100 * fitted.correction.gain + fitted.correction.offset, 1);
+        pintle_text_fixed(&text, 101100 * fitted.gain + fitted.offset, 1);
     }
     pintle_text_char(&text, '\n');
     board_say(line);

@@ -19,9 +19,23 @@ char *pintle_priv_json_line(const json_t *root)
     return text_of(root, JSON_COMPACT | JSON_REAL_PRECISION(15));
 }
 
+json_t *pintle_priv_json_float(float value)
+{
+    char digits[32];
+    double shortest = (double)value;
+    for (int places = 6; places <= 9; places++) {
+        g_snprintf(digits, sizeof digits, "%.*g", places, (double)value);
+        shortest = g_ascii_strtod(digits, NULL);
+        if ((float)shortest == value) {
+            break;
+        }
+    }
+    return json_real(shortest);
+}
+
 bool pintle_priv_json_write(const json_t *root, const char *path, struct pintle_problem *problem)
 {
-    char *text = text_of(root, JSON_INDENT(2) | JSON_REAL_PRECISION(8));
+    char *text = text_of(root, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
     bool ok = pintle_priv_files_replace(path, text, problem);
     g_free(text);
     return ok;

@@ -9,6 +9,9 @@
 /* The value as text on one line, with every digit of its numbers; g_free it. */
 char *pintle_priv_json_line(const json_t *root);
 
+/* A number that is the shortest which is this float. */
+json_t *pintle_priv_json_float(float value);
+
 /* Write a file of it, indented, whole or not at all. */
 bool pintle_priv_json_write(const json_t *root, const char *path, struct pintle_problem *problem);
 

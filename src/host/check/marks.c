@@ -29,8 +29,8 @@ static const struct pintle_mark_text marks[] = {
     { PINTLE_QUALITY_JUMP,
       "noise on the cable, a loose plug, a bit error that no checksum covers; or a real step",
       "look at the cable and the ground; where steps are real, raise 'jump' in the rig file",
-      "back near the last good value at once; at the new level after three jumps in a row, from "
-      "the fourth reading on" },
+      "back near the last good value at once; at a new level after as many readings, or as much "
+      "time, as it takes to get there" },
     { PINTLE_QUALITY_BUS, "nothing came back, or what came cannot be this chip's",
       "'pintle scan' looks for the cause; 'pintle explain' with the failure's word says more",
       "with the first reading that comes whole, after the chip was proven and set up again" },
@@ -51,6 +51,27 @@ static const struct pintle_mark_text marks[] = {
       "collect more often, or choose a lower rate; the samples that are there are as they should "
       "be",
       "it is not suspect: a remark only, on the first sample behind the gap" },
+    { PINTLE_QUALITY_SPAN,
+      "it is beyond what the sensor was calibrated for, or the second channel is, by which it is "
+      "corrected; or that channel gives no value",
+      "calibrate over a wider span ('pintle corrections' shows it); look after the second channel",
+      "with the first reading within the span" },
+    { PINTLE_QUALITY_APART,
+      "one of the two is wrong, and nobody knows which: a sensor in the sun, wet, failing, or "
+      "calibrated for another one",
+      "compare both with a third instrument: 'pintle compare'; or raise 'within' in the rig file",
+      "once the two agree again" },
+    { PINTLE_QUALITY_WARMING,
+      "the sensor's own heat, or its board's, a regulator's, a lamp's: since power-up the value "
+      "rises "
+      "as a thing does that is heated, ever more slowly",
+      "move the sensor away from the heat; let it measure less often; correct it against the "
+      "board's "
+      "temperature (method heat)",
+      "it is not suspect: a remark only, until it has risen as far as it will" },
+    { PINTLE_QUALITY_SMOOTHED, "the rig file asks for a median of this channel",
+      "nothing; 'median' in the rig file says how many readings it is of",
+      "it is not suspect: a remark only" },
 };
 
 const struct pintle_mark_text *pintle_hint_mark(size_t index)

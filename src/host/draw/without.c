@@ -23,6 +23,13 @@ bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chose
     return refuse(path, problem);
 }
 
+bool pintle_draw_scatter(const struct pintle_scatter *scatter, const char *path,
+                         struct pintle_problem *problem)
+{
+    (void)scatter;
+    return refuse(path, problem);
+}
+
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
                       struct pintle_problem *problem)
 {

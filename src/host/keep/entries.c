@@ -1,5 +1,4 @@
-#include "pintle/host/keep/calibration.h"
-
+/* The calibration file: every calibration that there ever was, and which are in use. */
 #include <glib.h>
 #include <jansson.h>
 #include <math.h>
@@ -7,179 +6,11 @@
 
 #include "host/base/files.h"
 #include "host/base/json.h"
+#include "host/keep/file.h"
 #include "host/rig/place.h"
 #include "pintle/format.h"
 
-static const char *const methods[] = { "offset", "straight line" };
-
-bool pintle_calibration_fit(struct pintle_calibration *calibration, struct pintle_problem *problem)
-{
-    struct pintle_fit fit = { 0 };
-    for (unsigned i = 0; i < calibration->pair_count; i++) {
-        const struct pintle_pair *pair = &calibration->pairs[i];
-        if (pintle_fit_add(&fit, (float)pair->sensor, (float)pair->reference) != PINTLE_OK) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                      "pair %u (%g, %g) is too large for a reading", i + 1,
-                                      pair->sensor, pair->reference);
-        }
-    }
-    bool line = calibration->method == PINTLE_METHOD_LINE;
-    enum pintle_status status = line ? pintle_fit_line(&fit, &calibration->line)
-                                     : pintle_fit_offset(&fit, &calibration->line);
-    if (status == PINTLE_OUT_OF_RANGE) {
-        return pintle_problem_set(
-            problem, PINTLE_FAILURE_USE,
-            "these pairs make no correction: its gain is 0 or its numbers are "
-            "beyond all bounds; look for a mistyped one");
-    }
-    if (status != PINTLE_OK) {
-        return pintle_problem_set(
-            problem, PINTLE_FAILURE_USE, "%s",
-            line ? "a straight line needs two pairs at different values; add pairs, or calibrate "
-                   "with --method offset"
-                 : "an offset needs one pair at least; give one as RAW=REFERENCE");
-    }
-    calibration->residual = sqrt((double)calibration->line.variance);
-    calibration->uncertainty = sqrt((double)calibration->line.offset_variance);
-    return true;
-}
-
-/* How far the correction moves a value. */
-static double moved(const struct pintle_calibration *fit, double value)
-{
-    const struct pintle_correction *c = &fit->line.correction;
-    return fabs(value * (double)c->gain + (double)c->offset - value);
-}
-
-static double span_of(const struct pintle_calibration *fit)
-{
-    double least = INFINITY;
-    double most = -INFINITY;
-    for (unsigned i = 0; i < fit->pair_count; i++) {
-        least = fmin(least, fit->pairs[i].sensor);
-        most = fmax(most, fit->pairs[i].sensor);
-    }
-    return most - least;
-}
-
-/* The shares of a channel's range that tell a correction from a mistake. */
-#define MUCH 0.1
-#define LITTLE 0.02
-
-char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channel,
-                               enum pintle_unit in, const struct pintle_calibration *fit)
-{
-    const struct pintle_channel *c = &sheet->part->channels[channel];
-    double range = (double)c->highest - (double)c->lowest;
-    double most = fmax(MUCH * range, 3 * (double)sheet->channels[channel].accuracy_wide);
-    double far = fmax(moved(fit, (double)c->lowest), moved(fit, (double)c->highest));
-    bool line = fit->method == PINTLE_METHOD_LINE;
-    const char *unit = pintle_unit_symbol(in);
-    double shown = (double)(pintle_unit_show(in, 1) - pintle_unit_show(in, 0));
-    if (fit->line.correction.gain <= 0) {
-        return g_strdup_printf("a gain of %.4g turns the sensor upside down",
-                               (double)fit->line.correction.gain);
-    }
-    if (far > most) {
-        return g_strdup_printf(
-            "within the sensor's range it moves values by up to %.4g %s, where the "
-            "data sheet has it right to %.4g; a pair may be mistyped, or of another "
-            "sensor or unit",
-            far * shown, unit, (double)sheet->channels[channel].accuracy_wide * shown);
-    }
-    if (line && span_of(fit) < LITTLE * range) {
-        return g_strdup_printf(
-            "the pairs lie within %.4g %s of each other, so that a line through them "
-            "says little about the rest; take them further apart, or calibrate with "
-            "--method offset",
-            span_of(fit) * shown, unit);
-    }
-    return NULL;
-}
-
-/* Numbers in two columns. The comma of "13,5" would make two numbers of one. */
-static bool parse_pair(const char *line, struct pintle_pair *pair)
-{
-    char *end = NULL;
-    pair->sensor = g_ascii_strtod(line, &end);
-    if (end == line) {
-        return false;
-    }
-    end += strspn(end, " \t");
-    if (*end != ',' && *end != ';' && end[-1] != '\t') {
-        return false;
-    }
-    end -= *end != ',' && *end != ';';
-    const char *second = end + 1;
-    pair->reference = g_ascii_strtod(second, &end);
-    return end > second && end[strspn(end, " \t\r")] == '\0' && isfinite(pair->sensor)
-           && isfinite(pair->reference);
-}
-
-/* A heading has letters and no digit. */
-static bool is_heading(const char *line)
-{
-    bool letters = false;
-    for (; *line; line++) {
-        letters |= g_ascii_isalpha(*line);
-        if (g_ascii_isdigit(*line)) {
-            return false;
-        }
-    }
-    return letters;
-}
-
-static bool no_pair(const char *path, unsigned number, const char *line,
-                    struct pintle_problem *problem)
-{
-    bool decimal_comma = strchr(line, ',') && strpbrk(line, ";\t");
-    return pintle_problem_set(
-        problem, PINTLE_FAILURE_USE,
-        "%s:%u: '%s' is no pair of numbers; each line is the sensor's value, a "
-        "comma, the reference's%s",
-        path, number, line, decimal_comma ? ", with a point before the decimals" : "");
-}
-
-/* Pairs from lines, behind a heading. */
-static bool take_pairs(const char *path, char **lines, struct pintle_pair *pairs, unsigned *count,
-                       struct pintle_problem *problem)
-{
-    bool heading = false;
-    for (unsigned i = 0; lines[i]; i++) {
-        g_strchomp(lines[i]);
-        if (parse_pair(lines[i], &pairs[*count])) {
-            (*count)++;
-        } else if (lines[i][0] != '\0' && (heading || *count > 0 || !is_heading(lines[i]))) {
-            return no_pair(path, i + 1, lines[i], problem);
-        } else {
-            heading |= lines[i][0] != '\0';
-        }
-    }
-    return *count > 0
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "%s: there is no pair of numbers in it; each line is the sensor's "
-                                 "value, a comma, the reference's",
-                                 path);
-}
-
-struct pintle_pair *pintle_calibration_pairs(const char *path, unsigned *count,
-                                             struct pintle_problem *problem)
-{
-    char *text = pintle_priv_files_read(path, "CSV file of pairs", problem);
-    if (!text) {
-        return NULL;
-    }
-    char **lines = g_strsplit(text + (g_str_has_prefix(text, "\xef\xbb\xbf") ? 3 : 0), "\n", -1);
-    struct pintle_pair *pairs = g_new0(struct pintle_pair, g_strv_length(lines) + 1);
-    *count = 0;
-    bool ok = take_pairs(path, lines, pairs, count, problem);
-    g_strfreev(lines);
-    g_free(text);
-    if (!ok) {
-        g_free(pairs);
-    }
-    return ok ? pairs : NULL;
-}
+#define FORMAT "pintle calibration 2"
 
 char *pintle_calibration_path(const struct pintle_rig *rig)
 {
@@ -194,29 +25,271 @@ char *pintle_calibration_path(const struct pintle_rig *rig)
     return path;
 }
 
-/* The file's content, {"corrections": []} where there is none yet, or null. */
-static json_t *load_file(const char *path, struct pintle_problem *problem)
+static unsigned whole(const json_t *entry, const char *name)
 {
-    json_error_t error;
-    if (!g_file_test(path, G_FILE_TEST_EXISTS)) {
-        return json_pack("{s:s, s:[]}", "format", "pintle calibration 1", "corrections");
-    }
-    json_t *root = json_load_file(path, 0, &error);
-    if (root && json_is_array(json_object_get(root, "corrections"))) {
-        return root;
-    }
-    pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                       "%s:%d: this is no calibration file (%s); mend it, or move it away to begin "
-                       "afresh",
-                       path, root ? 1 : error.line, root ? "no \"corrections\"" : error.text);
-    json_decref(root);
-    return NULL;
+    json_int_t is = json_integer_value(json_object_get(entry, name));
+    return is > 0 && is < 1000000000 ? (unsigned)is : 0;
 }
 
-static bool is_entry(json_t *entry, const char *sensor, const char *channel)
+static const char *words(const json_t *entry, const char *name)
 {
-    return g_strcmp0(json_string_value(json_object_get(entry, "sensor")), sensor) == 0
-           && g_strcmp0(json_string_value(json_object_get(entry, "channel")), channel) == 0;
+    return json_string_value(json_object_get(entry, name));
+}
+
+/* A number; not one: NaN. */
+static double number(const json_t *entry, const char *name)
+{
+    const json_t *value = json_object_get(entry, name);
+    return json_is_number(value) ? json_number_value(value) : (double)NAN;
+}
+
+static json_t *number_json(double value)
+{
+    return isfinite(value) ? json_real(value) : json_null();
+}
+
+/* What the first format had: gain and offset, and the earlier ones in a list of their own. */
+static void take_first_format(json_t *root)
+{
+    json_t *all = json_array();
+    json_t *entry = NULL;
+    size_t i = 0;
+    static const char *const lists[] = { "earlier", "corrections" };
+    for (unsigned l = 0; l < 2; l++) {
+        json_array_foreach (json_object_get(root, lists[l]), i, entry) {
+            json_t *numbers =
+                json_pack("[i, f, f]", 0, number(entry, "offset"), number(entry, "gain"));
+            json_object_set_new(entry, "number",
+                                json_integer((json_int_t)json_array_size(all) + 1));
+            json_object_set_new(entry, "in_use", json_boolean(l == 1));
+            json_object_set_new(entry, "is",
+                                json_string(pintle_stage_word(PINTLE_STAGE_POLYNOMIAL)));
+            json_object_set_new(entry, "numbers", numbers);
+            json_array_append(all, entry);
+        }
+    }
+    json_object_del(root, "earlier");
+    json_object_set_new(root, "corrections", all);
+    json_object_set_new(root, "format", json_string(FORMAT));
+}
+
+json_t *pintle_priv_entries_parse(const char *name, const char *text,
+                                  struct pintle_problem *problem)
+{
+    json_error_t error;
+    json_t *root = json_loads(text, 0, &error);
+    bool ok = root && json_is_array(json_object_get(root, "corrections"));
+    const char *format = ok ? words(root, "format") : NULL;
+    if (ok && g_strcmp0(format, FORMAT) != 0) {
+        ok = !format || strcmp(format, "pintle calibration 1") == 0;
+        if (ok) {
+            take_first_format(root);
+        } else {
+            pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                               "%s: its format is '%s', and this program knows '" FORMAT
+                               "'; take a newer program, or move the file away to begin afresh",
+                               name, format);
+        }
+    }
+    if (!ok) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "%s:%d: this is no calibration file (%s); mend it, or move it away to "
+                           "begin afresh",
+                           name, root ? 1 : error.line, root ? "no \"corrections\"" : error.text);
+        json_decref(root);
+        return NULL;
+    }
+    return root;
+}
+
+json_t *pintle_priv_entries_read(const struct pintle_rig *rig, struct pintle_problem *problem)
+{
+    char *path = pintle_calibration_path(rig);
+    json_t *root = NULL;
+    if (!g_file_test(path, G_FILE_TEST_EXISTS)) {
+        root = json_pack("{s:s, s:[]}", "format", FORMAT, "corrections");
+    } else {
+        char *text = pintle_priv_files_read(path, "calibration file", problem);
+        root = text ? pintle_priv_entries_parse(path, text, problem) : NULL;
+        g_free(text);
+    }
+    g_free(path);
+    return root;
+}
+
+bool pintle_priv_entries_write(const struct pintle_rig *rig, const json_t *root,
+                               struct pintle_problem *problem)
+{
+    char *path = pintle_calibration_path(rig);
+    bool ok = pintle_priv_json_write(root, path, problem);
+    g_free(path);
+    return ok;
+}
+
+static int same_sensor(const struct pintle_rig *rig, json_t *entry)
+{
+    const char *name = words(entry, "sensor");
+    const char *part = words(entry, "part");
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_rig_sensor *s = &rig->sensor[i];
+        bool here = s->made ? !part
+                            : g_strcmp0(s->sheet->part->name, part) == 0
+                                  && pintle_priv_place_is(entry, rig, i);
+        if (here && g_strcmp0(s->name, name) == 0) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+/* "motion.temperature" */
+static bool find_channel(const struct pintle_rig *rig, const char *name, int *sensor,
+                         unsigned *channel)
+{
+    char **names = g_strsplit(name, ".", 2);
+    int c = -1;
+    for (unsigned i = 0; i < rig->sensors && names[0] && names[1]; i++) {
+        if (strcmp(rig->sensor[i].name, names[0]) == 0) {
+            *sensor = (int)i;
+            c = pintle_sheet_channel(rig->sensor[i].sheet, names[1]);
+        }
+    }
+    g_strfreev(names);
+    *channel = c < 0 ? 0 : (unsigned)c;
+    return c >= 0;
+}
+
+static void take_numbers(json_t *entry, struct pintle_calibration *c)
+{
+    json_t *numbers = json_object_get(entry, "numbers");
+    json_t *deviations = json_object_get(entry, "deviations");
+    size_t count = json_array_size(numbers);
+    c->count = (uint8_t)(count <= PINTLE_STAGE_NUMBERS ? count : 0);
+    for (size_t i = 0; i < c->count; i++) {
+        json_t *of = json_array_get(numbers, i);
+        json_t *its = json_array_get(deviations, i);
+        c->numbers[i] = json_is_number(of) ? (float)json_number_value(of) : NAN;
+        c->deviation[i] = json_is_number(its) ? json_number_value(its) : (double)NAN;
+    }
+}
+
+static void take_found(const struct pintle_rig *rig, json_t *entry, struct pintle_calibration *c)
+{
+    json_t *span = json_object_get(entry, "span");
+    const char *second = words(entry, "second");
+    pintle_calibration_init(c, PINTLE_METHOD_TYPED);
+    for (unsigned m = 0; m < PINTLE_METHOD_COUNT; m++) {
+        const char *word = pintle_method_word((enum pintle_method)m);
+        if (g_strcmp0(words(entry, "method"), word) == 0) {
+            c->method = (enum pintle_method)m;
+        }
+    }
+    for (unsigned k = 1; k < PINTLE_STAGE_KINDS; k++) {
+        if (g_strcmp0(words(entry, "is"), pintle_stage_word((enum pintle_stage_kind)k)) == 0) {
+            c->kind = (uint8_t)k;
+        }
+    }
+    take_numbers(entry, c);
+    if (json_array_size(span) == 2) {
+        c->lowest = json_number_value(json_array_get(span, 0));
+        c->highest = json_number_value(json_array_get(span, 1));
+    }
+    if (second && !find_channel(rig, second, &c->second, &c->second_channel)) {
+        c->second = -1;
+    }
+    c->freedom = fmax(number(entry, "freedom"), 0);
+    c->residual = number(entry, "residual");
+    c->uncertainty = number(entry, "uncertainty");
+    c->samples = whole(entry, "samples");
+    c->pair_count = (unsigned)json_array_size(json_object_get(entry, "pairs"));
+}
+
+/* Where it sat, in words. */
+static char *where_of(json_t *entry)
+{
+    const char *bus = words(entry, "bus");
+    const char *code = words(entry, "code");
+    const char *select = words(entry, "select");
+    json_t *address = json_object_get(entry, "address");
+    if (json_is_integer(address)) {
+        return g_strdup_printf("%s 0x%02x", bus ? bus : "?",
+                               (unsigned)json_integer_value(address) & 0x7f);
+    }
+    return g_strdup_printf("%s %s", bus ? bus : "?", code ? code : select ? select : "");
+}
+
+static void take_entry(const struct pintle_rig *rig, json_t *from, struct pintle_entry *to)
+{
+    int sensor = same_sensor(rig, from);
+    const char *channel = words(from, "channel");
+    int c = sensor >= 0 && channel ? pintle_sheet_channel(rig->sensor[sensor].sheet, channel) : -1;
+    to->number = whole(from, "number");
+    to->in_use = json_is_true(json_object_get(from, "in_use"));
+    to->replaces = whole(from, "replaces");
+    to->fits = c >= 0;
+    to->sensor_index = sensor < 0 ? 0 : (unsigned)sensor;
+    to->channel_index = c < 0 ? 0 : (unsigned)c;
+    to->sensor = g_strdup(words(from, "sensor") ? words(from, "sensor") : "?");
+    to->part = g_strdup(words(from, "part") ? words(from, "part") : "");
+    to->channel = g_strdup(channel ? channel : "?");
+    to->unit = g_strdup(words(from, "unit") ? words(from, "unit") : "");
+    to->date = g_strdup(words(from, "date") ? words(from, "date") : "?");
+    to->conditions = g_strdup(words(from, "conditions"));
+    to->second = g_strdup(words(from, "second"));
+    to->where = where_of(from);
+    take_found(rig, from, &to->found);
+    to->found.conditions = to->conditions;
+}
+
+void pintle_priv_entries_take(const struct pintle_rig *rig, json_t *root,
+                              struct pintle_entries *entries)
+{
+    json_t *list = json_object_get(root, "corrections");
+    entries->count = (unsigned)json_array_size(list);
+    entries->entry = g_new0(struct pintle_entry, entries->count + 1);
+    for (unsigned i = 0; i < entries->count; i++) {
+        take_entry(rig, json_array_get(list, i), &entries->entry[i]);
+    }
+}
+
+bool pintle_entries_load(const struct pintle_rig *rig, struct pintle_entries *entries,
+                         struct pintle_problem *problem)
+{
+    json_t *root = pintle_priv_entries_read(rig, problem);
+    *entries = (struct pintle_entries){ 0 };
+    if (!root) {
+        return false;
+    }
+    pintle_priv_entries_take(rig, root, entries);
+    json_decref(root);
+    return true;
+}
+
+void pintle_entries_free(struct pintle_entries *entries)
+{
+    for (unsigned i = 0; i < entries->count; i++) {
+        struct pintle_entry *e = &entries->entry[i];
+        char *const texts[] = { e->sensor, e->part, e->where,      e->channel,
+                                e->unit,   e->date, e->conditions, e->second };
+        for (size_t k = 0; k < G_N_ELEMENTS(texts); k++) {
+            g_free(texts[k]);
+        }
+    }
+    g_free(entries->entry);
+    *entries = (struct pintle_entries){ 0 };
+}
+
+int pintle_entries_used(const struct pintle_entries *entries, unsigned sensor, unsigned channel,
+                        enum pintle_stage_kind kind)
+{
+    for (unsigned i = 0; i < entries->count; i++) {
+        const struct pintle_entry *e = &entries->entry[i];
+        if (e->in_use && e->fits && e->sensor_index == sensor && e->channel_index == channel
+            && pintle_rig_replaces(kind, (enum pintle_stage_kind)e->found.kind)) {
+            return (int)i;
+        }
+    }
+    return -1;
 }
 
 static char *date_text(int64_t utc_us)
@@ -228,151 +301,221 @@ static char *date_text(int64_t utc_us)
     return g_strdup(buffer);
 }
 
+static void put_numbers(json_t *entry, const struct pintle_calibration *c)
+{
+    json_t *numbers = json_array();
+    json_t *deviations = json_array();
+    json_t *pairs = json_array();
+    for (unsigned i = 0; i < c->count; i++) {
+        json_array_append_new(numbers, pintle_priv_json_float(c->numbers[i]));
+        json_array_append_new(deviations, number_json(c->deviation[i]));
+    }
+    for (unsigned i = 0; i < c->pair_count && c->pairs; i++) {
+        json_array_append_new(pairs,
+                              json_pack("[f, f]", c->pairs[i].sensor, c->pairs[i].reference));
+    }
+    json_object_set_new(entry, "numbers", numbers);
+    json_object_set_new(entry, "deviations", deviations);
+    json_object_set_new(entry, "pairs", pairs);
+}
+
 static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigned channel,
-                          const struct pintle_calibration *calibration, int64_t utc_us)
+                          const struct pintle_calibration *c, int64_t utc_us)
 {
     const struct pintle_rig_sensor *s = &rig->sensor[sensor];
-    const struct pintle_channel *c = &s->sheet->part->channels[channel];
-    const struct pintle_correction *correction = &calibration->line.correction;
-    json_t *pairs = json_array();
-    for (unsigned i = 0; i < calibration->pair_count; i++) {
-        json_array_append_new(pairs, json_pack("[f, f]", calibration->pairs[i].sensor,
-                                               calibration->pairs[i].reference));
-    }
+    const struct pintle_channel *of = &s->sheet->part->channels[channel];
     char *date = date_text(utc_us);
-    json_t *entry = json_pack(
-        "{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:f, s:f, s:f, s:f, s:o}", "sensor", s->name,
-        "channel", c->name, "part", s->sheet->part->name, "bus", rig->bus[s->bus].name, "unit",
-        pintle_quantity_symbol(c->quantity), "method", methods[calibration->method], "date", date,
-        "gain", (double)correction->gain, "offset", (double)correction->offset, "residual",
-        calibration->residual, "uncertainty", calibration->uncertainty, "pairs", pairs);
-    pintle_priv_place_put(entry, rig, sensor);
+    json_t *entry = json_pack("{s:b, s:s, s:s, s:s, s:s, s:s, s:s}", "in_use", 1, "sensor", s->name,
+                              "channel", of->name, "unit", pintle_quantity_symbol(of->quantity),
+                              "method", pintle_method_word(c->method), "is",
+                              pintle_stage_word((enum pintle_stage_kind)c->kind), "date", date);
     g_free(date);
+    if (!s->made) {
+        json_object_set_new(entry, "part", json_string(s->sheet->part->name));
+        json_object_set_new(entry, "bus", json_string(rig->bus[s->bus].name));
+        pintle_priv_place_put(entry, rig, sensor);
+    }
+    if (c->conditions) {
+        json_object_set_new(entry, "conditions", json_string(c->conditions));
+    }
+    if (c->second >= 0) {
+        const struct pintle_rig_sensor *second = &rig->sensor[c->second];
+        json_object_set_new(entry, "second",
+                            json_sprintf("%s.%s", second->name,
+                                         second->sheet->part->channels[c->second_channel].name));
+    }
+    if (c->lowest != 0 || c->highest != 0) {
+        json_object_set_new(entry, "span", json_pack("[f, f]", c->lowest, c->highest));
+    }
+    json_object_set_new(entry, "samples", json_integer(c->samples));
+    json_object_set_new(entry, "freedom", json_real(c->freedom));
+    json_object_set_new(entry, "residual", number_json(c->residual));
+    json_object_set_new(entry, "uncertainty", number_json(c->uncertainty));
+    put_numbers(entry, c);
     return entry;
 }
 
-/* An entry that is replaced is not lost: it goes to the earlier ones. */
-static void set_aside(json_t *root, const char *sensor, const char *channel)
+/* What does the same gives way; its number, or 0. */
+static unsigned give_way(json_t *root, const struct pintle_entries *entries, unsigned sensor,
+                         unsigned channel, enum pintle_stage_kind kind)
 {
-    json_t *list = json_object_get(root, "corrections");
-    json_t *earlier = json_object_get(root, "earlier");
-    if (!json_is_array(earlier)) {
-        earlier = json_array();
-        json_object_set_new(root, "earlier", earlier);
+    int used = pintle_entries_used(entries, sensor, channel, kind);
+    if (used < 0) {
+        return 0;
     }
-    for (size_t i = json_array_size(list); i-- > 0;) {
-        if (is_entry(json_array_get(list, i), sensor, channel)) {
-            json_array_append(earlier, json_array_get(list, i));
-            json_array_remove(list, i);
-        }
-    }
+    json_t *entry = json_array_get(json_object_get(root, "corrections"), (size_t)used);
+    json_object_set_new(entry, "in_use", json_false());
+    return entries->entry[used].number;
 }
 
-unsigned pintle_calibration_kept(const struct pintle_rig *rig, unsigned sensor, unsigned channel)
+unsigned pintle_priv_entries_add(const struct pintle_rig *rig, json_t *root, json_t *entry)
 {
-    struct pintle_problem unsaid = { 0 };
-    const struct pintle_rig_sensor *s = &rig->sensor[sensor];
-    char *path = pintle_calibration_path(rig);
-    json_t *root = load_file(path, &unsaid);
-    json_t *entry = NULL;
-    size_t i = 0;
-    size_t pairs = 0;
-    json_array_foreach (json_object_get(root, "corrections"), i, entry) {
-        if (is_entry(entry, s->name, s->sheet->part->channels[channel].name)) {
-            pairs = json_array_size(json_object_get(entry, "pairs"));
-        }
+    struct pintle_entries entries;
+    struct pintle_entry its = { 0 };
+    unsigned next = 1;
+    pintle_priv_entries_take(rig, root, &entries);
+    take_entry(rig, entry, &its);
+    unsigned replaced = give_way(root, &entries, its.sensor_index, its.channel_index,
+                                 (enum pintle_stage_kind)its.found.kind);
+    for (unsigned i = 0; i < entries.count; i++) {
+        next = MAX(next, entries.entry[i].number + 1);
     }
-    json_decref(root);
-    g_free(path);
-    return (unsigned)pairs;
+    json_object_set_new(entry, "number", json_integer(next));
+    json_object_set_new(entry, "in_use", json_true());
+    json_object_set_new(entry, "replaces", json_integer(replaced));
+    json_array_append(json_object_get(root, "corrections"), entry);
+    pintle_entries_free(&entries);
+    struct pintle_entries one = { g_memdup2(&its, sizeof its), 1 };
+    pintle_entries_free(&one);
+    return next;
+}
+
+bool pintle_priv_entry_valid(const struct pintle_calibration *c)
+{
+    const struct pintle_stage stage = { .kind = c->kind,
+                                        .count = c->count,
+                                        .lowest = (float)c->lowest,
+                                        .highest = (float)c->highest,
+                                        .numbers = c->numbers };
+    bool needs = c->kind == PINTLE_STAGE_HEAT || c->kind == PINTLE_STAGE_THERMAL;
+    return pintle_stage_is_valid(&stage) && needs == (c->second >= 0);
 }
 
 bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsigned channel,
                              const struct pintle_calibration *calibration, int64_t utc_us,
-                             struct pintle_problem *problem)
+                             unsigned *given, struct pintle_problem *problem)
 {
-    char *path = pintle_calibration_path(rig);
-    json_t *root = load_file(path, problem);
-    json_t *entry = pintle_correction_is_valid(&calibration->line.correction)
-                        ? make_entry(rig, sensor, channel, calibration, utc_us)
-                        : NULL;
-    bool ok = root
-              && (entry
-                  || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                        "this correction's numbers are none"));
-    if (ok) {
-        const struct pintle_rig_sensor *s = &rig->sensor[sensor];
-        set_aside(root, s->name, s->sheet->part->channels[channel].name);
-        json_array_append(json_object_get(root, "corrections"), entry);
-        ok = pintle_priv_json_write(root, path, problem);
+    if (!pintle_priv_entry_valid(calibration)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "this correction's numbers are none");
+    }
+    json_t *root = pintle_priv_entries_read(rig, problem);
+    if (!root) {
+        return false;
+    }
+    json_t *entry = make_entry(rig, sensor, channel, calibration, utc_us);
+    unsigned at = pintle_priv_entries_add(rig, root, entry);
+    bool ok = pintle_priv_entries_write(rig, root, problem);
+    if (given) {
+        *given = at;
     }
     json_decref(entry);
     json_decref(root);
-    g_free(path);
     return ok;
 }
 
-static const struct pintle_rig_sensor *same_sensor(const struct pintle_rig *rig, json_t *entry)
+bool pintle_calibration_use(const struct pintle_rig *rig, unsigned wanted, bool use,
+                            struct pintle_problem *problem)
 {
-    const char *name = json_string_value(json_object_get(entry, "sensor"));
-    const char *part = json_string_value(json_object_get(entry, "part"));
-    for (unsigned i = 0; i < rig->wired; i++) {
-        const struct pintle_rig_sensor *s = &rig->sensor[i];
-        if (g_strcmp0(s->name, name) == 0 && g_strcmp0(s->sheet->part->name, part) == 0
-            && pintle_priv_place_is(entry, rig, i)) {
-            return s;
-        }
+    json_t *root = pintle_priv_entries_read(rig, problem);
+    struct pintle_entries entries = { 0 };
+    unsigned at = 0;
+    if (!root) {
+        return false;
     }
-    return NULL;
+    pintle_priv_entries_take(rig, root, &entries);
+    while (at < entries.count && entries.entry[at].number != wanted) {
+        at++;
+    }
+    bool ok = at < entries.count;
+    if (!ok) {
+        pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                           "there is no correction number %u; 'pintle corrections' lists them",
+                           wanted);
+    } else if (use && !entries.entry[at].fits) {
+        ok = pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "correction %u is of sensor '%s', a %s at %s, which the rig doesn't "
+            "have any more",
+            wanted, entries.entry[at].sensor, entries.entry[at].part, entries.entry[at].where);
+    }
+    if (ok && use) {
+        const struct pintle_entry *e = &entries.entry[at];
+        give_way(root, &entries, e->sensor_index, e->channel_index,
+                 (enum pintle_stage_kind)e->found.kind);
+    }
+    if (ok) {
+        json_object_set_new(json_array_get(json_object_get(root, "corrections"), at), "in_use",
+                            json_boolean(use));
+        ok = pintle_priv_entries_write(rig, root, problem);
+    }
+    pintle_entries_free(&entries);
+    json_decref(root);
+    return ok;
 }
 
-/* Returns why it cannot be used, or null. */
-static const char *take_entry(struct pintle_rig *rig, json_t *entry)
+/* Why it cannot be used, or null. */
+static const char *unfit(const struct pintle_rig *rig, const struct pintle_entry *e)
 {
-    const struct pintle_rig_sensor *found = same_sensor(rig, entry);
-    const char *channel = json_string_value(json_object_get(entry, "channel"));
-    json_t *gain = json_object_get(entry, "gain");
-    json_t *offset = json_object_get(entry, "offset");
-    int c = found && channel ? pintle_sheet_channel(found->sheet, channel) : -1;
-    const struct pintle_correction correction = { (float)json_number_value(gain),
-                                                  (float)json_number_value(offset), 1 };
-    if (c < 0) {
+    if (!e->fits) {
         return "the rig has no such sensor, part and place any more";
     }
-    if (!json_is_number(gain) || !json_is_number(offset)
-        || !pintle_correction_is_valid(&correction)) {
-        return "its gain or its offset is no number that can be used";
+    if (e->second && e->found.second < 0) {
+        return "the rig has not the second channel any more that it needs";
     }
-    rig->sensor[found - rig->sensor].channel[c].correction = correction;
-    return NULL;
-}
-
-static void remark_entry(const char *path, json_t *entry, const char *why,
-                         void (*remark)(const char *))
-{
-    const char *sensor = json_string_value(json_object_get(entry, "sensor"));
-    const char *part = json_string_value(json_object_get(entry, "part"));
-    char *sentence = g_strdup_printf("%s: the correction of '%s' (%s) is not used: %s", path,
-                                     sensor ? sensor : "?", part ? part : "?", why);
-    remark(sentence);
-    g_free(sentence);
+    if (e->found.second >= 0 && (unsigned)e->found.second != e->sensor_index
+        && pintle_rig_needs(rig, (unsigned)e->found.second, e->sensor_index)) {
+        return "its second channel is corrected by, or made of, this one";
+    }
+    return pintle_priv_entry_valid(&e->found) ? NULL : "its numbers are none that can be used";
 }
 
 bool pintle_calibration_load(struct pintle_rig *rig, void (*remark)(const char *sentence),
                              struct pintle_problem *problem)
 {
+    struct pintle_entries entries;
+    if (!pintle_entries_load(rig, &entries, problem)) {
+        return false;
+    }
     char *path = pintle_calibration_path(rig);
-    json_t *root = load_file(path, problem);
-    json_t *entry = NULL;
-    size_t i = 0;
-    json_array_foreach (json_object_get(root, "corrections"), i, entry) {
-        const char *why = take_entry(rig, entry);
+    for (unsigned i = 0; i < entries.count; i++) {
+        const struct pintle_entry *e = &entries.entry[i];
+        const char *why = e->in_use ? unfit(rig, e) : NULL;
         if (why && remark) {
-            remark_entry(path, entry, why, remark);
+            char *sentence = g_strdup_printf("%s: the correction of '%s' (%s) is not used: %s",
+                                             path, e->sensor, e->part, why);
+            remark(sentence);
+            g_free(sentence);
+        }
+        if (e->in_use && !why) {
+            const struct pintle_calibration *c = &e->found;
+            const struct pintle_rig_stage stage = {
+                .stage = { .kind = c->kind,
+                           .channel = (uint8_t)e->channel_index,
+                           .count = c->count,
+                           .lowest = (float)c->lowest,
+                           .highest = (float)c->highest,
+                           .uncertainty = isnan(c->uncertainty) ? 0 : (float)c->uncertainty,
+                           .numbers = c->numbers },
+                .second = c->second,
+                .second_channel = c->second_channel,
+                .residual = isnan(c->residual) ? 0 : c->residual,
+                .entry = e->number
+            };
+            pintle_rig_correct(rig, &rig->sensor[e->sensor_index], &stage);
         }
     }
-    bool ok = root != NULL;
-    json_decref(root);
     g_free(path);
-    return ok;
+    pintle_entries_free(&entries);
+    return true;
 }

@@ -2,6 +2,7 @@
 
 #include <glib.h>
 #include <math.h>
+#include <string.h>
 
 #include "host/live/shared.h"
 
@@ -23,10 +24,19 @@ enum pintle_status pintle_station_wire(struct pintle_station *station, struct pi
     }
 }
 
-static void take_limits(struct pintle_rigged *rigged, const struct pintle_rig_sensor *from)
+static void take_limits(struct pintle_station *station, unsigned index)
 {
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    struct pintle_rigged *rigged = &station->rigged[index];
+    rigged->stage = g_new0(struct pintle_stage, from->stages);
+    for (unsigned i = 0; i < from->stages; i++) {
+        const struct pintle_rig_stage *stage = &from->stage[i];
+        rigged->stage[i] = stage->stage;
+        rigged->stage[i].second =
+            stage->second < 0 ? NULL
+                              : &station->turn[stage->second].sample.channel[stage->second_channel];
+    }
     for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
-        rigged->correction[c] = from->channel[c].correction;
         rigged->judge[c].jump = from->channel[c].jump;
         rigged->judge[c].frozen = from->channel[c].frozen;
     }
@@ -156,7 +166,7 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
     struct pintle_station *station = make(rig, platform);
     bool ok = platform->open(station, problem);
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
-        take_limits(&station->rigged[i], &rig->sensor[i]);
+        take_limits(station, i);
         if (rig->sensor[i].made) {
             build_made(station, i);
         } else {
@@ -186,6 +196,9 @@ void pintle_station_free(struct pintle_station *station)
             g_free(derivation[c].memory);
         }
         g_free(derivation);
+    }
+    for (unsigned i = 0; i < station->rig->sensors; i++) {
+        g_free(station->rigged[i].stage);
     }
     g_free(station->i2c);
     g_free(station->spi);
@@ -256,17 +269,35 @@ static void look_again(struct pintle_station *station, unsigned i)
     (void)!pintle_sensor_set(&rigged->sensor, 0, rigged->sensor.settings[0]);
 }
 
-/* Keep the uncorrected values, judge them, then correct. */
+/* Judge readings, keep them as they are, then correct them. */
 static void judge(struct pintle_station *station, unsigned i)
 {
     struct pintle_rigged *rigged = &station->rigged[i];
     struct pintle_sample *sample = &station->turn[i].sample;
-    for (unsigned c = 0; c < station->rig->sensor[i].sheet->part->channel_count; c++) {
-        struct pintle_reading *reading = &sample->channel[c];
-        rigged->before[c] = reading->value;
-        pintle_judge_reading(&rigged->judge[c], reading);
-        pintle_correction_apply(&rigged->correction[c], reading);
+    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
+    uint32_t now_ms = (uint32_t)(station->clock.calls->now_us(station->clock.context) / 1000);
+    uint8_t count = from->sheet->part->channel_count;
+    for (unsigned c = 0; c < count; c++) {
+        pintle_judge_reading(&rigged->judge[c], &sample->channel[c], now_ms);
+        rigged->before[c] = sample->channel[c];
     }
+    pintle_correct(rigged->stage, (uint8_t)from->stages, sample->channel, count);
+}
+
+struct pintle_reading pintle_station_before(const struct pintle_station *station, unsigned index,
+                                            unsigned channel, enum pintle_stage_kind kind)
+{
+    struct pintle_reading readings[PINTLE_CHANNELS_MAX];
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    const struct pintle_rigged *rigged = &station->rigged[index];
+    uint8_t below = 0;
+    memcpy(readings, rigged->before, sizeof readings);
+    while (below < from->stages && rigged->stage[below].kind < kind
+           && !pintle_rig_replaces(kind, (enum pintle_stage_kind)rigged->stage[below].kind)) {
+        below++;
+    }
+    pintle_correct(rigged->stage, below, readings, from->sheet->part->channel_count);
+    return readings[channel];
 }
 
 /* Axes are turned behind their corrections, which belong to the chip. */
@@ -293,9 +324,8 @@ void pintle_station_correct(const struct pintle_station *station, unsigned index
                             struct pintle_sample *sample)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
-    for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
-        pintle_correction_apply(&from->channel[c].correction, &sample->channel[c]);
-    }
+    pintle_correct(station->rigged[index].stage, (uint8_t)from->stages, sample->channel,
+                   from->sheet->part->channel_count);
     turn_axes(from, sample);
 }
 
@@ -308,7 +338,8 @@ static float board_temperature(struct pintle_station *station, uint16_t *quality
     return said ? celsius : NAN;
 }
 
-void pintle_station_derive(struct pintle_station *station, unsigned index)
+/* What is made of channels: work it out anew from the last samples of those. */
+static void derive(struct pintle_station *station, unsigned index)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
     struct pintle_turn *turn = &station->turn[index];
@@ -387,49 +418,88 @@ static bool measure(struct pintle_station *station, unsigned from, unsigned to,
     return true;
 }
 
+/* Judge, correct and derive these sensors, each behind those that it is made of or corrected by.
+ * `todo` is used up. */
+static void finish_all(struct pintle_station *station, uint8_t *todo)
+{
+    const struct pintle_rig *rig = station->rig;
+    for (unsigned passes = rig->sensors; passes > 0; passes--) {
+        for (unsigned i = 0; i < rig->sensors; i++) {
+            bool ready = todo[i];
+            for (unsigned k = 0; ready && k < rig->sensors; k++) {
+                ready = k == i || !todo[k] || !pintle_rig_needs(rig, i, k);
+            }
+            if (!ready) {
+                continue;
+            }
+            todo[i] = 0;
+            if (rig->sensor[i].made) {
+                derive(station, i);
+            } else if (station->turn[i].sensor->part->channel_count > 0) {
+                finish(station, i);
+            }
+        }
+    }
+}
+
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop)
 {
-    unsigned wired = station->rig->wired;
-    bool whole = measure(station, 0, wired, stop);
+    const struct pintle_rig *rig = station->rig;
+    bool whole = measure(station, 0, rig->wired, stop);
     size_t failed = 0;
-    (void)pintle_round_end(station->turn, wired);
+    (void)pintle_round_end(station->turn, rig->wired);
     if (!whole) {
         return SIZE_MAX;
     }
-    for (unsigned i = 0; i < wired; i++) {
-        finish(station, i);
+    uint8_t *todo = g_malloc(rig->sensors + 1);
+    memset(todo, 1, rig->sensors);
+    finish_all(station, todo);
+    g_free(todo);
+    for (unsigned i = 0; i < rig->wired; i++) {
         failed += station->turn[i].status != PINTLE_OK;
-    }
-    for (unsigned i = wired; i < station->rig->sensors; i++) {
-        pintle_station_derive(station, i);
     }
     return failed;
 }
 
-enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)
+static void measure_one(struct pintle_station *station, unsigned index, bool fresh)
 {
     struct pintle_turn *turn = &station->turn[index];
-    if (station->rig->sensor[index].made) {
-        for (unsigned i = 0; i < index; i++) {
-            if (pintle_rig_needs(station->rig, index, i)) {
-                (void)pintle_station_read(station, i, fresh);
-            }
-        }
-        pintle_station_derive(station, index);
-        return turn->status;
-    }
     if (turn->sensor->part->channel_count == 0) {
         turn->status = pintle_sensor_prove(turn->sensor);
         listen_to(station, index);
-        return turn->status;
+        return;
     }
     measure(station, index, index + 1, NULL);
     if (fresh && turn->status == PINTLE_OK
         && (turn->sample.channel[0].quality & (PINTLE_QUALITY_FIRST | PINTLE_QUALITY_POWER_ON))) {
         measure(station, index, index + 1, NULL);
     }
-    finish(station, index);
-    return turn->status;
+}
+
+void pintle_station_some(struct pintle_station *station, const uint8_t *chosen, bool fresh)
+{
+    const struct pintle_rig *rig = station->rig;
+    uint8_t *todo = g_new0(uint8_t, rig->sensors + 1);
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        todo[i] = chosen[i];
+        for (unsigned k = 0; !todo[i] && k < rig->sensors; k++) {
+            todo[i] = chosen[k] && pintle_rig_needs(rig, k, i);
+        }
+        if (todo[i] && !rig->sensor[i].made) {
+            measure_one(station, i, fresh);
+        }
+    }
+    finish_all(station, todo);
+    g_free(todo);
+}
+
+enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)
+{
+    uint8_t *chosen = g_new0(uint8_t, station->rig->sensors);
+    chosen[index] = 1;
+    pintle_station_some(station, chosen, fresh);
+    g_free(chosen);
+    return station->turn[index].status;
 }
 
 static bool get_wall(const struct pintle_station *station, int64_t *utc_us)

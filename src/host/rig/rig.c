@@ -127,19 +127,76 @@ void pintle_rig_free(struct pintle_rig *rig)
     g_free(rig);
 }
 
-bool pintle_rig_needs(const struct pintle_rig *rig, unsigned made, unsigned of)
+static bool depends(const struct pintle_rig *rig, unsigned index, unsigned from, unsigned of)
 {
-    const struct pintle_rig_sensor *s = &rig->sensor[made];
+    return from == of || (from != index && pintle_rig_needs(rig, from, of));
+}
+
+bool pintle_rig_needs(const struct pintle_rig *rig, unsigned index, unsigned of)
+{
+    const struct pintle_rig_sensor *s = &rig->sensor[index];
+    for (unsigned i = 0; i < s->stages; i++) {
+        if (s->stage[i].second >= 0 && depends(rig, index, (unsigned)s->stage[i].second, of)) {
+            return true;
+        }
+    }
     for (unsigned c = 0; s->made && c < s->sheet->part->channel_count; c++) {
         const struct pintle_formula_text *text = s->made[c].formula;
         for (unsigned i = 0; text && i < text->formula->inputs; i++) {
-            unsigned from = s->made[c].of[i].sensor;
-            if (from == of || (from != made && pintle_rig_needs(rig, from, of))) {
+            if (depends(rig, index, s->made[c].of[i].sensor, of)) {
                 return true;
             }
         }
     }
     return false;
+}
+
+const char *pintle_stage_word(enum pintle_stage_kind kind)
+{
+    static const char *const words[PINTLE_STAGE_KINDS] = { "none",       "heat",  "thermal",
+                                                           "polynomial", "table", "axes" };
+    return kind < PINTLE_STAGE_KINDS ? words[kind] : "none";
+}
+
+bool pintle_rig_replaces(enum pintle_stage_kind kind, enum pintle_stage_kind other)
+{
+    bool curve = kind == PINTLE_STAGE_POLYNOMIAL || kind == PINTLE_STAGE_TABLE;
+    bool curved = other == PINTLE_STAGE_POLYNOMIAL || other == PINTLE_STAGE_TABLE;
+    return kind == other || (curve && curved);
+}
+
+void pintle_rig_correct(struct pintle_rig *rig, struct pintle_rig_sensor *sensor,
+                        const struct pintle_rig_stage *stage)
+{
+    struct pintle_rig_stage *all = g_new0(struct pintle_rig_stage, sensor->stages + 1);
+    enum pintle_stage_kind kind = (enum pintle_stage_kind)stage->stage.kind;
+    unsigned count = 0;
+    bool placed = false;
+    for (unsigned i = 0; i < sensor->stages; i++) {
+        const struct pintle_stage *other = &sensor->stage[i].stage;
+        bool replaced = other->channel == stage->stage.channel
+                        && pintle_rig_replaces(kind, (enum pintle_stage_kind)other->kind);
+        if (!placed && other->kind > kind) {
+            all[count++] = *stage;
+            placed = true;
+        }
+        if (!replaced) {
+            all[count++] = sensor->stage[i];
+        }
+    }
+    unsigned at = 0;
+    if (!placed) {
+        all[count++] = *stage;
+    }
+    while (all[at].stage.numbers != stage->stage.numbers) {
+        at++;
+    }
+    float *numbers = g_memdup2(stage->stage.numbers, stage->stage.count * sizeof *numbers);
+    all[at].stage.numbers = numbers;
+    g_ptr_array_add(rig->own, all);
+    g_ptr_array_add(rig->own, numbers);
+    sensor->stage = all;
+    sensor->stages = count;
 }
 
 int pintle_rig_find_wired(const struct pintle_rig *rig, const char *name,

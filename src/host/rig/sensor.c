@@ -219,10 +219,16 @@ int pintle_priv_loading_channel(struct pintle_rig_sensor *sensor, cfg_t *section
                                          cfg_title(section));
     }
     struct pintle_rig_channel *channel = &sensor->channel[index];
-    channel->correction.gain = (float)cfg_getfloat(section, "gain");
-    channel->correction.offset = (float)cfg_getfloat(section, "offset");
-    channel->correction.set =
-        cfg_getfloat(section, "gain") != 1 || cfg_getfloat(section, "offset") != 0;
+    const float line[] = { 0, (float)cfg_getfloat(section, "offset"),
+                           (float)cfg_getfloat(section, "gain") };
+    const struct pintle_rig_stage stage = { .stage = { .kind = PINTLE_STAGE_POLYNOMIAL,
+                                                       .channel = (uint8_t)index,
+                                                       .count = 3,
+                                                       .numbers = line },
+                                            .second = -1 };
+    if (line[1] != 0 || line[2] != 1) {
+        pintle_rig_correct(pintle_priv_loading.rig, sensor, &stage);
+    }
     channel->jump = (float)cfg_getfloat(section, "jump");
     channel->frozen = (uint16_t)cfg_getint(section, "frozen");
     const char *unit = cfg_getstr(section, "unit");

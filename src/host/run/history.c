@@ -44,6 +44,20 @@ static enum pintle_quantity quantity_of(const char *symbol)
     return q;
 }
 
+/* "baro.temperature.uncorrected/Cel" stands beside "baro.temperature/Cel" and belongs to it. */
+static double *take_beside(struct pintle_history *history, const char *field, unsigned rows)
+{
+    struct pintle_column *last =
+        history->columns > 0 ? &history->column[history->columns - 1] : NULL;
+    size_t length = last ? strlen(last->name) : 0;
+    if (!last || last->uncorrected || strncmp(field, last->name, length) != 0
+        || !g_str_has_prefix(field + length, PINTLE_RUN_UNCORRECTED "/")) {
+        return NULL;
+    }
+    last->uncorrected = g_new0(double, rows);
+    return last->uncorrected;
+}
+
 /* "cabin.temperature/Cel"; what is in front of the last dot and the slash must be there. */
 static bool take_column(struct pintle_column *column, const char *field, unsigned rows)
 {
@@ -65,12 +79,18 @@ static bool take_header(struct pintle_history *history, char **fields, unsigned 
         || strcmp(fields[count - 1], "quality") != 0) {
         return false;
     }
-    history->columns = count - 3;
-    history->column = g_new0(struct pintle_column, history->columns);
+    history->fields = count - 3;
+    history->column = g_new0(struct pintle_column, history->fields);
+    history->into = g_new0(double *, history->fields);
     history->time = g_new0(double, rows);
     bool ok = true;
-    for (unsigned i = 0; i < history->columns; i++) {
-        ok = take_column(&history->column[i], fields[2 + i], rows) && ok;
+    for (unsigned i = 0; i < history->fields; i++) {
+        history->into[i] = take_beside(history, fields[2 + i], rows);
+        if (!history->into[i]) {
+            struct pintle_column *column = &history->column[history->columns++];
+            ok = take_column(column, fields[2 + i], rows) && ok;
+            history->into[i] = column->value;
+        }
     }
     return ok;
 }
@@ -90,7 +110,7 @@ static bool is_suspect(const char *quality, const char *name)
 
 static bool take_row(struct pintle_history *history, char **fields, unsigned count)
 {
-    if (count != history->columns + 3) {
+    if (count != history->fields + 3) {
         return false;
     }
     GDateTime *time = g_date_time_new_from_iso8601(fields[1], NULL);
@@ -101,13 +121,15 @@ static bool take_row(struct pintle_history *history, char **fields, unsigned cou
     history->time[row] =
         (double)g_date_time_to_unix(time) + g_date_time_get_microsecond(time) / 1e6;
     g_date_time_unref(time);
-    for (unsigned i = 0; i < history->columns; i++) {
+    for (unsigned i = 0; i < history->fields; i++) {
         char *end = NULL;
         double value = g_ascii_strtod(fields[2 + i], &end);
         bool number = end > fields[2 + i] && *end == '\0';
-        history->column[i].value[row] = number ? value : (double)NAN;
+        history->into[i][row] = number ? value : (double)NAN;
+    }
+    for (unsigned i = 0; i < history->columns; i++) {
         history->column[i].suspect[row] =
-            is_suspect(fields[history->columns + 2], history->column[i].name);
+            is_suspect(fields[history->fields + 2], history->column[i].name);
     }
     return true;
 }
@@ -199,9 +221,11 @@ void pintle_history_free(struct pintle_history *history)
     for (unsigned i = 0; history->column && i < history->columns; i++) {
         g_free(history->column[i].name);
         g_free(history->column[i].value);
+        g_free(history->column[i].uncorrected);
         g_free(history->column[i].suspect);
     }
     g_free(history->column);
+    g_free(history->into);
     g_free(history->time);
     g_free(history->path);
     g_free(history);

@@ -5,51 +5,73 @@
 
 #include "pintle/host/run/run.h"
 
-typedef void (*each_channel)(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
-                             const struct pintle_channel *channel,
-                             const struct pintle_reading *reading);
+/* What a column is of; with no station there is no reading. */
+struct column {
+    const struct pintle_rig_sensor *sensor;
+    const struct pintle_channel *channel;
+    const struct pintle_reading *reading;
+    const char *beside; /* "": the value itself */
+};
 
-/* Every channel that is logged, in the order of the columns; without a station there are no
- * readings. */
+typedef void (*each_column)(struct pintle_text *text, const struct column *column);
+
+static bool is_corrected(const struct pintle_rig_sensor *sensor, unsigned channel)
+{
+    for (unsigned i = 0; i < sensor->stages; i++) {
+        const struct pintle_stage *stage = &sensor->stage[i].stage;
+        unsigned wide = stage->kind == PINTLE_STAGE_AXES ? 3 : 1;
+        if (channel >= stage->channel && channel < stage->channel + wide) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* Every column, in order: each channel that is logged and, where it is corrected, what it was
+ * before. */
 static void for_each(const struct pintle_rig *rig, const struct pintle_station *station,
-                     struct pintle_text *text, each_channel put)
+                     struct pintle_text *text, each_column put)
 {
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_rig_sensor *sensor = &rig->sensor[i];
         const struct pintle_part *part = sensor->sheet->part;
         for (unsigned c = 0; c < part->channel_count; c++) {
-            if (pintle_run_logs(&part->channels[c])) {
-                put(text, sensor, &part->channels[c],
-                    station ? &station->turn[i].sample.channel[c] : NULL);
+            struct column column = { sensor, &part->channels[c],
+                                     station ? &station->turn[i].sample.channel[c] : NULL, "" };
+            if (!pintle_run_logs(&part->channels[c])) {
+                continue;
+            }
+            put(text, &column);
+            if (is_corrected(sensor, c)) {
+                column.reading = station ? &station->rigged[i].before[c] : NULL;
+                column.beside = PINTLE_RUN_UNCORRECTED;
+                put(text, &column);
             }
         }
     }
 }
 
-static void put_name(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
-                     const struct pintle_channel *channel)
+static void put_name(struct pintle_text *text, const struct column *column)
 {
-    pintle_text_string(text, sensor->name);
+    pintle_text_string(text, column->sensor->name);
     pintle_text_char(text, '.');
-    pintle_text_string(text, channel->name);
+    pintle_text_string(text, column->channel->name);
+    pintle_text_string(text, column->beside);
 }
 
-static void put_column(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
-                       const struct pintle_channel *channel, const struct pintle_reading *reading)
+static void put_column(struct pintle_text *text, const struct column *column)
 {
-    (void)reading;
     pintle_text_char(text, ',');
-    put_name(text, sensor, channel);
+    put_name(text, column);
     pintle_text_char(text, '/');
-    pintle_text_string(text, pintle_quantity_symbol((enum pintle_quantity)channel->quantity));
+    pintle_text_string(text,
+                       pintle_quantity_symbol((enum pintle_quantity)column->channel->quantity));
 }
 
-static void put_value(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
-                      const struct pintle_channel *channel, const struct pintle_reading *reading)
+static void put_value(struct pintle_text *text, const struct column *column)
 {
-    (void)sensor;
     pintle_text_char(text, ',');
-    pintle_text_reading(text, channel, reading);
+    pintle_text_reading(text, column->channel, column->reading);
 }
 
 /* Remarks of the quality column have "; " between them. */
@@ -60,14 +82,13 @@ static void begin_remark(struct pintle_text *text)
     }
 }
 
-static void put_remark(struct pintle_text *text, const struct pintle_rig_sensor *sensor,
-                       const struct pintle_channel *channel, const struct pintle_reading *reading)
+static void put_remark(struct pintle_text *text, const struct column *column)
 {
-    if (reading->quality & PINTLE_QUALITY_SUSPECT) {
+    if (!column->beside[0] && (column->reading->quality & PINTLE_QUALITY_SUSPECT)) {
         begin_remark(text);
-        put_name(text, sensor, channel);
+        put_name(text, column);
         pintle_text_char(text, '=');
-        pintle_text_quality(text, reading->quality);
+        pintle_text_quality(text, column->reading->quality);
     }
 }
 

@@ -102,7 +102,7 @@ static json_t *describe_made(const struct pintle_rig *rig, const struct pintle_r
             json_array_append_new(of, json_sprintf("%s.%s", from->name, channel));
         }
         for (unsigned i = 0; i < made->count; i++) {
-            json_array_append_new(numbers, json_real((double)made->numbers[i]));
+            json_array_append_new(numbers, pintle_priv_json_float(made->numbers[i]));
         }
         json_object_set_new(
             all, s->sheet->part->channels[c].name,
@@ -113,11 +113,37 @@ static json_t *describe_made(const struct pintle_rig *rig, const struct pintle_r
     return all;
 }
 
+/* Each stage, in the order in which they were applied; which of the kept calibrations it is. */
+static json_t *describe_corrections(const struct pintle_rig *rig, const struct pintle_rig_sensor *s)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < s->stages; i++) {
+        const struct pintle_rig_stage *from = &s->stage[i];
+        json_t *numbers = json_array();
+        for (unsigned n = 0; n < from->stage.count; n++) {
+            json_array_append_new(numbers, pintle_priv_json_float(from->stage.numbers[n]));
+        }
+        json_t *stage = json_pack("{s:s, s:s, s:o, s:i}", "channel",
+                                  s->sheet->part->channels[from->stage.channel].name, "is",
+                                  pintle_stage_word((enum pintle_stage_kind)from->stage.kind),
+                                  "numbers", numbers, "correction", (int)from->entry);
+        if (from->second >= 0) {
+            const struct pintle_rig_sensor *second = &rig->sensor[from->second];
+            json_object_set_new(
+                stage, "second",
+                json_sprintf("%s.%s", second->name,
+                             second->sheet->part->channels[from->second_channel].name));
+        }
+        json_array_append_new(all, stage);
+    }
+    return all;
+}
+
 static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
 {
     const struct pintle_rig_sensor *s = &rig->sensor[index];
     json_t *settings = json_object();
-    json_t *corrections = json_object();
+    json_t *corrections = describe_corrections(rig, s);
     const struct pintle_part *part = s->sheet->part;
     for (unsigned i = 0; i < part->setting_count; i++) {
         json_object_set_new(
@@ -128,15 +154,7 @@ static json_t *describe_sensor(const struct pintle_rig *rig, unsigned index)
     }
     for (unsigned i = 0; i < part->number_count; i++) {
         json_object_set_new(settings, s->sheet->numbers[i].name,
-                            json_real((double)s->chosen.numbers[i]));
-    }
-    for (unsigned i = 0; i < part->channel_count; i++) {
-        const struct pintle_correction *c = &s->channel[i].correction;
-        if (c->set) {
-            json_object_set_new(
-                corrections, part->channels[i].name,
-                json_pack("{s:f, s:f}", "gain", (double)c->gain, "offset", (double)c->offset));
-        }
+                            pintle_priv_json_float(s->chosen.numbers[i]));
     }
     if (s->made) {
         json_t *about = json_pack("{s:s, s:o}", "sensor", s->name, "made", describe_made(rig, s));

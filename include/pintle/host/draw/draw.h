@@ -14,6 +14,17 @@ bool pintle_draw_can(void);
 bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
                       const char *title, const char *path, struct pintle_problem *problem);
 
+/* Points about zero: how far each measurement was off before a correction, and is now. */
+struct pintle_scatter {
+    const char *title, *across, *up; /* the axes' names */
+    unsigned count;
+    const double *at, *before, *after;
+    const uint8_t *outlier; /* 1: ringed; null: none */
+    double band;            /* drawn as far to either side of zero; 0: none */
+};
+bool pintle_draw_scatter(const struct pintle_scatter *scatter, const char *path,
+                         struct pintle_problem *problem);
+
 /* The wiring card of a rig. */
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
                       struct pintle_problem *problem);

@@ -18,9 +18,9 @@
 struct pintle_rigged {
     struct pintle_sensor sensor;
     uint8_t trim[PINTLE_TRIM_MAX];
-    struct pintle_correction correction[PINTLE_CHANNELS_MAX];
+    struct pintle_stage *stage; /* as many as the rig has */
     struct pintle_judge judge[PINTLE_CHANNELS_MAX];
-    float before[PINTLE_CHANNELS_MAX];    /* the last values without correction */
+    struct pintle_reading before[PINTLE_CHANNELS_MAX]; /* the last readings without correction */
     struct pintle_derivation *derivation; /* of each channel that is made of others; or null */
     char words[PINTLE_WORDS_MAX]; /* what the port had to add to a failure; "" for nothing */
 };
@@ -67,14 +67,18 @@ void pintle_station_wait(struct pintle_station *station, uint32_t us,
  * `stop`, which may be null, ended the waiting before all had measured. */
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop);
 
-/* What is made of channels: work it out anew from the last samples of those, in the order of the
- * rig. */
-void pintle_station_derive(struct pintle_station *station, unsigned index);
+/* Measure those whose `chosen` byte is 1, likewise, and whatever they are made of or corrected by,
+ * each once; of one that measures nothing: is it there? With `fresh`, a first reading after
+ * power-up is thrown away. */
+void pintle_station_some(struct pintle_station *station, const uint8_t *chosen, bool fresh);
 
-/* Measure one sensor, likewise; what is made of others is worked out of fresh readings of theirs;
- * of one that measures nothing: is it there? With `fresh`, a first reading after power-up is thrown
- * away. */
+/* Likewise one. */
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh);
+
+/* A channel's last reading with no more of its correction than what comes in front of a stage of
+ * this kind. */
+struct pintle_reading pintle_station_before(const struct pintle_station *station, unsigned index,
+                                            unsigned channel, enum pintle_stage_kind kind);
 
 /* A sample that was measured by other means, a burst: correct it, and turn its axes. */
 void pintle_station_correct(const struct pintle_station *station, unsigned index,

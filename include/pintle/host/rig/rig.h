@@ -34,9 +34,17 @@ struct pintle_rig_bus {
     double cable_m, cable_pf_m;
 };
 
+/* A stage of a sensor's correction. */
+struct pintle_rig_stage {
+    struct pintle_stage stage; /* its `second` is null: stations link it */
+    int second;                /* of HEAT and THERMAL the sensor; -1: none */
+    unsigned second_channel;
+    double residual; /* standard deviation of what the fit left over, base unit; 0: nobody knows */
+    unsigned entry;  /* its number among the kept calibrations; 0: it is from the rig file */
+};
+
 /* What the rig says about one channel. */
 struct pintle_rig_channel {
-    struct pintle_correction correction;
     float jump;            /* base unit; 0: not watched */
     uint16_t frozen;       /* readings; 0: not watched */
     enum pintle_unit unit; /* that people want; PINTLE_UNIT_COUNT: the usual one */
@@ -76,6 +84,8 @@ struct pintle_rig_sensor {
     double pull_up_ohm; /* on its own board; 0: none */
     struct pintle_chosen chosen;
     struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
+    struct pintle_rig_stage *stage; /* in the order in which they are applied */
+    unsigned stages;
     struct pintle_mount mount; /* zeros: as the chip lies */
     const struct pintle_rig_made
         *made; /* of each channel; null: it is a chip. `bus` is none then */
@@ -127,8 +137,19 @@ int pintle_rig_find_sensor(const struct pintle_rig *rig, const char *name,
 int pintle_rig_find_wired(const struct pintle_rig *rig, const char *name,
                           struct pintle_problem *problem);
 
-/* Does what is made, sensor `made`, need sensor `of`, directly or not? */
-bool pintle_rig_needs(const struct pintle_rig *rig, unsigned made, unsigned of);
+/* Does sensor `index` need sensor `of`, directly or not: is it made of it, or corrected by it? */
+bool pintle_rig_needs(const struct pintle_rig *rig, unsigned index, unsigned of);
+
+/* Put a stage, with a copy of its numbers, in its place among the sensor's; one that does the same
+ * to the same channel gives way. */
+void pintle_rig_correct(struct pintle_rig *rig, struct pintle_rig_sensor *sensor,
+                        const struct pintle_rig_stage *stage);
+
+/* Its word: "polynomial". */
+const char *pintle_stage_word(enum pintle_stage_kind kind);
+
+/* Does this kind of stage take the place of that? Both are a curve, or the same. */
+bool pintle_rig_replaces(enum pintle_stage_kind kind, enum pintle_stage_kind other);
 
 /* "1013.25hPa" or, in the number's own unit, "101325". */
 bool pintle_formula_number_parse(const struct pintle_formula_number *number, const char *words,

@@ -75,6 +75,7 @@ struct pintle_column {
     enum pintle_unit unit; /* in which it is shown */
     enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
     double *value;         /* NaN where there is none */
+    double *uncorrected;   /* without its correction; null: it had none */
     uint8_t *suspect;      /* 1 where the record says so */
 };
 
@@ -84,7 +85,12 @@ struct pintle_history {
     unsigned columns;
     double *time; /* seconds since 1970 */
     struct pintle_column *column;
+    unsigned fields; /* of a record between time and quality, */
+    double **into;   /* and where each goes */
 };
+
+/* Behind a channel's name in the column that has its values without correction. */
+#define PINTLE_RUN_UNCORRECTED ".uncorrected"
 
 /* Read a run: `name` is a run's number under `folder`, or the path of a run folder. A last line
  * that was cut off is left out. */

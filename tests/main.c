@@ -24,6 +24,7 @@ int main(int argc, char **argv)
                    { "rig", add_rig_suite },           { "tool", add_tool_suite },
                    { "log", add_log_suite },           { "trace", add_trace_suite },
                    { "ticks", add_ticks_suite },       { "wiring", add_wiring_suite },
+                   { "correct", add_correct_suite },   { "recover", add_recover_suite },
                    { "examples", add_examples_suite }, { "linux", add_linux_suite } };
     if (CU_initialize_registry() != CUE_SUCCESS) {
         return 1;

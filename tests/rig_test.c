@@ -351,12 +351,12 @@ static void a_whole_rig(void)
         CU_ASSERT_EQUAL(warm->place.address, 0x4b);
         CU_ASSERT_EQUAL(warm->chosen.settings[PINTLE_TMP102_FORMAT], PINTLE_TMP102_13_BIT);
         CU_ASSERT_EQUAL(warm->chosen.settings[PINTLE_TMP102_MODE], PINTLE_TMP102_ONE_SHOT);
-        EXPECT_NEAR(warm->channel[0].correction.gain, 1.01, 1e-6, "gain");
-        EXPECT_NEAR(warm->channel[0].correction.offset, -0.5, 1e-6, "offset");
-        CU_ASSERT_TRUE(warm->channel[0].correction.set);
+        EXPECT_NEAR(warm->stage[0].stage.numbers[2], 1.01, 1e-6, "gain");
+        EXPECT_NEAR(warm->stage[0].stage.numbers[1], -0.5, 1e-6, "offset");
+        CU_ASSERT_EQUAL(warm->stages, 1);
         CU_ASSERT_EQUAL(warm->channel[0].frozen, 9);
         CU_ASSERT_EQUAL(rig->sensor[1].bus, 0);
-        CU_ASSERT_FALSE(rig->sensor[1].channel[0].correction.set);
+        CU_ASSERT_EQUAL(rig->sensor[1].stages, 0);
         CU_ASSERT_EQUAL(rig->every_us, 5400000000);
         EXPECT(g_str_has_suffix(rig->runs, "/logs"), "runs in %s", rig->runs);
     }
@@ -412,31 +412,32 @@ static void calibrations_are_kept(void)
     char *path = g_build_filename(folder, "x.rig", NULL);
     struct pintle_problem problem = { 0 };
     struct pintle_pair pairs[] = { { 10, 11 }, { 20, 21 }, { 30, 31 } };
-    struct pintle_calibration fit = { .method = PINTLE_METHOD_LINE,
-                                      .pairs = pairs,
-                                      .pair_count = 3 };
+    struct pintle_calibration fit;
+    pintle_calibration_init(&fit, PINTLE_METHOD_LINE);
+    fit.pairs = pairs;
+    fit.pair_count = 3;
     file_write(folder, "w", "");
     file_write(folder, "x.rig",
                "board { world = \"w\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }\n");
     struct pintle_rig *rig = pintle_rig_load(path, &problem);
     CU_ASSERT_PTR_NOT_NULL_FATAL(rig);
     CU_ASSERT_TRUE(pintle_calibration_fit(&fit, &problem));
-    EXPECT_NEAR(fit.line.correction.gain, 1, 1e-6, "gain");
-    EXPECT_NEAR(fit.line.correction.offset, 1, 1e-5, "offset");
+    EXPECT_NEAR(fit.numbers[2], 1, 1e-6, "gain");
+    EXPECT_NEAR(fit.numbers[1] - fit.numbers[0], 1, 1e-5, "offset");
     EXPECT_NEAR(fit.residual, 0, 1e-6, "residual");
-    CU_ASSERT_TRUE(pintle_calibration_keep(rig, 0, 0, &fit, 1781222400000000, &problem));
-    CU_ASSERT_TRUE(pintle_calibration_keep(rig, 0, 0, &fit, 1781222400000000, &problem));
+    CU_ASSERT_TRUE(pintle_calibration_keep(rig, 0, 0, &fit, 1781222400000000, NULL, &problem));
+    CU_ASSERT_TRUE(pintle_calibration_keep(rig, 0, 0, &fit, 1781222400000000, NULL, &problem));
     char *text = file_text(folder, "x.calibration.json");
     const char *first = strstr(text, "\"sensor\"");
-    const char *earlier = strstr(text, "\"earlier\"");
     const char *second = first ? strstr(first + 1, "\"sensor\"") : NULL;
-    EXPECT(first < earlier && earlier < second, "a second one takes the place of the first: %s",
-           text);
+    EXPECT(second && strstr(text, "\"in_use\": false") < second
+               && strstr(second, "\"replaces\": 1"),
+           "a second one takes the place of the first: %s", text);
     EXPECT(strstr(text, "2026-06-12T00:00:00Z") != NULL, "dated: %s", text);
     g_free(text);
-    CU_ASSERT_FALSE(rig->sensor[0].channel[0].correction.set);
+    CU_ASSERT_EQUAL(rig->sensor[0].stages, 0);
     CU_ASSERT_TRUE(pintle_calibration_load(rig, remember, &problem));
-    CU_ASSERT_TRUE(rig->sensor[0].channel[0].correction.set);
+    CU_ASSERT_EQUAL(rig->sensor[0].stages, 1);
     CU_ASSERT_PTR_NULL(last_remark);
     pintle_rig_free(rig);
 
@@ -445,7 +446,7 @@ static void calibrations_are_kept(void)
     rig = pintle_rig_load(path, &problem);
     CU_ASSERT_PTR_NOT_NULL_FATAL(rig);
     CU_ASSERT_TRUE(pintle_calibration_load(rig, remember, &problem));
-    CU_ASSERT_FALSE(rig->sensor[0].channel[0].correction.set);
+    CU_ASSERT_EQUAL(rig->sensor[0].stages, 0);
     EXPECT(last_remark && strstr(last_remark, "'a' (TMP102) is not used"), "remark: %s",
            last_remark ? last_remark : "none");
     file_write(folder, "x.calibration.json", "{ half");

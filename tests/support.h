@@ -170,6 +170,8 @@ void add_shop_suite(void);
 void add_hardest_suite(void);
 void add_whole_suite(void);
 void add_stream_suite(void);
+void add_correct_suite(void);
+void add_recover_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);

@@ -208,7 +208,8 @@ static void mistakes_are_answered(void)
         { "calibrate --demo cabin 20=21", 2, "", "write SENSOR.CHANNEL, as in cabin.temperature" },
         { "calibrate --demo clock.time 20=21", 2, "", "names no channel to calibrate" },
         { "calibrate --demo cabin.temperature 20:21", 2, "", "'20:21' is no pair" },
-        { "calibrate --demo cabin.temperature 20=21 -m cubic", 2, "", "there are offset and line" },
+        { "calibrate --demo cabin.temperature 20=21 -m cubic", 2, "",
+          "there are offset, line, polynomial, table" },
         { "calibrate --demo cabin.temperature 20=21 -m line", 2, "",
           "two pairs at different values" },
         { "calibrate --demo cabin.temperature --pairs no.csv", 3, "", "there is no CSV file" },
@@ -366,7 +367,7 @@ static void doubtful_calibrations(void)
         EXPECT(said.status == (rows[i].doubt ? 2 : 0), "%s: status %d: %s", line, said.status,
                said.err);
         EXPECT(!rows[i].doubt || strstr(said.err, rows[i].doubt), "%s: %s", line, said.err);
-        EXPECT(!!strstr(kept, "\"gain\"") == !rows[i].doubt, "%s: kept: %s", line, kept);
+        EXPECT(!!strstr(kept, "\"polynomial\"") == !rows[i].doubt, "%s: kept: %s", line, kept);
         file_write(folder, "sloop.calibration.json",
                    "{\"format\": \"pintle calibration 1\", \"corrections\": []}");
         g_free(kept);
@@ -376,16 +377,17 @@ static void doubtful_calibrations(void)
     file_write(folder, "yes", "y\n");
     expect_said(folder, "calibrate --demo cabin.temperature 20=20.5 21=21.5 <yes", 0, "kept in");
     expect_said(folder, "calibrate --demo cabin.temperature 20=20.3 --yes", 2,
-                "it takes the place of one from 2 pairs, and is from 1");
+                "it takes the place of one from 2 samples, and is from 1");
     expect_said(folder, "calibrate --demo cabin.temperature 20=20.3 <yes", 0, "kept in");
     char *text = file_text(folder, "sloop.calibration.json");
-    const char *earlier = strstr(text, "\"earlier\"");
-    EXPECT(earlier && strstr(earlier, "21.5"), "the one before is still there: %s", text);
+    EXPECT(strstr(text, "21.5") && strstr(text, "\"in_use\": false"),
+           "the one before is still there: %s", text);
     file_write(folder, "sloop.calibration.json",
                "{\"corrections\": [{\"sensor\": \"cabin\", \"channel\": \"temperature\", \"part\": "
                "\"SHT31\","
                " \"address\": 68, \"gain\": 1e300, \"offset\": 0}]}");
-    expect_said(folder, "read --demo cabin", 0, "is not used: its gain or its offset is no number");
+    expect_said(folder, "read --demo cabin", 0,
+                "is not used: its numbers are none that can be used");
     g_free(text);
     scratch_remove(folder);
 }

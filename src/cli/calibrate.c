@@ -1,58 +1,214 @@
+#include "cli/calibrate.h"
+
 #include <math.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
-#include "cli/cli.h"
-#include "pintle/host/keep/calibration.h"
+#include "pintle/host/draw/draw.h"
+#include "pintle/regress.h"
 
-struct calibrate_options {
-    struct rig_options rig;
-    char *method;
-    char *pairs;
-    char *settle;
-    gboolean yes;
-};
+volatile sig_atomic_t cli_calibrate_stop;
 
-/* What is calibrated, and the pairs so far (base units). */
-struct subject {
-    struct pintle_station *station;
-    unsigned sensor;
-    unsigned channel;
-    const struct pintle_channel *about;
-    enum pintle_unit unit;
-    struct pintle_pair *pairs;
-    unsigned count;
-};
+static void on_signal(int number)
+{
+    (void)number;
+    cli_calibrate_stop = 1;
+}
 
-/* People type and read the unit that the channel is shown in. */
-static double shown(const struct subject *subject, double base)
+static void catch_signals(void)
+{
+    struct sigaction action = { .sa_handler = on_signal };
+    sigaction(SIGINT, &action, NULL);
+    sigaction(SIGTERM, &action, NULL);
+    sigaction(SIGHUP, &action, NULL);
+}
+
+double cli_calibrate_shown(const struct subject *subject, double base)
 {
     double zero = (double)pintle_unit_show(subject->unit, 0);
     return base * ((double)pintle_unit_show(subject->unit, 1) - zero) + zero;
 }
 
-/* A difference of 1 in the base unit. */
-static double shown_per_base(const struct subject *subject)
+double cli_calibrate_per_base(const struct subject *subject)
 {
-    return shown(subject, 1) - shown(subject, 0);
+    return cli_calibrate_shown(subject, 1) - cli_calibrate_shown(subject, 0);
 }
 
-static double to_base(const struct subject *subject, double value)
+double cli_calibrate_base(const struct subject *subject, double shown)
 {
-    return (value - shown(subject, 0)) / shown_per_base(subject);
+    return (shown - cli_calibrate_shown(subject, 0)) / cli_calibrate_per_base(subject);
 }
 
-static const char *unit(const struct subject *subject)
+const char *cli_calibrate_unit(const struct subject *subject)
 {
     return cli_unit(subject->about, subject->unit);
 }
+
+/* --- what is to be done --- */
+
+static bool take_method(const struct subject *subject, struct calibrate_options *options,
+                        unsigned typed, struct pintle_problem *problem)
+{
+    static const enum pintle_method of_axes[] = { PINTLE_METHOD_SIX_POSITIONS, PINTLE_METHOD_REST,
+                                                  PINTLE_METHOD_ELLIPSOID };
+    bool turns = subject->about->quantity == PINTLE_QUANTITY_ANGULAR_RATE;
+    bool feels = subject->about->quantity == PINTLE_QUANTITY_ACCELERATION;
+    bool many = typed > 1 || options->pairs || options->against || options->log;
+    GString *all = g_string_new(NULL);
+    if (!options->method) {
+        options->how = subject->wanted.wide == 3 ? of_axes[feels   ? 0
+                                                           : turns ? 1
+                                                                   : 2]
+                       : options->second         ? PINTLE_METHOD_THERMAL
+                       : turns && !many          ? PINTLE_METHOD_REST
+                       : feels && !many          ? PINTLE_METHOD_ORIENTATIONS
+                                                 : PINTLE_METHOD_LINE;
+        g_string_free(all, TRUE);
+        return true;
+    }
+    for (unsigned m = 0; m < PINTLE_METHOD_TYPED; m++) {
+        options->how = (enum pintle_method)m;
+        if (strcmp(options->method, pintle_method_word(options->how)) == 0) {
+            g_string_free(all, TRUE);
+            return true;
+        }
+        g_string_append_printf(all, "%s%s",
+                               m == 0                         ? ""
+                               : m + 1 == PINTLE_METHOD_TYPED ? " and "
+                                                              : ", ",
+                               pintle_method_word(options->how));
+    }
+    pintle_problem_set(problem, PINTLE_FAILURE_USE, "there is no method '%s'; there are %s",
+                       options->method, all->str);
+    g_string_free(all, TRUE);
+    return false;
+}
+
+static enum pintle_stage_kind kind_of(enum pintle_method method)
+{
+    switch (method) {
+    case PINTLE_METHOD_SIX_POSITIONS:
+    case PINTLE_METHOD_ELLIPSOID:
+        return PINTLE_STAGE_AXES;
+    case PINTLE_METHOD_THERMAL:
+        return PINTLE_STAGE_THERMAL;
+    case PINTLE_METHOD_HEAT:
+        return PINTLE_STAGE_HEAT;
+    case PINTLE_METHOD_TABLE:
+        return PINTLE_STAGE_TABLE;
+    default:
+        return PINTLE_STAGE_POLYNOMIAL;
+    }
+}
+
+/* Does the method fit what is calibrated, and what it is given? */
+static bool method_fits(struct subject *subject, struct pintle_problem *problem)
+{
+    const struct calibrate_options *o = subject->options;
+    uint8_t quantity = subject->about->quantity;
+    const char *word = pintle_method_word(o->how);
+    bool second = o->how == PINTLE_METHOD_THERMAL || o->how == PINTLE_METHOD_HEAT;
+    bool positions = o->how == PINTLE_METHOD_SIX_POSITIONS || o->how == PINTLE_METHOD_ORIENTATIONS;
+    bool axes = o->how == PINTLE_METHOD_SIX_POSITIONS || o->how == PINTLE_METHOD_ELLIPSOID;
+    if (axes != (subject->wanted.wide == 3) && o->how != PINTLE_METHOD_REST) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  axes
+                                      ? "the method %s is of three axes; name them together, as in "
+                                        "motion.accel, or take --method orientations for one"
+                                      : "the method %s is of one channel; name one, as in "
+                                        "motion.accel-x",
+                                  word);
+    }
+    if (positions && quantity != PINTLE_QUANTITY_ACCELERATION) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "the method %s is of an accelerometer, which gravity tells up "
+                                  "from down; '%s' is none",
+                                  word, subject->name);
+    }
+    if (o->how == PINTLE_METHOD_REST && quantity != PINTLE_QUANTITY_ANGULAR_RATE) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "the method rest is of a gyroscope, which has to say 0 at rest; "
+                                  "'%s' is none",
+                                  subject->name);
+    }
+    if (second != (o->second != NULL)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  second ? "the method %s needs the channel that does it: add "
+                                           "--second SENSOR.CHANNEL"
+                                         : "the method %s has no second channel; leave --second "
+                                           "away, or take --method thermal or heat",
+                                  word);
+    }
+    if (o->how == PINTLE_METHOD_HEAT && !o->against && !o->log) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "the method heat needs a reference that stands away from the "
+                                  "warmth: add --against SENSOR.CHANNEL or --log FILE");
+    }
+    return true;
+}
+
+static bool take_duration(const char *option, const char *text, int64_t usual, int64_t *us,
+                          struct pintle_problem *problem)
+{
+    *us = usual;
+    return !text || (pintle_duration_parse(text, us) && *us > 0)
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--%s takes a duration such as \"10 min\", not '%s'", option,
+                                 text);
+}
+
+/* "9.81", "48uT": in the unit that is shown, or with its own. */
+static bool take_strength(const struct subject *subject, struct calibrate_options *o,
+                          struct pintle_problem *problem)
+{
+    const struct pintle_formula_number number = { .name = "a field's strength",
+                                                  .unit = cli_calibrate_unit(subject),
+                                                  .lowest = 1e-9f,
+                                                  .highest = 1e9f };
+    float value = 0;
+    bool feels = subject->about->quantity == PINTLE_QUANTITY_ACCELERATION;
+    o->strength = feels ? 9.80665 : 0;
+    if (!o->field) {
+        return true;
+    }
+    if (!pintle_formula_number_parse(&number, o->field, &value, problem)) {
+        return false;
+    }
+    o->strength = cli_calibrate_base(subject, (double)value);
+    return true;
+}
+
+static bool take_numbers(const struct subject *subject, struct calibrate_options *o,
+                         struct pintle_problem *problem)
+{
+    bool streams = subject->wanted.wide == 3 || o->how == PINTLE_METHOD_ORIENTATIONS
+                   || o->how == PINTLE_METHOD_REST;
+    if (o->order == 0) {
+        o->order = 2;
+    }
+    if (o->order < 1 || o->order > 3) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--order is 1, 2 or 3, not %d: more follows the noise", o->order);
+    }
+    if (o->samples < 0 || o->samples == 1) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "--samples is 2 or more, not %d",
+                                  o->samples);
+    }
+    return take_duration("settle", o->settle, 60000000, &o->settle_us, problem)
+           && take_duration("for", o->length, streams ? 1800000000 : 600000000, &o->for_us, problem)
+           && take_duration("every", o->every, streams ? 50000 : 1000000, &o->every_us, problem)
+           && take_strength(subject, o, problem);
+}
+
+/* --- pairs --- */
 
 static void add_pair(struct subject *subject, double sensor, double reference)
 {
     subject->pairs = g_renew(struct pintle_pair, subject->pairs, subject->count + 1);
     subject->pairs[subject->count++] =
-        (struct pintle_pair){ to_base(subject, sensor), to_base(subject, reference) };
+        (struct pintle_pair){ cli_calibrate_base(subject, sensor),
+                              cli_calibrate_base(subject, reference) };
 }
 
 static bool take_typed(struct subject *subject, const char *text, struct pintle_problem *problem)
@@ -83,94 +239,138 @@ static bool take_file(struct subject *subject, const char *path, struct pintle_p
     return pairs != NULL;
 }
 
-/* One reading without its correction. */
-static bool measure(struct subject *subject, double *value, struct pintle_problem *problem)
+/* --- series --- */
+
+#define LAG_MOST 600.0 /* seconds that are searched */
+
+static bool find_lag(const struct subject *subject, const struct pintle_series *log, double *lag,
+                     struct pintle_problem *problem)
 {
-    struct pintle_station *station = subject->station;
-    enum pintle_status status = pintle_station_read(station, subject->sensor, true);
-    uint16_t quality = station->turn[subject->sensor].sample.channel[subject->channel].quality;
-    if (status != PINTLE_OK) {
-        const char *words = station->rigged[subject->sensor].words;
-        return pintle_problem_set(problem, PINTLE_FAILURE_RIG, "sensor '%s': %s%s",
-                                  station->rig->sensor[subject->sensor].name,
-                                  words[0] ? words : pintle_status_sentence(status),
-                                  words[0] ? "" : "; 'pintle scan' looks for the cause");
+    const char *given = subject->options->lag;
+    char *end = NULL;
+    *lag = 0;
+    if (!given) {
+        return true;
     }
-    if (quality & PINTLE_QUALITY_SUSPECT) {
-        char *words = cli_quality(quality);
-        pintle_problem_set(problem, PINTLE_FAILURE_RIG,
-                           "sensor '%s' gives a suspect reading (%s); nothing is calibrated on "
-                           "that",
-                           station->rig->sensor[subject->sensor].name, words);
-        g_free(words);
-        return false;
+    if (strcmp(given, "find") == 0) {
+        const struct pintle_series *s = &subject->series;
+        enum pintle_status status = pintle_regress_lag(s->time, s->value, s->count, log->time,
+                                                       log->value, log->count, LAG_MOST, lag);
+        if (status == PINTLE_OK) {
+            cli_say("The reference's clock is ahead by %.1f s where the two agree best.", *lag);
+        }
+        return status == PINTLE_OK
+               || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                     "no lag within %.0f s makes the two logs agree%s", LAG_MOST,
+                                     status == PINTLE_UNSUPPORTED
+                                         ? ": this build has no GSL to look for one"
+                                         : "; look at the times' zone, and give the lag yourself");
     }
-    *value = shown(subject, (double)station->rigged[subject->sensor].before[subject->channel]);
-    return true;
+    *lag = g_ascii_strtod(given, &end);
+    return (end > given && *end == '\0')
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--lag takes seconds by which the reference's clock is ahead, or "
+                                 "'find', not '%s'",
+                                 given);
 }
 
-/* Ask for the reference's value beside each reading until an empty line. */
-static bool ask_pairs(struct subject *subject, int64_t settle_us, struct pintle_problem *problem)
+static double usual_gap(const struct pintle_series *log)
 {
-    const struct pintle_clock *clock = &subject->station->clock;
-    char line[128];
-    cli_say("Let sensor and reference settle side by side. Type what the reference shows in %s; an "
-            "empty line ends.",
-            unit(subject));
-    for (;;) {
-        double value = 0;
-        if (!measure(subject, &value, problem)) {
-            return false;
-        }
-        fprintf(stderr, "sensor %.3f %s, reference? ", value, unit(subject));
-        if (!fgets(line, sizeof line, stdin)) {
-            fputc('\n', stderr);
-            return true;
-        }
-        if (line[strspn(line, " \t\r\n")] == '\0') {
-            return true;
-        }
-        char *end = NULL;
-        double reference = g_ascii_strtod(line, &end);
-        if (end == line || end[strspn(end, " \t\r\n")] != '\0' || !isfinite(reference)) {
-            cli_say("That is no number; nothing was taken.");
-            continue;
-        }
-        add_pair(subject, value, reference);
-        for (int64_t left = settle_us; left > 0; left -= 1000000000) {
-            clock->calls->sleep_us(clock->context, (uint32_t)MIN(left, 1000000000));
-        }
-    }
+    double longest = log->time[log->count - 1] - log->time[0];
+    return fmax(60, 3 * longest / (log->count - 1));
 }
 
-static void print_fit(const struct subject *subject, const struct pintle_calibration *fit)
+static bool take_log(struct subject *subject, struct pintle_problem *problem)
 {
-    const struct pintle_correction *c = &fit->line.correction;
-    double per = shown_per_base(subject);
-    printf("%s%12s %12s %12s %12s%s   in %s\n", cli_bold(), "sensor", "reference", "corrected",
-           "residual", cli_plain(), unit(subject));
-    for (unsigned i = 0; i < subject->count; i++) {
-        double sensor = subject->pairs[i].sensor;
-        double corrected = sensor * (double)c->gain + (double)c->offset;
-        double residual = (corrected - subject->pairs[i].reference) * per;
-        printf("%12.3f %12.3f %12.3f %+12.3f\n", shown(subject, sensor),
-               shown(subject, subject->pairs[i].reference), shown(subject, corrected),
-               round(residual * 1000) / 1000 + 0.0); /* never -0.000 */
-    }
-    printf("\n%-14s %s\n", "method",
-           fit->method == PINTLE_METHOD_LINE ? "straight line, least squares" : "offset");
-    printf("%-14s %.6f\n", "gain", (double)c->gain);
-    printf("%-14s %+.4f %s\n", "offset",
-           shown(subject, (double)c->offset) - (double)c->gain * shown(subject, 0), unit(subject));
-    unsigned needs = fit->method == PINTLE_METHOD_LINE ? 3 : 2;
-    if (subject->count < needs) {
-        printf("%-14s unknown: it takes %u pairs or more\n\n", "uncertainty", needs);
-        return;
-    }
-    printf("%-14s %.4f %s (standard deviation)\n", "residual", fit->residual * per, unit(subject));
-    printf("%-14s %.4f %s (standard, at the middle of the pairs)\n\n", "uncertainty",
-           fit->uncertainty * per, unit(subject));
+    struct pintle_series log = { 0 };
+    double lag = 0;
+    double per = cli_calibrate_per_base(subject);
+    bool ok = pintle_series_log(subject->options->log, 1 / per,
+                                -cli_calibrate_shown(subject, 0) / per, &log, problem)
+              && find_lag(subject, &log, &lag, problem)
+              && pintle_series_align(&subject->series, &log, lag, usual_gap(&log), problem);
+    pintle_series_free(&log);
+    return ok;
 }
+
+static bool from_run(struct subject *subject, struct pintle_problem *problem)
+{
+    struct pintle_history *history =
+        pintle_history_load(subject->rig->runs, subject->options->run, problem);
+    bool ok =
+        history
+        && pintle_series_run(subject->rig, history, &subject->wanted, &subject->series, problem);
+    if (history) {
+        subject->at_us = (int64_t)(history->time[history->rows - 1] * 1e6);
+    }
+    pintle_history_free(history);
+    return ok;
+}
+
+/* A run, or the live rig, with what stands beside it. */
+static bool take_series(struct subject *subject, struct pintle_problem *problem)
+{
+    const struct calibrate_options *o = subject->options;
+    bool ok = o->run
+                  ? from_run(subject, problem)
+                  : pintle_series_live(subject->station, &subject->wanted, o->every_us, o->for_us,
+                                       &cli_calibrate_stop, &subject->series, problem);
+    if (ok && cli_calibrate_stop) {
+        ok = pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                "stopped; nothing was kept or changed");
+    }
+    ok = ok && (!o->log || take_log(subject, problem));
+    if (ok && subject->series.left_out > 0) {
+        cli_say("%u of %u measurements are left out: suspect, or with no reference.",
+                subject->series.left_out, subject->series.left_out + subject->series.count);
+    }
+    if (ok && subject->series.reference && subject->wanted.wide == 1) {
+        subject->pairs = pintle_series_pairs(&subject->series);
+        subject->count = subject->series.count;
+    }
+    return ok;
+}
+
+static bool gather(struct subject *subject, char **typed, struct pintle_problem *problem)
+{
+    const struct calibrate_options *o = subject->options;
+    bool pairs = o->how <= PINTLE_METHOD_TABLE;
+    if (!pairs && (o->pairs || typed[0])) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "the method %s takes no pairs; leave them away",
+                                  pintle_method_word(o->how));
+    }
+    if (pairs && (o->pairs || typed[0])) {
+        bool ok = !o->pairs || take_file(subject, o->pairs, problem);
+        for (unsigned i = 0; ok && typed[i]; i++) {
+            ok = take_typed(subject, typed[i], problem);
+        }
+        return ok;
+    }
+    switch (o->how) {
+    case PINTLE_METHOD_SIX_POSITIONS:
+    case PINTLE_METHOD_ORIENTATIONS:
+        return (!o->run || from_run(subject, problem)) && cli_guide_positions(subject, problem);
+    case PINTLE_METHOD_REST:
+        return o->run ? from_run(subject, problem) : cli_guide_rest(subject, problem);
+    case PINTLE_METHOD_ELLIPSOID:
+        return o->run ? from_run(subject, problem) : cli_guide_turn(subject, problem);
+    case PINTLE_METHOD_THERMAL:
+    case PINTLE_METHOD_HEAT:
+        return take_series(subject, problem);
+    default:
+        break;
+    }
+    if (o->run && !o->against && !o->log) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "a run has no reference by itself: add --against "
+                                  "SENSOR.CHANNEL of the run, or --log FILE");
+    }
+    return o->against || o->log ? take_series(subject, problem)
+                                : cli_guide_points(subject, problem);
+}
+
+/* --- keeping --- */
 
 /* Yes, y: keep. Anything else, or no answer: don't. */
 static bool answer_is_yes(void)
@@ -182,124 +382,207 @@ static bool answer_is_yes(void)
     return line[0] == 'y' || line[0] == 'Y';
 }
 
-/* What speaks against keeping it, all of it; to be freed with g_free. Empty: nothing does. */
-static char *objections(const struct subject *subject, const struct pintle_calibration *fit)
+static void object(GString *all, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void object(GString *all, const char *format, ...)
 {
-    const struct pintle_rig *rig = subject->station->rig;
-    unsigned kept = pintle_calibration_kept(rig, subject->sensor, subject->channel);
-    char *doubt = pintle_calibration_doubt(rig->sensor[subject->sensor].sheet, subject->channel,
-                                           subject->unit, fit);
-    GString *all = g_string_new(doubt ? doubt : "");
-    if (kept > fit->pair_count) {
-        g_string_append_printf(all, "%sit takes the place of one from %u pairs, and is from %u",
-                               doubt ? "; " : "", kept, fit->pair_count);
+    va_list args;
+    va_start(args, format);
+    g_string_append(all, all->len ? "; " : "");
+    g_string_append_vprintf(all, format, args);
+    va_end(args);
+}
+
+/* What speaks against keeping it, and what it would replace. */
+static void objections(const struct subject *subject, GString *against, GString *replaces)
+{
+    struct pintle_problem unsaid = { 0 };
+    struct pintle_entries entries = { 0 };
+    bool known = pintle_entries_load(subject->rig, &entries, &unsaid);
+    for (unsigned i = 0; i < subject->found_count; i++) {
+        const struct pintle_calibration *c = &subject->found[i];
+        unsigned sensor = subject->wanted.of.sensor;
+        unsigned channel = subject->found_channel[i];
+        enum pintle_stage_kind kind = (enum pintle_stage_kind)c->kind;
+        char *doubt =
+            pintle_calibration_doubt(subject->rig->sensor[sensor].sheet, channel, subject->unit, c);
+        int used = known ? pintle_entries_used(&entries, sensor, channel, kind) : -1;
+        if (doubt) {
+            object(against, "%s", doubt);
+        }
+        if (used >= 0) {
+            const struct pintle_entry *e = &entries.entry[used];
+            unsigned had = MAX(e->found.samples, e->found.pair_count);
+            object(replaces, "number %u (%s, %u samples, %s)", e->number,
+                   pintle_method_word(e->found.method), had, e->date);
+            if (had > c->samples) {
+                object(against, "it takes the place of one from %u samples, and is from %u", had,
+                       c->samples);
+            }
+        }
+        for (unsigned k = 0; k < entries.count && i == 0; k++) {
+            const struct pintle_entry *e = &entries.entry[k];
+            if (e->in_use && e->fits && e->sensor_index == sensor && e->channel_index == channel
+                && e->found.kind > c->kind && !pintle_rig_replaces(kind, e->found.kind)) {
+                object(against,
+                       "number %u was fitted behind what is there now, and has to be found "
+                       "anew",
+                       e->number);
+            }
+        }
+        pintle_host_free(doubt);
     }
-    pintle_host_free(doubt);
-    return g_string_free(all, FALSE);
+    pintle_entries_free(&entries);
 }
 
 /* May it be kept? What speaks against it is said, and only a person may keep it all the same. */
-static bool consent(const struct subject *subject, const struct pintle_calibration *fit,
-                    const struct calibrate_options *options, const char *path, bool *refused)
+static bool consent(const struct subject *subject, const char *path, bool *refused)
 {
-    char *against = objections(subject, fit);
-    *refused = options->yes && against[0];
+    GString *against = g_string_new(NULL);
+    GString *replaces = g_string_new(NULL);
+    objections(subject, against, replaces);
+    bool yes = subject->options->yes;
+    *refused = yes && against->len > 0;
     fflush(stdout);
-    if (against[0]) {
-        cli_say("pintle: this is doubtful: %s.", against);
+    if (replaces->len > 0) {
+        cli_say("It takes the place of %s, which 'pintle corrections' can take into use again.",
+                replaces->str);
     }
-    if (!options->yes) {
-        fprintf(stderr, against[0] ? "Keep it in %s all the same? [y/N] " : "Keep it in %s? [y/N] ",
+    if (against->len > 0) {
+        cli_say("pintle: this is doubtful: %s.", against->str);
+    }
+    if (!yes) {
+        fprintf(stderr,
+                against->len ? "Keep it in %s all the same? [y/N] " : "Keep it in %s? [y/N] ",
                 path);
     }
-    g_free(against);
-    return options->yes ? !*refused : answer_is_yes();
+    g_string_free(against, TRUE);
+    g_string_free(replaces, TRUE);
+    return yes ? !*refused : answer_is_yes();
 }
 
-static bool keep(const struct subject *subject, const struct pintle_calibration *fit,
-                 const struct calibrate_options *options, struct pintle_problem *problem)
+static bool keep(const struct subject *subject, struct pintle_problem *problem)
 {
-    const struct pintle_rig *rig = subject->station->rig;
-    char *path = pintle_calibration_path(rig);
-    bool ok = true;
+    char *path = pintle_calibration_path(subject->rig);
     bool refused = false;
-    if (consent(subject, fit, options, path, &refused)) {
-        ok = pintle_calibration_keep(rig, subject->sensor, subject->channel, fit,
-                                     pintle_station_now(subject->station), problem);
-        if (ok) {
-            printf("kept in %s; every command uses it from now on\n", path);
-        }
-    } else {
+    bool ok = true;
+    if (!consent(subject, path, &refused)) {
         printf("not kept\n");
-        ok =
-            !refused
-            || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "a doubtful correction is not kept with --yes; leave --yes away, "
-                                  "and answer for it");
+        g_free(path);
+        return !refused
+               || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                     "a doubtful correction is not kept with --yes; leave --yes "
+                                     "away, and answer for it");
+    }
+    int64_t at_us = subject->station ? pintle_station_now(subject->station) : subject->at_us;
+    for (unsigned i = 0; i < subject->found_count && ok; i++) {
+        unsigned number = 0;
+        ok = pintle_calibration_keep(subject->rig, subject->wanted.of.sensor,
+                                     subject->found_channel[i], &subject->found[i], at_us, &number,
+                                     problem);
+        if (ok) {
+            printf("kept in %s as number %u; every command uses it from now on\n", path, number);
+        }
+    }
+    if (ok) {
+        pintle_progress_forget(subject->rig);
     }
     g_free(path);
     return ok;
 }
 
-static bool find_subject(struct subject *subject, const char *name, struct pintle_problem *problem)
+/* Where it holds, if somebody knows better. */
+static bool take_span(struct subject *subject, struct pintle_problem *problem)
 {
-    char **names = g_strsplit(name, ".", 2);
-    const struct pintle_rig *rig = subject->station->rig;
-    int sensor = pintle_rig_find_wired(rig, names[0] ? names[0] : "", problem);
-    int channel = -1;
-    if (sensor >= 0) {
-        const struct pintle_sheet *sheet = rig->sensor[sensor].sheet;
-        channel = names[1] ? pintle_sheet_channel(sheet, names[1]) : -1;
-        if (channel >= 0 && sheet->part->channels[channel].quantity == PINTLE_QUANTITY_TIME) {
-            channel = -1;
-        }
-        if (channel < 0) {
-            pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                               "'%s' names no channel to calibrate; write SENSOR.CHANNEL, as in "
-                               "%s.%s",
-                               name, rig->sensor[sensor].name, sheet->part->channels[0].name);
-        } else {
-            subject->sensor = (unsigned)sensor;
-            subject->channel = (unsigned)channel;
-            subject->about = &sheet->part->channels[channel];
-            subject->unit = cli_chosen(subject->about, rig->sensor[sensor].channel[channel].unit);
-        }
-    }
-    g_strfreev(names);
-    return channel >= 0;
-}
-
-static bool take_method(const char *name, unsigned count, enum pintle_method *method,
-                        struct pintle_problem *problem)
-{
-    if (!name) {
-        *method = count > 1 ? PINTLE_METHOD_LINE : PINTLE_METHOD_OFFSET;
+    const char *text = subject->options->span;
+    char *end = NULL;
+    if (!text) {
         return true;
     }
-    *method = strcmp(name, "line") == 0 ? PINTLE_METHOD_LINE : PINTLE_METHOD_OFFSET;
-    return strcmp(name, "line") == 0 || strcmp(name, "offset") == 0
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "there is no method '%s'; there are offset and line", name);
+    double low = g_ascii_strtod(text, &end);
+    bool ok = end > text && strncmp(end, "..", 2) == 0;
+    const char *second = end + (ok ? 2 : 0);
+    double high = ok ? g_ascii_strtod(second, &end) : 0;
+    if (!ok || end == second || *end != '\0' || !(high > low)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--span takes two values, as in 0..40, not '%s'", text);
+    }
+    for (unsigned i = 0; i < subject->found_count; i++) {
+        subject->found[i].lowest = cli_calibrate_base(subject, low);
+        subject->found[i].highest = cli_calibrate_base(subject, high);
+    }
+    return true;
 }
 
-static bool gather(struct subject *subject, const struct calibrate_options *options, char **typed,
-                   struct pintle_problem *problem)
+static bool find(struct subject *subject, const char *name, struct calibrate_options *options,
+                 unsigned typed, struct pintle_problem *problem)
 {
-    int64_t settle_us = 600000000;
-    if (options->settle && !pintle_duration_parse(options->settle, &settle_us)) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "--settle takes a duration such as \"10 min\", not '%s'",
-                                  options->settle);
-    }
-    if (options->pairs && !take_file(subject, options->pairs, problem)) {
+    unsigned wide = 1;
+    struct pintle_wanted *w = &subject->wanted;
+    subject->name = name;
+    if (!pintle_series_find(subject->rig, name, &w->of, &w->wide, problem)) {
         return false;
     }
-    for (unsigned i = 0; typed[i]; i++) {
-        if (!take_typed(subject, typed[i], problem)) {
-            return false;
-        }
+    const struct pintle_rig_sensor *s = &subject->rig->sensor[w->of.sensor];
+    subject->about = &s->sheet->part->channels[w->of.channel];
+    subject->unit = cli_chosen(subject->about, s->channel[w->of.channel].unit);
+    if (options->second) {
+        w->second = &subject->second;
     }
-    return options->pairs || typed[0] || ask_pairs(subject, settle_us, problem);
+    if (options->against) {
+        w->reference = &subject->reference;
+    }
+    bool ok =
+        (!options->second
+         || pintle_series_find(subject->rig, options->second, &subject->second, &wide, problem))
+        && (!options->against
+            || pintle_series_find(subject->rig, options->against, &subject->reference, &wide,
+                                  problem));
+    if (ok && options->against
+        && subject->rig->sensor[subject->reference.sensor]
+                   .sheet->part->channels[subject->reference.channel]
+                   .quantity
+               != subject->about->quantity) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "'%s' and '%s' are not of one quantity; a reference is", name,
+                                  options->against);
+    }
+    if (ok && options->against
+        && (subject->reference.sensor == w->of.sensor
+                ? subject->reference.channel == w->of.channel
+                : pintle_rig_needs(subject->rig, subject->reference.sensor, w->of.sensor))) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "'%s' is made of what is to be calibrated, and proves nothing",
+                                  options->against);
+    }
+    ok = ok && take_method(subject, options, typed, problem) && method_fits(subject, problem)
+         && take_numbers(subject, options, problem);
+    w->kind = kind_of(options->how);
+    return ok;
+}
+
+static bool calibrate(struct subject *subject, struct calibrate_options *options, const char *name,
+                      char **typed, struct pintle_problem *problem)
+{
+    if (!find(subject, name, options, g_strv_length(typed), problem)) {
+        return false;
+    }
+    if (options->watch) {
+        return cli_calibrate_watch(subject, problem);
+    }
+    bool ok = gather(subject, typed, problem);
+    if (!options->method && options->how == PINTLE_METHOD_LINE && subject->count < 2) {
+        options->how = PINTLE_METHOD_OFFSET;
+    }
+    ok = ok && cli_calibrate_fit(subject, problem) && take_span(subject, problem);
+    if (!ok) {
+        return false;
+    }
+    for (unsigned i = 0; i < subject->found_count; i++) {
+        subject->found[i].conditions = options->conditions;
+    }
+    cli_calibrate_print(subject);
+    return (!options->plot || cli_calibrate_draw(subject, options->plot, problem))
+           && keep(subject, problem);
 }
 
 /* Below zero a pair looks like an option; behind a blank it doesn't. */
@@ -315,20 +598,61 @@ static char **protect(int argc, char **argv)
     return words;
 }
 
-static int calibrate(int argc, char **argv)
+/* From a run the rig's chips aren't needed. */
+static bool open_subject(struct subject *subject, struct pintle_problem *problem)
 {
-    struct calibrate_options options = { 0 };
-    const GOptionEntry entries[] = { RIG_OPTIONS(options.rig),
-                                     UNIT_OPTION(options.rig),
-                                     { "method", 'm', 0, G_OPTION_ARG_STRING, &options.method,
-                                       "offset, or line (as soon as there are two pairs)", "NAME" },
-                                     { "pairs", 'p', 0, G_OPTION_ARG_FILENAME, &options.pairs,
-                                       "a CSV file: the sensor's value, the reference's", "FILE" },
-                                     { "settle", 0, 0, G_OPTION_ARG_STRING, &options.settle,
-                                       "wait between readings when asking (10 min)", "DURATION" },
-                                     { "yes", 'y', 0, G_OPTION_ARG_NONE, &options.yes,
-                                       "keep it without asking", NULL },
-                                     { 0 } };
+    const struct calibrate_options *o = subject->options;
+    if (o->run) {
+        subject->rig = cli_rig(&o->rig, problem);
+        subject->at_us = g_get_real_time();
+        return subject->rig != NULL;
+    }
+    if (!cli_open(&o->rig, &subject->rig, &subject->station, problem)) {
+        return false;
+    }
+    return true;
+}
+
+static int start(int argc, char **argv)
+{
+    struct calibrate_options o = { 0 };
+    const GOptionEntry entries[] = {
+        RIG_OPTIONS(o.rig),
+        UNIT_OPTION(o.rig),
+        { "method", 'm', 0, G_OPTION_ARG_STRING, &o.method, "how; see below", "NAME" },
+        { "pairs", 'p', 0, G_OPTION_ARG_FILENAME, &o.pairs,
+          "a CSV file: the sensor's value, the reference's", "FILE" },
+        { "against", 0, 0, G_OPTION_ARG_STRING, &o.against, "another sensor is the reference",
+          "SENSOR.CHANNEL" },
+        { "log", 0, 0, G_OPTION_ARG_FILENAME, &o.log, "a reference's log, a CSV file: time, value",
+          "FILE" },
+        { "lag", 0, 0, G_OPTION_ARG_STRING, &o.lag,
+          "seconds by which its clock is ahead, or 'find'", "SECONDS" },
+        { "run", 0, 0, G_OPTION_ARG_STRING, &o.run, "from a logged run, not live", "RUN" },
+        { "second", 0, 0, G_OPTION_ARG_STRING, &o.second, "the channel that it follows",
+          "SENSOR.CHANNEL" },
+        { "scale", 0, 0, G_OPTION_ARG_NONE, &o.scale, "thermal: its scale follows too", NULL },
+        { "order", 0, 0, G_OPTION_ARG_INT, &o.order, "of a polynomial, 1 to 3 (2)", "N" },
+        { "robust", 0, 0, G_OPTION_ARG_NONE, &o.robust, "outliers don't count", NULL },
+        { "field", 0, 0, G_OPTION_ARG_STRING, &o.field,
+          "strength of gravity (9.80665 m/s2) or of the field (unknown)", "STRENGTH" },
+        { "samples", 0, 0, G_OPTION_ARG_INT, &o.samples, "of each position or point", "N" },
+        { "settle", 0, 0, G_OPTION_ARG_STRING, &o.settle,
+          "how long a point has to keep still (1 min)", "DURATION" },
+        { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "between measurements", "DURATION" },
+        { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long at most, or against a reference",
+          "DURATION" },
+        { "span", 0, 0, G_OPTION_ARG_STRING, &o.span, "where it holds: 0..40", "LOW..HIGH" },
+        { "note", 0, 0, G_OPTION_ARG_STRING, &o.conditions, "under which conditions, in your words",
+          "TEXT" },
+        { "plot", 0, 0, G_OPTION_ARG_FILENAME, &o.plot, "draw the residuals, PNG or SVG", "FILE" },
+        { "watch", 'w', 0, G_OPTION_ARG_NONE, &o.watch,
+          "raw and corrected side by side, live, and nothing else", NULL },
+        { "afresh", 0, 0, G_OPTION_ARG_NONE, &o.afresh, "don't go on where one was broken off",
+          NULL },
+        { "yes", 'y', 0, G_OPTION_ARG_NONE, &o.yes, "keep it without asking", NULL },
+        { 0 }
+    };
     if (!cli_options(&command_calibrate, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
@@ -336,25 +660,15 @@ static int calibrate(int argc, char **argv)
         return cli_misuse("calibrate: name what to calibrate, as in cabin.temperature");
     }
     struct pintle_problem problem = { 0 };
-    struct pintle_rig *rig = NULL;
-    struct subject subject = { 0 };
-    if (!cli_open(&options.rig, &rig, &subject.station, &problem)) {
-        return cli_fail(&problem);
-    }
-    struct pintle_calibration fit = { 0 };
-    bool ok = find_subject(&subject, argv[1], &problem)
-              && gather(&subject, &options, argv + 2, &problem)
-              && take_method(options.method, subject.count, &fit.method, &problem);
-    fit.pairs = subject.pairs;
-    fit.pair_count = subject.count;
-    ok = ok && pintle_calibration_fit(&fit, &problem);
-    if (ok) {
-        print_fit(&subject, &fit);
-        ok = keep(&subject, &fit, &options, &problem);
-    }
+    struct subject subject = { .options = &o };
+    catch_signals();
+    bool ok =
+        open_subject(&subject, &problem) && calibrate(&subject, &o, argv[1], argv + 2, &problem);
     g_free(subject.pairs);
+    g_free(subject.outlier);
+    pintle_series_free(&subject.series);
     pintle_station_free(subject.station);
-    pintle_rig_free(rig);
+    pintle_rig_free(subject.rig);
     return ok ? 0 : cli_fail(&problem);
 }
 
@@ -362,7 +676,7 @@ static int run(int argc, char **argv)
 {
     char **words = protect(argc, argv);
     char **moved = g_memdup2(words, (gsize)(argc + 1) * sizeof *words); /* options are taken out */
-    int status = calibrate(argc, moved);
+    int status = start(argc, moved);
     g_free(moved);
     g_strfreev(words);
     return status;
@@ -373,8 +687,18 @@ const struct command command_calibrate = {
     .usage = "SENSOR.CHANNEL [RAW=REFERENCE...]",
     .summary = "correct a channel against a reference, and keep that",
     .more =
-        "Values are in the unit that 'read' shows; RAW is the sensor's value with no correction.\n"
-        "Without pairs the sensor is read and you are asked what the reference shows.\n\n"
-        "Example:\n  pintle calibrate --demo baro.temperature 13.5=12.9 22.0=21.4 18.7=18.0",
+        "Values are in the unit that 'read' shows; RAW is the sensor's value in front of this\n"
+        "correction. Without pairs, reference or run you are led through it, step by step; the\n"
+        "same lines may come from a script.\n\n"
+        "Methods: offset, line, polynomial, table: from pairs. orientations (one axis of an\n"
+        "accelerometer), six-positions (all three, as in motion.accel), rest (a gyroscope),\n"
+        "ellipsoid (a magnetometer or an accelerometer, turned freely). thermal, heat: with\n"
+        "--second, from a reference or, of thermal, from what did not change.\n\n"
+        "Examples:\n"
+        "  pintle calibrate --demo baro.temperature 13.5=12.9 22.0=21.4 18.7=18.0\n"
+        "  pintle calibrate --demo baro.temperature --against cabin.temperature --for 12h --every "
+        "1min\n"
+        "  pintle calibrate --demo motion.rate\n"
+        "  pintle calibrate --demo motion.accel --watch",
     .run = run,
 };

@@ -5,10 +5,11 @@
 #include "cli/cli.h"
 
 static const struct command *const commands[] = {
-    &command_demo,    &command_wiring, &command_parts,  &command_convert,   &command_scan,
-    &command_explain, &command_regs,   &command_read,   &command_calibrate, &command_log,
-    &command_plot,    &command_trace,  &command_clock,  &command_store,     &command_lines,
-    &command_show,    &command_burst,  &command_derive, &command_power,     &command_limits
+    &command_demo,       &command_wiring, &command_parts,  &command_convert,   &command_scan,
+    &command_explain,    &command_regs,   &command_read,   &command_calibrate, &command_log,
+    &command_plot,       &command_trace,  &command_clock,  &command_store,     &command_lines,
+    &command_show,       &command_burst,  &command_derive, &command_power,     &command_limits,
+    &command_corrections
 };
 
 static void help(void)
@@ -16,7 +17,7 @@ static void help(void)
     printf("pintle: sensors on a bus, from the wiring to the log.\n\n"
            "  pintle COMMAND [OPTIONS]\n\n");
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
-        printf("  %s%-10s%s %s\n", cli_bold(), commands[i]->name, cli_plain(),
+        printf("  %s%-11s%s %s\n", cli_bold(), commands[i]->name, cli_plain(),
                commands[i]->summary);
     }
     printf("\nEvery command takes --rig FILE, or --demo for the built-in rig, and --help.\n"

@@ -165,21 +165,6 @@ static bool choose(const struct pintle_rig *rig, int argc, char **argv, uint8_t 
     return true;
 }
 
-/* Each chip once, also where something is made of it. False: a chosen one failed. */
-static bool measure(struct pintle_station *station, const uint8_t *chosen, unsigned i)
-{
-    const struct pintle_rig *rig = station->rig;
-    bool wanted = chosen[i];
-    for (unsigned k = rig->wired; k < rig->sensors; k++) {
-        wanted = wanted || (chosen[k] && pintle_rig_needs(rig, k, i));
-    }
-    if (rig->sensor[i].made) {
-        pintle_station_derive(station, i);
-        return true;
-    }
-    return !wanted || pintle_station_read(station, i, true) == PINTLE_OK || !chosen[i];
-}
-
 static int run(int argc, char **argv)
 {
     struct rig_options options = { 0 };
@@ -208,8 +193,9 @@ static int run(int argc, char **argv)
     if (!choose(rig, argc, argv, chosen, &problem)) {
         status = cli_fail(&problem);
     } else {
+        pintle_station_some(station, chosen, true);
         for (unsigned i = 0; i < rig->sensors; i++) {
-            if (!measure(station, chosen, i)) {
+            if (chosen[i] && station->turn[i].status != PINTLE_OK) {
                 status = PINTLE_FAILURE_RIG;
             }
         }

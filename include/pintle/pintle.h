@@ -6,7 +6,8 @@
  *   parts.h       the parts that ship; each has a header of its own besides, parts/NAME.h
  *   sensor.h      one part on a bus: start, collect, read
  *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
- *   correction.h  calibration
+ *   judge.h       a reading against those before it: jumps, frozen, smoothed
+ *   correction.h  calibration; estimate.h how it is found, keep.h how it outlives a power cut
  *   schedule.h    when to measure
  *   format.h      numbers, times and CSV as text
  *   derive.h      values made of other values: dew point, altitude, heading
@@ -28,6 +29,7 @@
 #include "pintle/derive.h"
 #include "pintle/estimate.h"
 #include "pintle/format.h"
+#include "pintle/judge.h"
 #include "pintle/keep.h"
 #include "pintle/limits.h"
 #include "pintle/lines.h"

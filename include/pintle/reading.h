@@ -1,4 +1,4 @@
-/* reading.h: what a measurement yields, and judging it against the one before.
+/* reading.h: what a measurement yields. Judge.h judges it against those before.
  */
 #ifndef PINTLE_READING_H
 #define PINTLE_READING_H
@@ -36,28 +36,5 @@ struct pintle_sample {
     uint8_t raw[PINTLE_RAW_MAX];
     struct pintle_reading channel[PINTLE_CHANNELS_MAX];
 };
-
-/* Watches one channel for jumps and frozen values. Zero it, set the limits, keep it between
- * readings. */
-struct pintle_judge {
-    pintle_value jump; /* largest believable step from one reading to the next, base unit */
-    pintle_value rate; /* and besides, what the quantity can move by in a second; both 0: not
-                          watched */
-    uint16_t frozen; /* readings in a row with one raw value before it is marked; 0: not watched */
-    uint16_t same;   /* state: how many in a row so far */
-    int32_t raw;     /* state */
-    pintle_value good; /* state: the last good value, */
-    uint32_t good_ms;  /* when it was, */
-    uint8_t since;     /* and how many readings ago; 0: there was none */
-    uint8_t seen;      /* state: raw is set */
-};
-
-/* Add JUMP or FROZEN to the reading's quality where it deserves them. A reading that is suspect
- * already is not remembered. How far one may be from the last good one grows by `jump` with every
- * reading since then, and by `rate` with every second: a spike is marked for as long as it lasts,
- * and a real step is believed after as many readings as it takes in believable ones. `now_ms` is
- * from any clock that goes on evenly. */
-void pintle_judge_reading(struct pintle_judge *judge, struct pintle_reading *reading,
-                          uint32_t now_ms);
 
 #endif

@@ -179,6 +179,21 @@ static bool take_strength(const struct subject *subject, struct calibrate_option
     return true;
 }
 
+/* Of a difference: no zero is shifted. */
+static bool take_worth(const struct subject *subject, struct calibrate_options *o,
+                       struct pintle_problem *problem)
+{
+    char *end = NULL;
+    double given = o->worth ? g_ascii_strtod(o->worth, &end) : 0;
+    o->reference = given / fabs(cli_calibrate_per_base(subject));
+    return !o->worth || (end > o->worth && *end == '\0' && given > 0 && isfinite(given))
+           || pintle_problem_set(
+               problem, PINTLE_FAILURE_USE,
+               "--reference takes the reference's standard uncertainty in %s, more "
+               "than 0, not '%s'",
+               cli_calibrate_unit(subject), o->worth);
+}
+
 static bool take_numbers(const struct subject *subject, struct calibrate_options *o,
                          struct pintle_problem *problem)
 {
@@ -198,7 +213,7 @@ static bool take_numbers(const struct subject *subject, struct calibrate_options
     return take_duration("settle", o->settle, 60000000, &o->settle_us, problem)
            && take_duration("for", o->length, streams ? 1800000000 : 600000000, &o->for_us, problem)
            && take_duration("every", o->every, streams ? 50000 : 1000000, &o->every_us, problem)
-           && take_strength(subject, o, problem);
+           && take_worth(subject, o, problem) && take_strength(subject, o, problem);
 }
 
 /* --- pairs --- */
@@ -642,6 +657,8 @@ static int start(int argc, char **argv)
         { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "between measurements", "DURATION" },
         { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long at most, or against a reference",
           "DURATION" },
+        { "reference", 0, 0, G_OPTION_ARG_STRING, &o.worth,
+          "the reference's standard uncertainty (of another sensor what is known of it)", "VALUE" },
         { "span", 0, 0, G_OPTION_ARG_STRING, &o.span, "where it holds: 0..40", "LOW..HIGH" },
         { "note", 0, 0, G_OPTION_ARG_STRING, &o.conditions, "under which conditions, in your words",
           "TEXT" },

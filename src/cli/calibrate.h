@@ -11,13 +11,14 @@
 struct calibrate_options {
     struct rig_options rig;
     char *method, *pairs, *against, *second, *run, *log, *lag, *settle, *length, *every, *plot;
-    char *conditions, *field, *span;
+    char *conditions, *field, *span, *worth;
     int samples, order;
     gboolean yes, robust, scale, afresh, watch;
     /* The same, understood. */
     enum pintle_method how;
     int64_t settle_us, for_us, every_us;
-    double strength; /* of gravity or of a field; 0: unknown */
+    double strength;  /* of gravity or of a field; 0: unknown */
+    double reference; /* standard uncertainty, base unit; 0: unknown */
 };
 
 #define FOUND_MAX 3

@@ -370,6 +370,17 @@ char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,
     return g_strdup(buffer);
 }
 
+char *cli_worth(const struct pintle_channel *channel, enum pintle_unit unit, double uncertainty)
+{
+    unit = cli_chosen(channel, unit);
+    double shown = uncertainty * (double)(pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0));
+    if (isnan(shown)) {
+        return g_strdup("");
+    }
+    int decimals = shown > 0 ? 1 - (int)floor(log10(shown)) : 0;
+    return g_strdup_printf("%.*f", CLAMP(decimals, 0, 9), shown);
+}
+
 const char *cli_unit(const struct pintle_channel *channel, enum pintle_unit unit)
 {
     return unit == PINTLE_UNIT_COUNT

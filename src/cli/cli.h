@@ -139,6 +139,10 @@ enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_un
 char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,
                 const struct pintle_reading *reading, unsigned extra);
 
+/* A standard uncertainty in that unit, to be freed with g_free: two figures that count; empty where
+ * nobody knows it. */
+char *cli_worth(const struct pintle_channel *channel, enum pintle_unit unit, double uncertainty);
+
 /* The unit's symbol; of a time "UTC". */
 const char *cli_unit(const struct pintle_channel *channel, enum pintle_unit unit);
 

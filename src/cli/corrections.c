@@ -85,7 +85,7 @@ static void print_one(const struct pintle_entry *e)
     }
     print_number("residual", c->residual, e->unit);
     print_number("uncertainty", c->uncertainty, e->unit);
-    double factor = pintle_regress_student(c->freedom);
+    double factor = pintle_regress_student(pintle_calibration_freedom(c));
     if (!isnan(factor) && !isnan(c->uncertainty)) {
         print_number("  95 %", factor * c->uncertainty, e->unit);
     }

@@ -5,6 +5,7 @@
 
 #include "cli/calibrate.h"
 #include "pintle/host/draw/draw.h"
+#include "pintle/host/rig/worth.h"
 #include "pintle/regress.h"
 
 static struct pintle_calibration *add(struct subject *s, unsigned channel)
@@ -233,7 +234,27 @@ static bool fit_second(struct subject *s, struct pintle_problem *problem)
     return true;
 }
 
-bool cli_calibrate_fit(struct subject *s, struct pintle_problem *problem)
+/* What is known of the reference: as it was said, or of another sensor by its data sheet and its
+ * own correction; 0: nothing. */
+static double reference_of(const struct subject *s)
+{
+    const struct pintle_place_of *of = s->wanted.reference;
+    if (s->options->reference > 0 || !of) {
+        return s->options->reference;
+    }
+    const struct pintle_rig_sensor *sensor = &s->rig->sensor[of->sensor];
+    double worth =
+        s->station ? pintle_station_uncertainty(s->station, of->sensor, of->channel) : (double)NAN;
+    for (unsigned i = 0; i < sensor->stages && isnan(worth); i++) {
+        const struct pintle_stage *stage = &sensor->stage[i].stage;
+        bool its = stage->channel == of->channel && stage->uncertainty > 0;
+        worth = its ? (double)stage->uncertainty : worth;
+    }
+    double mean = s->count ? s->pairs[0].reference : 0;
+    return isnan(worth) ? pintle_worth_accuracy(sensor, of->channel, mean) / sqrt(3) : worth;
+}
+
+static bool fit(struct subject *s, struct pintle_problem *problem)
 {
     switch (s->options->how) {
     case PINTLE_METHOD_SIX_POSITIONS:
@@ -257,6 +278,17 @@ bool cli_calibrate_fit(struct subject *s, struct pintle_problem *problem)
     default:
         return fit_pairs(s, problem);
     }
+}
+
+bool cli_calibrate_fit(struct subject *s, struct pintle_problem *problem)
+{
+    if (!fit(s, problem)) {
+        return false;
+    }
+    for (unsigned i = 0; i < s->found_count; i++) {
+        pintle_calibration_take_reference(&s->found[i], reference_of(s));
+    }
+    return true;
 }
 
 /* --- residuals --- */
@@ -532,13 +564,20 @@ static void print_worth(const struct subject *s, const struct pintle_calibration
 {
     double per = cli_calibrate_per_base(s);
     const char *unit = cli_calibrate_unit(s);
-    double factor = pintle_regress_student(c->freedom);
+    double factor = pintle_regress_student(pintle_calibration_freedom(c));
+    bool compares = c->method <= PINTLE_METHOD_TABLE || s->wanted.reference;
     if (isnan(c->residual)) {
         unsigned needs = c->method == PINTLE_METHOD_OFFSET ? 2 : c->count;
         printf("%-14s unknown: it takes %u pairs or more\n", "uncertainty", needs);
     } else {
         printf("%-14s %.4f %s (standard deviation, %.0f degrees of freedom)\n", "residual",
                c->residual * per, unit, c->freedom);
+        if (compares && c->reference > 0) {
+            printf("%-14s %.4f %s (standard uncertainty of it)\n", "reference", c->reference * per,
+                   unit);
+        } else if (compares) {
+            printf("%-14s taken for exact; --reference says how exact it is\n", "reference");
+        }
         printf("%-14s %.4f %s (standard, at the middle)", "uncertainty", c->uncertainty * per,
                unit);
         if (!isnan(factor)) {
@@ -656,8 +695,11 @@ bool cli_calibrate_draw(const struct subject *s, const char *path, struct pintle
     char *title = g_strdup_printf("%s: %s, %u samples", s->name,
                                   pintle_method_word(s->options->how), s->found[0].samples);
     char *up = g_strdup_printf("off by, %s", cli_calibrate_unit(s));
+    bool by_channel = r.across == s->name;
+    char *across =
+        by_channel ? g_strdup_printf("%s, %s", s->name, cli_calibrate_unit(s)) : g_strdup(r.across);
     const struct pintle_scatter scatter = { .title = title,
-                                            .across = r.across,
+                                            .across = across,
                                             .up = up,
                                             .count = r.count,
                                             .at = r.at,
@@ -671,6 +713,7 @@ bool cli_calibrate_draw(const struct subject *s, const char *path, struct pintle
     }
     g_free(title);
     g_free(up);
+    g_free(across);
     free_residuals(&r);
     return ok;
 }

@@ -309,6 +309,7 @@ struct log_options {
     char *format;
     gboolean real_time;
     gboolean quiet;
+    gboolean worth;
 };
 
 static bool take_duration(const char *option, const char *text, int64_t *us,
@@ -406,6 +407,8 @@ static int run(int argc, char **argv)
           "pace simulated time to the real clock", NULL },
         { "format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
           "of what is printed: text, csv or senml", "NAME" },
+        { "uncertainty", 0, 0, G_OPTION_ARG_NONE, &options.worth,
+          "and how exact each is: a column of standard uncertainties", NULL },
         { "quiet", 'q', 0, G_OPTION_ARG_NONE, &options.quiet, "print no records", NULL },
         { 0 }
     };
@@ -425,6 +428,7 @@ static int run(int argc, char **argv)
         || !cli_open(&options.rig, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
+    rig->uncertain = rig->uncertain || options.worth;
     int status = log_with(&options, rig, station, format);
     pintle_station_free(station);
     pintle_rig_free(rig);

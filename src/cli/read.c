@@ -1,3 +1,4 @@
+#include <math.h>
 #include <stdio.h>
 
 #include "cli/cli.h"
@@ -5,15 +6,32 @@
 #include "pintle/host/check/hint.h"
 #include "pintle/host/run/senml.h"
 
-static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
-                          const struct pintle_sample *sample)
+/* "21.53 +/- 0.21", where somebody asked for it and somebody knows. */
+static char *with_worth(const struct pintle_station *station, unsigned i, unsigned c,
+                        enum pintle_unit unit)
 {
+    const struct pintle_channel *channel = &station->rig->sensor[i].sheet->part->channels[c];
+    const struct pintle_reading *reading = &station->turn[i].sample.channel[c];
+    bool asked = station->rig->uncertain && channel->quantity != PINTLE_QUANTITY_TIME;
+    char *value = cli_value(channel, unit, reading, 0);
+    char *worth =
+        asked ? cli_worth(channel, unit, pintle_station_uncertainty(station, i, c)) : g_strdup("");
+    char *both = worth[0] ? g_strdup_printf("%s +/- %s", value, worth) : g_strdup(value);
+    g_free(value);
+    g_free(worth);
+    return both;
+}
+
+static void print_channel(const struct pintle_station *station, unsigned i, unsigned c)
+{
+    const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
+    const struct pintle_sample *sample = &station->turn[i].sample;
     const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
     const struct pintle_reading *reading = &sample->channel[c];
     bool there = !sensor->made && !(reading->quality & PINTLE_QUALITY_BUS);
     bool good = pintle_reading_good(reading);
     enum pintle_unit unit = sensor->channel[c].unit;
-    char *value = cli_value(channel, unit, reading, 0);
+    char *value = with_worth(station, i, c, unit);
     char *quality = cli_quality(reading->quality);
     char *raw = there ? cli_raw(channel, reading) : g_strdup("-");
     bool corrected = there && !(reading->quality & PINTLE_QUALITY_UNCORRECTED);
@@ -23,7 +41,7 @@ static void print_channel(const struct pintle_rig_sensor *sensor, unsigned c,
            corrected ? ", corrected" : "", light ? ", " : "",
            light ? pintle_light_word(reading->value) : "");
     if (sensor->channel[c].also != PINTLE_UNIT_COUNT) {
-        char *again = cli_value(channel, sensor->channel[c].also, reading, 0);
+        char *again = with_worth(station, i, c, sensor->channel[c].also);
         printf("%-10s %-12s %20s %s\n", "", "", again, cli_unit(channel, sensor->channel[c].also));
         g_free(again);
     }
@@ -64,7 +82,7 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
     const struct pintle_part *part = sensor->sheet->part;
     uint16_t quality = 0;
     for (unsigned c = 0; c < part->channel_count; c++) {
-        print_channel(sensor, c, &turn->sample);
+        print_channel(station, i, c);
         quality |= turn->sample.channel[c].quality;
     }
     if (station->rig->sensor[i].made) {
@@ -105,9 +123,12 @@ static void print_text(const struct pintle_station *station, const uint8_t *chos
     }
 }
 
-static void print_field(const struct pintle_rig_sensor *sensor, unsigned c, enum pintle_unit unit,
-                        const struct pintle_sample *sample, uint16_t idle)
+static void print_field(const struct pintle_station *station, unsigned i, unsigned c,
+                        enum pintle_unit unit)
 {
+    const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
+    const struct pintle_sample *sample = &station->turn[i].sample;
+    uint16_t idle = sensor->made ? 0 : station->rigged[i].sensor.idle;
     const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
     const struct pintle_reading *reading = &sample->channel[c];
     bool there = !sensor->made && !(reading->quality & PINTLE_QUALITY_BUS);
@@ -117,8 +138,17 @@ static void print_field(const struct pintle_rig_sensor *sensor, unsigned c, enum
     unsigned count = there ? read_for_somebody(sensor->sheet->part, idle) : 0;
     char *bytes = cli_bytes(sample->raw, count);
     char *raw = there ? cli_raw(channel, reading) : g_strdup("");
-    printf("%s,%s,%s,%s,%s,%s,%s\r\n", sensor->name, channel->name, value, symbol, raw, bytes,
-           quality);
+    printf("%s,%s,%s,%s,%s,%s,%s", sensor->name, channel->name, value, symbol, raw, bytes, quality);
+    if (station->rig->uncertain) {
+        enum pintle_unit base = unit;
+        double worth = pintle_station_uncertainty(station, i, c);
+        char *shown = base == PINTLE_UNIT_COUNT
+                          ? isnan(worth) ? g_strdup("") : g_strdup_printf("%.3g", worth)
+                          : cli_worth(channel, unit, worth);
+        printf(",%s", shown);
+        g_free(shown);
+    }
+    printf("\r\n");
     g_free(value);
     g_free(quality);
     g_free(bytes);
@@ -127,15 +157,14 @@ static void print_field(const struct pintle_rig_sensor *sensor, unsigned c, enum
 
 static void print_csv(const struct pintle_station *station, const uint8_t *chosen)
 {
-    printf("sensor,channel,value,unit,raw,bytes,quality\r\n");
+    printf("sensor,channel,value,unit,raw,bytes,quality%s\r\n",
+           station->rig->uncertain ? ",uncertainty" : "");
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
-        const struct pintle_sample *sample = &station->turn[i].sample;
-        uint16_t idle = sensor->made ? 0 : station->rigged[i].sensor.idle;
         for (unsigned c = 0; chosen[i] && c < sensor->sheet->part->channel_count; c++) {
-            print_field(sensor, c, sensor->channel[c].unit, sample, idle);
+            print_field(station, i, c, sensor->channel[c].unit);
             if (sensor->channel[c].also != PINTLE_UNIT_COUNT) {
-                print_field(sensor, c, sensor->channel[c].also, sample, idle);
+                print_field(station, i, c, sensor->channel[c].also);
             }
         }
     }
@@ -169,10 +198,13 @@ static int run(int argc, char **argv)
 {
     struct rig_options options = { 0 };
     char *format_name = NULL;
+    gboolean worth = FALSE;
     const GOptionEntry entries[] = { RIG_OPTIONS(options),
                                      UNIT_OPTION(options),
                                      { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
                                        "text, csv or senml", "NAME" },
+                                     { "uncertainty", 0, 0, G_OPTION_ARG_NONE, &worth,
+                                       "and how exact each is: standard uncertainties", NULL },
                                      { 0 } };
     if (!cli_options(&command_read, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
@@ -186,10 +218,14 @@ static int run(int argc, char **argv)
     int status = 0;
     if (!cli_format(format_name, &format, &problem)
         || !cli_units_fit(options.units, format, FORMAT_CSV, &problem)
+        || (worth && format == FORMAT_SENML
+            && !pintle_problem_set(&problem, PINTLE_FAILURE_USE,
+                                   "SenML has no word for an uncertainty; take --format csv"))
         || !cli_open(&options, &rig, &station, &problem)) {
         return cli_fail(&problem);
     }
     uint8_t *chosen = g_new0(uint8_t, rig->sensors);
+    rig->uncertain = rig->uncertain || worth;
     if (!choose(rig, argc, argv, chosen, &problem)) {
         status = cli_fail(&problem);
     } else {

@@ -1,4 +1,4 @@
-#include "pintle/reading.h"
+#include "pintle/judge.h"
 
 static void judge_frozen(struct pintle_judge *judge, struct pintle_reading *reading)
 {

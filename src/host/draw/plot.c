@@ -13,11 +13,12 @@
 #define PANEL_HEIGHT 115
 #define TEXT 0.62
 
-/* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone. */
-enum { PAPER, INK, GRID, LINES, MARK = LINES + 9 };
-static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 204, 86, 120, 230, 102, 153, 200 };
-static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 121, 180, 94, 159, 51, 153, 0 };
-static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 51, 60 };
+/* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone; what
+ * stands for a line's paler self comes last. */
+enum { PAPER, INK, GRID, LINES, MARK = LINES + 9, BAND };
+static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 204, 86, 120, 230, 102, 153, 200, 255 };
+static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 121, 180, 94, 159, 51, 153, 0, 255 };
+static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 51, 60, 255 };
 
 /* Values from the least to the greatest. */
 struct span {
@@ -128,6 +129,41 @@ static void draw_line(const struct pintle_history *history, const struct pintle_
             plpoin(1, x, y, 1);
         }
     }
+}
+
+/* A suspect value as a cross where it is, a missing one as a tick at the bottom. */
+/* Twice the standard uncertainty to either side, where it was logged: one area from gap to gap. */
+static void draw_band(const struct pintle_history *history, const struct pintle_column *column,
+                      const struct panel *panel, int colour)
+{
+    double per = (double)(pintle_unit_show(panel->unit, 1) - pintle_unit_show(panel->unit, 0));
+    double gap = usual_step(history) * 1.5;
+    unsigned rows = column->uncertainty ? history->rows : 0;
+    PLFLT *x = g_new(PLFLT, 2 * rows + 1);
+    PLFLT *y = g_new(PLFLT, 2 * rows + 1);
+    unsigned n = 0;
+    plscol0a(BAND, reds[colour], greens[colour], blues[colour], 0.18);
+    plcol0(BAND);
+    for (unsigned r = 0; r < rows; r++) {
+        double value = shown(panel, column, r);
+        double off = 2 * per * column->uncertainty[r];
+        bool good = !column->suspect[r] && !isnan(value + off);
+        if (good) { /* the upper edge from the front, the lower one from the back */
+            x[n] = x[2 * rows - 1 - n] = history->time[r];
+            y[n] = value + off;
+            y[2 * rows - 1 - n] = value - off;
+            n++;
+        }
+        bool ends = r + 1 == rows || !good || history->time[r + 1] - history->time[r] > gap;
+        if (ends && n > 1) {
+            memmove(&x[n], &x[2 * rows - n], n * sizeof *x);
+            memmove(&y[n], &y[2 * rows - n], n * sizeof *y);
+            plfill((PLINT)(2 * n), x, y);
+        }
+        n = ends ? 0 : n;
+    }
+    g_free(x);
+    g_free(y);
 }
 
 /* A suspect value as a cross where it is, a missing one as a tick at the bottom. */
@@ -245,7 +281,9 @@ static void draw_panel(const struct pintle_history *history, const int *place, i
         if (place[c] != number) {
             continue;
         }
-        plcol0(LINES + colour++ % (MARK - LINES));
+        int its = LINES + colour++ % (MARK - LINES);
+        draw_band(history, column, panel, its);
+        plcol0(its);
         plwidth(2);
         draw_line(history, column, panel);
         plschr(0, TEXT * size);
@@ -321,8 +359,14 @@ static void draw_title(const struct pintle_history *history, const uint8_t *chos
     plschr(0, TEXT);
     char *from = time_text(history->time[0]);
     char *to = time_text(history->time[history->rows - 1]);
-    char *counts = g_strdup_printf("%s to %s UTC, %u records, %u with suspect readings (red)", from,
-                                   to, history->rows, suspect);
+    bool bands = false;
+    for (unsigned c = 0; c < history->columns; c++) {
+        bands = bands || (chosen[c] && history->column[c].uncertainty);
+    }
+    char *counts =
+        g_strdup_printf("%s to %s UTC, %u records, %u %s", from, to, history->rows, suspect,
+                        bands ? "suspect (red); bands: twice the standard uncertainty"
+                              : "with suspect readings (red)");
     plptex(1, top, 1, 0, 1, counts);
     g_free(counts);
     g_free(from);

@@ -85,7 +85,9 @@ static void draw(const struct pintle_scatter *s)
     plbox("g", 0, 0, "g", 0, 0);
     plcol0(INK);
     pljoin(x[0], 0, x[1], 0);
+    plssym(0, 0.6);
     draw_points(s, s->before, BEFORE, 4);
+    plssym(0, 1);
     draw_points(s, s->after, AFTER, 17);
     draw_outliers(s);
     plcol0(INK);

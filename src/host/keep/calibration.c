@@ -169,6 +169,20 @@ bool pintle_calibration_fit(struct pintle_calibration *c, struct pintle_problem 
     return c->method == PINTLE_METHOD_TABLE ? fit_table(c, problem) : fit_line(c, problem);
 }
 
+void pintle_calibration_take_reference(struct pintle_calibration *c, double reference)
+{
+    if (reference > 0) {
+        c->reference = reference;
+        c->uncertainty = isnan(c->uncertainty) ? c->uncertainty : hypot(c->uncertainty, reference);
+    }
+}
+
+double pintle_calibration_freedom(const struct pintle_calibration *c)
+{
+    double fit = sqrt(fmax(c->uncertainty * c->uncertainty - c->reference * c->reference, 0));
+    return fit > 0 && c->reference > 0 ? c->freedom * pow(c->uncertainty / fit, 4) : c->freedom;
+}
+
 double pintle_calibration_correct(const struct pintle_calibration *c, double value)
 {
     const struct pintle_stage stage = { .kind = c->kind, .count = c->count, .numbers = c->numbers };

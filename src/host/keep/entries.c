@@ -200,6 +200,7 @@ static void take_found(const struct pintle_rig *rig, json_t *entry, struct pintl
     c->freedom = fmax(number(entry, "freedom"), 0);
     c->residual = number(entry, "residual");
     c->uncertainty = number(entry, "uncertainty");
+    c->reference = fmax(number(entry, "reference"), 0);
     c->samples = whole(entry, "samples");
     c->pair_count = (unsigned)json_array_size(json_object_get(entry, "pairs"));
 }
@@ -350,6 +351,7 @@ static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigne
     json_object_set_new(entry, "samples", json_integer(c->samples));
     json_object_set_new(entry, "freedom", json_real(c->freedom));
     json_object_set_new(entry, "residual", number_json(c->residual));
+    json_object_set_new(entry, "reference", number_json(c->reference));
     json_object_set_new(entry, "uncertainty", number_json(c->uncertainty));
     put_numbers(entry, c);
     return entry;

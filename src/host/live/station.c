@@ -24,6 +24,8 @@ enum pintle_status pintle_station_wire(struct pintle_station *station, struct pi
     }
 }
 
+#define WARM 0.5f /* degC that a sensor may warm itself by, and nobody minds */
+
 static void take_limits(struct pintle_station *station, unsigned index)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
@@ -37,8 +39,15 @@ static void take_limits(struct pintle_station *station, unsigned index)
                               : &station->turn[stage->second].sample.channel[stage->second_channel];
     }
     for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
-        rigged->judge[c].jump = from->channel[c].jump;
-        rigged->judge[c].frozen = from->channel[c].frozen;
+        const struct pintle_rig_channel *limits = &from->channel[c];
+        bool warms = c < from->sheet->part->channel_count && !from->made
+                     && from->sheet->part->channels[c].quantity == PINTLE_QUANTITY_TEMPERATURE;
+        rigged->judge[c].jump = limits->jump;
+        rigged->judge[c].rate = limits->rate;
+        rigged->judge[c].frozen = limits->frozen;
+        rigged->smooth[c].median = limits->median;
+        rigged->smooth[c].hold = limits->hold;
+        rigged->warming[c].limit = warms ? WARM : 0;
     }
 }
 
@@ -279,7 +288,9 @@ static void judge(struct pintle_station *station, unsigned i)
     uint8_t count = from->sheet->part->channel_count;
     for (unsigned c = 0; c < count; c++) {
         pintle_judge_reading(&rigged->judge[c], &sample->channel[c], now_ms);
+        pintle_warming_reading(&rigged->warming[c], &sample->channel[c], now_ms);
         rigged->before[c] = sample->channel[c];
+        pintle_smooth_reading(&rigged->smooth[c], &sample->channel[c]);
     }
     pintle_correct(rigged->stage, (uint8_t)from->stages, sample->channel, count);
 }
@@ -418,11 +429,40 @@ static bool measure(struct pintle_station *station, unsigned from, unsigned to,
     return true;
 }
 
+static void compare_with_twin(struct pintle_station *station, unsigned i, unsigned c)
+{
+    const struct pintle_rig_channel *limits = &station->rig->sensor[i].channel[c];
+    struct pintle_reading *a = &station->turn[i].sample.channel[c];
+    struct pintle_reading *b = &station->turn[limits->twin].sample.channel[limits->twin_channel];
+    if (pintle_reading_good(a) && pintle_reading_good(b)
+        && fabsf(a->value - b->value) > limits->within) {
+        a->quality |= PINTLE_QUALITY_APART;
+        b->quality |= PINTLE_QUALITY_APART;
+    }
+}
+
+/* Pairs of which the later one is finished now. */
+static void compare_twins(struct pintle_station *station, const uint8_t *measured,
+                          const uint8_t *todo, unsigned now)
+{
+    const struct pintle_rig *rig = station->rig;
+    for (unsigned i = 0; i < rig->wired; i++) {
+        for (unsigned c = 0; c < rig->sensor[i].sheet->part->channel_count; c++) {
+            int twin = rig->sensor[i].channel[c].twin;
+            bool its = twin >= 0 && (i == now || (unsigned)twin == now);
+            if (its && measured[i] && measured[twin] && !todo[i] && !todo[twin]) {
+                compare_with_twin(station, i, c);
+            }
+        }
+    }
+}
+
 /* Judge, correct and derive these sensors, each behind those that it is made of or corrected by.
  * `todo` is used up. */
 static void finish_all(struct pintle_station *station, uint8_t *todo)
 {
     const struct pintle_rig *rig = station->rig;
+    uint8_t *measured = g_memdup2(todo, rig->sensors + 1);
     for (unsigned passes = rig->sensors; passes > 0; passes--) {
         for (unsigned i = 0; i < rig->sensors; i++) {
             bool ready = todo[i];
@@ -438,8 +478,10 @@ static void finish_all(struct pintle_station *station, uint8_t *todo)
             } else if (station->turn[i].sensor->part->channel_count > 0) {
                 finish(station, i);
             }
+            compare_twins(station, measured, todo, i);
         }
     }
+    g_free(measured);
 }
 
 size_t pintle_station_round(struct pintle_station *station, const volatile sig_atomic_t *stop)

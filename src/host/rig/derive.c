@@ -327,6 +327,7 @@ int pintle_priv_loading_derive(cfg_t *cfg, cfg_opt_t *opt)
         }
         d.part->channel_count++;
         sensor.channel[i].also = PINTLE_UNIT_COUNT;
+        sensor.channel[i].twin = -1;
         sensor.channel[i].unit =
             d.channel->quantity == PINTLE_QUANTITY_LENGTH ? PINTLE_UNIT_METRE : PINTLE_UNIT_COUNT;
         if (pintle_priv_loading_channel(&sensor, d.words) != 0) {

@@ -2,12 +2,14 @@
 #include "pintle/host/rig/rig.h"
 
 #include <glib.h>
+#include <math.h>
 #include <stdarg.h>
 #include <string.h>
 
 #include "host/base/files.h"
 #include "host/rig/demo.h"
 #include "host/rig/loading.h"
+#include "pintle/host/rig/worth.h"
 
 struct loading pintle_priv_loading;
 
@@ -51,7 +53,54 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
         world && strcmp(world, PINTLE_RIG_BUILT_IN) == 0 ? pintle_priv_demo_world : NULL;
     rig->world_path = world ? own(rig, beside(rig, world)) : NULL;
     rig->runs = own(rig, beside(rig, runs));
+    rig->uncertain = cfg_getbool(cfg, "log|uncertainty");
     pintle_duration_parse(cfg_getstr(cfg, "log|every"), &rig->every_us);
+}
+
+/* Which channel measures the same: it may be described further down. */
+static bool find_twin(struct pintle_rig *rig, const char *name, unsigned sensor, unsigned channel,
+                      struct pintle_problem *problem)
+{
+    struct pintle_rig_channel *c = &rig->sensor[sensor].channel[channel];
+    const struct pintle_part *part = rig->sensor[sensor].sheet->part;
+    char **names = g_strsplit(c->twin_name, ".", 2);
+    int other = -1;
+    for (unsigned i = 0; i < rig->wired && names[0] && names[1]; i++) {
+        int at = strcmp(rig->sensor[i].name, names[0]) == 0
+                     ? pintle_sheet_channel(rig->sensor[i].sheet, names[1])
+                     : -1;
+        if (at >= 0 && (i != sensor || at != (int)channel)
+            && rig->sensor[i].sheet->part->channels[at].quantity
+                   == part->channels[channel].quantity) {
+            other = (int)i;
+            c->twin_channel = (unsigned)at;
+        }
+    }
+    g_strfreev(names);
+    c->twin = other;
+    if (other >= 0 && c->within < 0) {
+        c->within =
+            (float)(pintle_worth_accuracy(&rig->sensor[sensor], channel, (double)NAN)
+                    + pintle_worth_accuracy(&rig->sensor[other], c->twin_channel, (double)NAN));
+    }
+    return other >= 0
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "%s: sensor '%s', channel '%s': twin = \"%s\" is no other channel "
+                                 "of a chip that measures the same; write SENSOR.CHANNEL",
+                                 name, rig->sensor[sensor].name, part->channels[channel].name,
+                                 c->twin_name);
+}
+
+static bool find_twins(struct pintle_rig *rig, const char *name, struct pintle_problem *problem)
+{
+    for (unsigned i = 0; i < rig->wired; i++) {
+        for (unsigned c = 0; c < rig->sensor[i].sheet->part->channel_count; c++) {
+            if (rig->sensor[i].channel[c].twin_name && !find_twin(rig, name, i, c, problem)) {
+                return false;
+            }
+        }
+    }
+    return true;
 }
 
 static struct pintle_rig *build(const char *name, char *text, char *folder,
@@ -69,7 +118,7 @@ static struct pintle_rig *build(const char *name, char *text, char *folder,
         take_board(rig, cfg);
         cfg_free(cfg);
     }
-    if (cfg && rig->buses > 0) {
+    if (cfg && rig->buses > 0 && find_twins(rig, name, problem)) {
         return rig;
     }
     pintle_problem_set(problem, PINTLE_FAILURE_USE,

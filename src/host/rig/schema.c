@@ -178,8 +178,13 @@ static cfg_opt_t bus[] = { CFG_STR("kind", "i2c", CFGF_NONE),
 
 static cfg_opt_t sensor_channel[] = { CFG_FLOAT("gain", 1, CFGF_NONE),
                                       CFG_FLOAT("offset", 0, CFGF_NONE),
-                                      CFG_FLOAT("jump", 0, CFGF_NONE),
-                                      CFG_INT("frozen", 0, CFGF_NONE),
+                                      CFG_FLOAT("jump", -1, CFGF_NONE),
+                                      CFG_FLOAT("rate", -1, CFGF_NONE),
+                                      CFG_INT("frozen", -1, CFGF_NONE),
+                                      CFG_INT("median", 0, CFGF_NONE),
+                                      CFG_INT("hold", 0, CFGF_NONE),
+                                      CFG_STR("twin", NULL, CFGF_NODEFAULT),
+                                      CFG_FLOAT("within", -1, CFGF_NONE),
                                       CFG_STR("as", NULL, CFGF_NODEFAULT),
                                       CFG_STR("unit", NULL, CFGF_NODEFAULT),
                                       CFG_FLOAT_LIST("divider", "{}", CFGF_NONE),
@@ -202,24 +207,22 @@ static cfg_opt_t sensor[] = { CFG_STR("part", NULL, CFGF_NODEFAULT),
                                       CFGF_MULTI | CFGF_TITLE | CFGF_NO_TITLE_DUPES),
                               CFG_END() };
 
-static cfg_opt_t made_channel[] = { CFG_STR("is", NULL, CFGF_NODEFAULT),
-                                    CFG_STR_LIST("of", "{}", CFGF_NONE),
-                                    CFG_STR_LIST("set", "{}", CFGF_NONE),
-                                    CFG_FLOAT_LIST("points", "{}", CFGF_NONE),
-                                    CFG_STR("over", NULL, CFGF_NODEFAULT),
-                                    CFG_STR("quantity", NULL, CFGF_NODEFAULT),
-                                    CFG_INT("decimals", -1, CFGF_NONE),
-                                    CFG_FLOAT("gain", 1, CFGF_NONE),
-                                    CFG_FLOAT("offset", 0, CFGF_NONE),
-                                    CFG_FLOAT("jump", 0, CFGF_NONE),
-                                    CFG_INT("frozen", 0, CFGF_NONE),
-                                    CFG_STR("unit", NULL, CFGF_NODEFAULT),
-                                    CFG_END() };
+static cfg_opt_t made_channel[] = {
+    CFG_STR("is", NULL, CFGF_NODEFAULT),   CFG_STR_LIST("of", "{}", CFGF_NONE),
+    CFG_STR_LIST("set", "{}", CFGF_NONE),  CFG_FLOAT_LIST("points", "{}", CFGF_NONE),
+    CFG_STR("over", NULL, CFGF_NODEFAULT), CFG_STR("quantity", NULL, CFGF_NODEFAULT),
+    CFG_INT("decimals", -1, CFGF_NONE),    CFG_FLOAT("gain", 1, CFGF_NONE),
+    CFG_FLOAT("offset", 0, CFGF_NONE),     CFG_FLOAT("jump", -1, CFGF_NONE),
+    CFG_FLOAT("rate", -1, CFGF_NONE),      CFG_INT("frozen", -1, CFGF_NONE),
+    CFG_INT("median", 0, CFGF_NONE),       CFG_INT("hold", 0, CFGF_NONE),
+    CFG_STR("unit", NULL, CFGF_NODEFAULT), CFG_END()
+};
 
 static cfg_opt_t derive[] = { CFG_SEC("channel", made_channel, ONCE_EACH), CFG_END() };
 
 static cfg_opt_t logging[] = { CFG_STR("every", "1 min", CFGF_NONE),
-                               CFG_STR("folder", "runs", CFGF_NONE), CFG_END() };
+                               CFG_STR("folder", "runs", CFGF_NONE),
+                               CFG_BOOL("uncertainty", cfg_false, CFGF_NONE), CFG_END() };
 
 static cfg_opt_t schema[] = { CFG_SEC("board", board, CFGF_NONE),
                               CFG_SEC("part", part, CFGF_MULTI | CFGF_TITLE),

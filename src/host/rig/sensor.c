@@ -1,8 +1,10 @@
 /* A sensor section of a rig file: its part, its place, what it is set to. */
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
 #include "host/rig/loading.h"
+#include "pintle/host/rig/worth.h"
 #include "pintle/onewire.h"
 
 /* "0x76 (SDO to GND) or 0x77 (SDO to VDDIO)" */
@@ -209,6 +211,23 @@ static int check_twins(struct pintle_rig *rig, unsigned index)
     return 0;
 }
 
+/* What is said of them; a jump without a rate is all that it may move by. */
+static void take_limits(cfg_t *section, struct pintle_rig_channel *channel)
+{
+    double jump = cfg_getfloat(section, "jump");
+    double rate = cfg_getfloat(section, "rate");
+    long frozen = cfg_getint(section, "frozen");
+    if (jump >= 0 || rate >= 0) {
+        channel->jump = (float)fmax(jump, 0);
+        channel->rate = (float)fmax(rate, 0);
+    }
+    if (frozen >= 0) {
+        channel->frozen = (uint16_t)frozen;
+    }
+    channel->median = (uint8_t)cfg_getint(section, "median");
+    channel->hold = (uint8_t)cfg_getint(section, "hold");
+}
+
 int pintle_priv_loading_channel(struct pintle_rig_sensor *sensor, cfg_t *section)
 {
     const char *as = sensor->made ? NULL : cfg_getstr(section, "as");
@@ -229,8 +248,11 @@ int pintle_priv_loading_channel(struct pintle_rig_sensor *sensor, cfg_t *section
     if (line[1] != 0 || line[2] != 1) {
         pintle_rig_correct(pintle_priv_loading.rig, sensor, &stage);
     }
-    channel->jump = (float)cfg_getfloat(section, "jump");
-    channel->frozen = (uint16_t)cfg_getint(section, "frozen");
+    take_limits(section, channel);
+    if (!sensor->made && cfg_getstr(section, "twin")) {
+        channel->twin_name = pintle_priv_loading_text("%s", cfg_getstr(section, "twin"));
+        channel->within = (float)cfg_getfloat(section, "within");
+    }
     const char *unit = cfg_getstr(section, "unit");
     struct pintle_problem unsaid = { 0 };
     uint8_t quantity = sensor->sheet->part->channels[index].quantity;
@@ -347,6 +369,7 @@ int pintle_priv_loading_sensor(cfg_t *cfg, cfg_opt_t *opt)
     sensor.pull_up_ohm = cfg_getfloat(section, "pull-up");
     for (unsigned i = 0; i < sensor.sheet->part->channel_count; i++) {
         sensor.channel[i].unit = sensor.channel[i].also = PINTLE_UNIT_COUNT;
+        pintle_worth_limits(&sensor, i, &sensor.channel[i]);
     }
     for (unsigned i = 0; i < cfg_size(section, "channel"); i++) {
         if (pintle_priv_loading_channel(&sensor, cfg_getnsec(section, "channel", i)) != 0) {

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "host/rig/loading.h"
+#include "pintle/judge.h"
 
 static const char *last_string(cfg_opt_t *opt)
 {
@@ -73,6 +74,28 @@ static int check_gain(cfg_t *cfg, cfg_opt_t *opt)
                    value);
 }
 
+static int check_median(cfg_t *cfg, cfg_opt_t *opt)
+{
+    long value = cfg_opt_getnint(opt, 0);
+    return value == 0 || (value >= 3 && value <= PINTLE_MEDIAN_MAX && value % 2 == 1)
+               ? 0
+               : pintle_priv_conf_complain(
+                   cfg, "'median' cannot be %ld; it is of 3, 5, 7 or %d readings", value,
+                   PINTLE_MEDIAN_MAX);
+}
+
+static int check_hold(cfg_t *cfg, cfg_opt_t *opt)
+{
+    long value = cfg_opt_getnint(opt, 0);
+    return value >= 0 && value <= UINT8_MAX
+               ? 0
+               : pintle_priv_conf_complain(
+                   cfg,
+                   "'hold' cannot be %ld; it is a number of readings, up to "
+                   "%d",
+                   value, UINT8_MAX);
+}
+
 static int check_frozen(cfg_t *cfg, cfg_opt_t *opt)
 {
     long value = cfg_opt_getnint(opt, 0);
@@ -97,6 +120,21 @@ void pintle_priv_rig_words(cfg_t *cfg)
     }
     cfg_set_validate_func(cfg, "sensor|channel|gain", check_gain);
     cfg_set_validate_func(cfg, "sensor|channel|frozen", check_frozen);
+    static const char *const both[] = { "sensor", "derive" };
+    for (size_t i = 0; i < G_N_ELEMENTS(both); i++) {
+        const struct {
+            const char *word;
+            cfg_validate_callback_t check;
+        } words[] = { { "rate", check_positive },
+                      { "median", check_median },
+                      { "hold", check_hold } };
+        for (size_t w = 0; w < G_N_ELEMENTS(words); w++) {
+            char *path = g_strdup_printf("%s|channel|%s", both[i], words[w].word);
+            cfg_set_validate_func(cfg, path, words[w].check);
+            g_free(path);
+        }
+    }
+    cfg_set_validate_func(cfg, "sensor|channel|within", check_positive);
     cfg_set_validate_func(cfg, "bus", pintle_priv_loading_bus);
     cfg_set_validate_func(cfg, "part", pintle_priv_described_take);
     cfg_set_validate_func(cfg, "sensor|part", check_part);

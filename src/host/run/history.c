@@ -44,18 +44,24 @@ static enum pintle_quantity quantity_of(const char *symbol)
     return q;
 }
 
-/* "baro.temperature.uncorrected/Cel" stands beside "baro.temperature/Cel" and belongs to it. */
+/* "baro.temperature.uncorrected/Cel" stands behind "baro.temperature/Cel" and belongs to it. */
 static double *take_beside(struct pintle_history *history, const char *field, unsigned rows)
 {
     struct pintle_column *last =
         history->columns > 0 ? &history->column[history->columns - 1] : NULL;
     size_t length = last ? strlen(last->name) : 0;
-    if (!last || last->uncorrected || strncmp(field, last->name, length) != 0
-        || !g_str_has_prefix(field + length, PINTLE_RUN_UNCORRECTED "/")) {
+    if (!last || strncmp(field, last->name, length) != 0) {
         return NULL;
     }
-    last->uncorrected = g_new0(double, rows);
-    return last->uncorrected;
+    double **to = g_str_has_prefix(field + length, PINTLE_RUN_UNCORRECTED "/") ? &last->uncorrected
+                  : g_str_has_prefix(field + length, PINTLE_RUN_UNCERTAINTY "/")
+                      ? &last->uncertainty
+                      : NULL;
+    if (!to || *to) {
+        return NULL;
+    }
+    *to = g_new0(double, rows);
+    return *to;
 }
 
 /* "cabin.temperature/Cel"; what is in front of the last dot and the slash must be there. */
@@ -95,6 +101,24 @@ static bool take_header(struct pintle_history *history, char **fields, unsigned 
     return ok;
 }
 
+/* Of "jump+warming" up to the next "; ": is one of the words more than a remark? */
+static bool speaks_against(const char *words)
+{
+    static const char *const remarks[] = { "gap", "warming", "smoothed", "uncorrected" };
+    for (size_t length = 0; *words && *words != ';'; words += length + (words[length] == '+')) {
+        bool remark = false;
+        length = strcspn(words, "+;");
+        for (size_t i = 0; i < G_N_ELEMENTS(remarks); i++) {
+            remark =
+                remark || (strlen(remarks[i]) == length && strncmp(words, remarks[i], length) == 0);
+        }
+        if (!remark) {
+            return true;
+        }
+    }
+    return false;
+}
+
 /* "cabin.temperature=jump" among the remarks, between which stands "; "? */
 static bool is_suspect(const char *quality, const char *name)
 {
@@ -102,7 +126,7 @@ static bool is_suspect(const char *quality, const char *name)
     for (const char *at = quality; at; at = strstr(at, "; ")) {
         at += at > quality ? 2 : 0;
         if (strncmp(at, name, length) == 0 && at[length] == '=') {
-            return true;
+            return speaks_against(at + length + 1);
         }
     }
     return false;
@@ -222,6 +246,7 @@ void pintle_history_free(struct pintle_history *history)
         g_free(history->column[i].name);
         g_free(history->column[i].value);
         g_free(history->column[i].uncorrected);
+        g_free(history->column[i].uncertainty);
         g_free(history->column[i].suspect);
     }
     g_free(history->column);

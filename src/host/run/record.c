@@ -1,6 +1,7 @@
 /* The lines of readings.csv: RFC 4180, base units, UTC. Names of sensors and channels need no
  * quotes (rig.h). */
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
 #include "pintle/host/run/run.h"
@@ -47,6 +48,14 @@ static void for_each(const struct pintle_rig *rig, const struct pintle_station *
                 column.beside = PINTLE_RUN_UNCORRECTED;
                 put(text, &column);
             }
+            if (rig->uncertain) {
+                const struct pintle_reading worth = {
+                    .value = station ? (float)pintle_station_uncertainty(station, i, c) : 0
+                };
+                column.reading = &worth;
+                column.beside = PINTLE_RUN_UNCERTAINTY;
+                put(text, &column);
+            }
         }
     }
 }
@@ -64,14 +73,23 @@ static void put_column(struct pintle_text *text, const struct column *column)
     pintle_text_char(text, ',');
     put_name(text, column);
     pintle_text_char(text, '/');
-    pintle_text_string(text,
-                       pintle_quantity_symbol((enum pintle_quantity)column->channel->quantity));
+    bool worth = strcmp(column->beside, PINTLE_RUN_UNCERTAINTY) == 0
+                 && column->channel->quantity == PINTLE_QUANTITY_TEMPERATURE;
+    enum pintle_quantity quantity =
+        worth ? PINTLE_QUANTITY_WARMTH : (enum pintle_quantity)column->channel->quantity;
+    pintle_text_string(text, pintle_quantity_symbol(quantity));
 }
 
 static void put_value(struct pintle_text *text, const struct column *column)
 {
+    struct pintle_channel finer = *column->channel;
+    bool worth = strcmp(column->beside, PINTLE_RUN_UNCERTAINTY) == 0;
     pintle_text_char(text, ',');
-    pintle_text_reading(text, column->channel, column->reading);
+    if (worth && isnan(column->reading->value)) {
+        return; /* nobody knows */
+    }
+    finer.decimals = (uint8_t)MIN(finer.decimals + (worth ? 1 : 0), PINTLE_DECIMALS_MAX);
+    pintle_text_reading(text, &finer, column->reading);
 }
 
 /* Remarks of the quality column have "; " between them. */
@@ -82,13 +100,28 @@ static void begin_remark(struct pintle_text *text)
     }
 }
 
+/* What is suspect; and remarks that a reader wants to see beside a good value. */
+#define TOLD                                                                                       \
+    (PINTLE_QUALITY_SUSPECT | PINTLE_QUALITY_GAP | PINTLE_QUALITY_WARMING | PINTLE_QUALITY_SMOOTHED)
+
+static void put_marks(struct pintle_text *text, uint16_t left)
+{
+    for (uint16_t bit = 1; left != 0; bit = (uint16_t)(bit << 1)) {
+        if (left & bit) {
+            left &= (uint16_t)~bit;
+            pintle_text_string(text, pintle_quality_word(bit));
+            pintle_text_string(text, left ? "+" : "");
+        }
+    }
+}
+
 static void put_remark(struct pintle_text *text, const struct column *column)
 {
-    if (!column->beside[0] && (column->reading->quality & PINTLE_QUALITY_SUSPECT)) {
+    if (!column->beside[0] && (column->reading->quality & TOLD)) {
         begin_remark(text);
         put_name(text, column);
         pintle_text_char(text, '=');
-        pintle_text_quality(text, column->reading->quality);
+        put_marks(text, column->reading->quality & TOLD);
     }
 }
 
@@ -134,6 +167,21 @@ static void put_record(struct pintle_text *text, const struct pintle_station *st
     pintle_text_string(text, "\r\n");
 }
 
+static bool all_good(const struct pintle_station *station)
+{
+    const struct pintle_rig *rig = station->rig;
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_part *part = rig->sensor[i].sheet->part;
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            if (pintle_run_logs(&part->channels[c])
+                && !pintle_reading_good(&station->turn[i].sample.channel[c])) {
+                return false;
+            }
+        }
+    }
+    return true;
+}
+
 static void grow(struct pintle_run_line *line, struct pintle_text *text)
 {
     line->size = line->size ? 2 * line->size : 1024;
@@ -165,7 +213,7 @@ void pintle_run_record(struct pintle_run_line *line, const struct pintle_station
         put_record(&text, station, slot);
     }
     line->used = text.used;
-    line->good = text.used > 7 && strcmp(text.at + text.used - 7, ",good\r\n") == 0;
+    line->good = slot->missed == 0 && slot->stepped_us == 0 && !slot->unset && all_good(station);
 }
 
 void pintle_run_line_free(struct pintle_run_line *line)

@@ -55,7 +55,8 @@ struct pintle_calibration {
     unsigned second_channel;
     double freedom;     /* degrees of it: measurements less what was fitted */
     double residual;    /* standard deviation of the residuals, with those */
-    double uncertainty; /* standard, of a corrected value in the middle */
+    double reference;   /* standard uncertainty of what it was compared with; 0: taken for exact */
+    double uncertainty; /* standard, of a corrected value in the middle, with the reference's */
     unsigned samples;
     const char *conditions;    /* in somebody's words; or null */
     struct pintle_pair *pairs; /* the caller's */
@@ -73,6 +74,13 @@ void pintle_calibration_take_line(struct pintle_calibration *calibration,
 /* Fit `calibration->pairs` by an offset, a line or a table (whose points are means of pairs next to
  * each other, at most 16) and fill in the rest. */
 bool pintle_calibration_fit(struct pintle_calibration *calibration, struct pintle_problem *problem);
+
+/* The reference isn't exact: put its standard uncertainty in. */
+void pintle_calibration_take_reference(struct pintle_calibration *calibration, double reference);
+
+/* The degrees of freedom of the uncertainty: the fit's, and of the reference infinitely many
+ * (ISO/IEC Guide 98-3, G.4.1). */
+double pintle_calibration_freedom(const struct pintle_calibration *calibration);
 
 /* A value corrected by it; of a curve only, with no second channel and no axes. */
 double pintle_calibration_correct(const struct pintle_calibration *calibration, double value);

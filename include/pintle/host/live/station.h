@@ -20,6 +20,8 @@ struct pintle_rigged {
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_stage *stage; /* as many as the rig has */
     struct pintle_judge judge[PINTLE_CHANNELS_MAX];
+    struct pintle_smooth smooth[PINTLE_CHANNELS_MAX];
+    struct pintle_warming warming[PINTLE_CHANNELS_MAX];
     struct pintle_reading before[PINTLE_CHANNELS_MAX]; /* the last readings without correction */
     struct pintle_derivation *derivation; /* of each channel that is made of others; or null */
     char words[PINTLE_WORDS_MAX]; /* what the port had to add to a failure; "" for nothing */
@@ -79,6 +81,12 @@ enum pintle_status pintle_station_read(struct pintle_station *station, unsigned 
  * this kind. */
 struct pintle_reading pintle_station_before(const struct pintle_station *station, unsigned index,
                                             unsigned channel, enum pintle_stage_kind kind);
+
+/* The standard uncertainty of a channel's last reading, base unit: from the part's accuracy at this
+ * setting and its count, or from its correction; of what is made of others from theirs. NaN: nobody
+ * knows. */
+double pintle_station_uncertainty(const struct pintle_station *station, unsigned index,
+                                  unsigned channel);
 
 /* A sample that was measured by other means, a burst: correct it, and turn its axes. */
 void pintle_station_correct(const struct pintle_station *station, unsigned index,

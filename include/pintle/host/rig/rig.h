@@ -45,8 +45,13 @@ struct pintle_rig_stage {
 
 /* What the rig says about one channel. */
 struct pintle_rig_channel {
-    float jump;            /* base unit; 0: not watched */
-    uint16_t frozen;       /* readings; 0: not watched */
+    float jump, rate;     /* base unit, and that per second; both 0: not watched */
+    uint16_t frozen;      /* readings; 0: not watched */
+    uint8_t median, hold; /* readings; 0: none */
+    int twin;             /* the sensor that measures the same; -1: none */
+    unsigned twin_channel;
+    const char *twin_name; /* as the rig file has it */
+    float within;          /* by how much the two may differ, base unit */
     enum pintle_unit unit; /* that people want; PINTLE_UNIT_COUNT: the usual one */
     enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
 };
@@ -104,6 +109,7 @@ struct pintle_rig {
     const char *world_path; /* null: the rig has no world */
     const char *world_text; /* of the built-in rig's; null: it is in the file */
     char *runs;             /* folder of the run folders */
+    bool uncertain;         /* records have standard uncertainties too */
     int64_t every_us;
     unsigned buses;
     struct pintle_rig_bus *bus;

@@ -76,6 +76,7 @@ struct pintle_column {
     enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
     double *value;         /* NaN where there is none */
     double *uncorrected;   /* without its correction; null: it had none */
+    double *uncertainty;   /* standard, in the unit of a difference; null: nobody asked for it */
     uint8_t *suspect;      /* 1 where the record says so */
 };
 
@@ -91,6 +92,7 @@ struct pintle_history {
 
 /* Behind a channel's name in the column that has its values without correction. */
 #define PINTLE_RUN_UNCORRECTED ".uncorrected"
+#define PINTLE_RUN_UNCERTAINTY ".uncertainty" /* standard */
 
 /* Read a run: `name` is a run's number under `folder`, or the path of a run folder. A last line
  * that was cut off is left out. */

@@ -172,6 +172,7 @@ void add_whole_suite(void);
 void add_stream_suite(void);
 void add_correct_suite(void);
 void add_recover_suite(void);
+void add_guided_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);

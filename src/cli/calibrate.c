@@ -162,7 +162,7 @@ static bool take_duration(const char *option, const char *text, int64_t usual, i
 static bool take_strength(const struct subject *subject, struct calibrate_options *o,
                           struct pintle_problem *problem)
 {
-    const struct pintle_formula_number number = { .name = "a field's strength",
+    const struct pintle_formula_number number = { .name = "field strength",
                                                   .unit = cli_calibrate_unit(subject),
                                                   .lowest = 1e-9f,
                                                   .highest = 1e9f };
@@ -308,7 +308,7 @@ static bool take_log(struct subject *subject, struct pintle_problem *problem)
     return ok;
 }
 
-static bool from_run(struct subject *subject, struct pintle_problem *problem)
+bool cli_calibrate_from_run(struct subject *subject, struct pintle_problem *problem)
 {
     struct pintle_history *history =
         pintle_history_load(subject->rig->runs, subject->options->run, problem);
@@ -327,7 +327,7 @@ static bool take_series(struct subject *subject, struct pintle_problem *problem)
 {
     const struct calibrate_options *o = subject->options;
     bool ok = o->run
-                  ? from_run(subject, problem)
+                  ? cli_calibrate_from_run(subject, problem)
                   : pintle_series_live(subject->station, &subject->wanted, o->every_us, o->for_us,
                                        &cli_calibrate_stop, &subject->series, problem);
     if (ok && cli_calibrate_stop) {
@@ -365,11 +365,11 @@ static bool gather(struct subject *subject, char **typed, struct pintle_problem 
     switch (o->how) {
     case PINTLE_METHOD_SIX_POSITIONS:
     case PINTLE_METHOD_ORIENTATIONS:
-        return (!o->run || from_run(subject, problem)) && cli_guide_positions(subject, problem);
+        return cli_guide_positions(subject, problem);
     case PINTLE_METHOD_REST:
-        return o->run ? from_run(subject, problem) : cli_guide_rest(subject, problem);
+        return o->run ? cli_calibrate_from_run(subject, problem) : cli_guide_rest(subject, problem);
     case PINTLE_METHOD_ELLIPSOID:
-        return o->run ? from_run(subject, problem) : cli_guide_turn(subject, problem);
+        return o->run ? cli_calibrate_from_run(subject, problem) : cli_guide_turn(subject, problem);
     case PINTLE_METHOD_THERMAL:
     case PINTLE_METHOD_HEAT:
         return take_series(subject, problem);
@@ -436,8 +436,10 @@ static void objections(const struct subject *subject, GString *against, GString 
         }
         for (unsigned k = 0; k < entries.count && i == 0; k++) {
             const struct pintle_entry *e = &entries.entry[k];
-            if (e->in_use && e->fits && e->sensor_index == sensor && e->channel_index == channel
-                && e->found.kind > c->kind && !pintle_rig_replaces(kind, e->found.kind)) {
+            unsigned wide = e->found.kind == PINTLE_STAGE_AXES ? 3 : 1;
+            if (e->in_use && e->fits && e->sensor_index == sensor && channel >= e->channel_index
+                && channel < e->channel_index + wide && e->found.kind > c->kind
+                && !pintle_rig_replaces(kind, e->found.kind)) {
                 object(against,
                        "number %u was fitted behind what is there now, and has to be found "
                        "anew",

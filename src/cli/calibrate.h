@@ -53,6 +53,9 @@ double cli_calibrate_base(const struct subject *subject, double shown);
 double cli_calibrate_per_base(const struct subject *subject); /* a difference of 1 */
 const char *cli_calibrate_unit(const struct subject *subject);
 
+/* From the run that the options name, what is wanted now. */
+bool cli_calibrate_from_run(struct subject *subject, struct pintle_problem *problem);
+
 /* Lead a person, or whoever sends lines, through it: pairs at settled points, positions, a free
  * turn, rest. */
 bool cli_guide_points(struct subject *subject, struct pintle_problem *problem);

@@ -560,6 +560,13 @@ static void print_numbers(const struct subject *s, const struct pintle_calibrati
     }
 }
 
+static void print_figure(const char *name, double value, const char *unit)
+{
+    char *text = cli_figure(value);
+    printf("%-14s %s %s", name, text, unit);
+    g_free(text);
+}
+
 static void print_worth(const struct subject *s, const struct pintle_calibration *c)
 {
     double per = cli_calibrate_per_base(s);
@@ -570,18 +577,20 @@ static void print_worth(const struct subject *s, const struct pintle_calibration
         unsigned needs = c->method == PINTLE_METHOD_OFFSET ? 2 : c->count;
         printf("%-14s unknown: it takes %u pairs or more\n", "uncertainty", needs);
     } else {
-        printf("%-14s %.4f %s (standard deviation, %.0f degrees of freedom)\n", "residual",
-               c->residual * per, unit, c->freedom);
+        print_figure("residual", c->residual * per, unit);
+        printf(" (standard deviation, %.0f degrees of freedom)\n", c->freedom);
         if (compares && c->reference > 0) {
             printf("%-14s %.4f %s (standard uncertainty of it)\n", "reference", c->reference * per,
                    unit);
         } else if (compares) {
             printf("%-14s taken for exact; --reference says how exact it is\n", "reference");
         }
-        printf("%-14s %.4f %s (standard, at the middle)", "uncertainty", c->uncertainty * per,
-               unit);
+        print_figure("uncertainty", c->uncertainty * per, unit);
+        printf(" (standard, at the middle)");
         if (!isnan(factor)) {
-            printf("; 95 %% within +/- %.4f %s", factor * c->uncertainty * per, unit);
+            char *reach = cli_figure(factor * c->uncertainty * per);
+            printf("; 95 %% within +/- %s %s", reach, unit);
+            g_free(reach);
         }
         printf("\n");
     }
@@ -611,11 +620,16 @@ static void print_before_after(const struct subject *s, const struct residuals *
     }
     printf("\n%s%-14s %12s %12s%s   in %s\n", cli_bold(), "off by", "before", "after", cli_plain(),
            cli_calibrate_unit(s));
-    printf("%-14s %+12.4f %+12.4f\n", "on average", positive_zero(round(mean[0] * 1e4) / 1e4),
-           positive_zero(round(mean[1] * 1e4) / 1e4));
-    printf("%-14s %12.4f %12.4f\n", "root of squares", sqrt(squares[0]), sqrt(squares[1]));
-    printf("%-14s %+12.4f %+12.4f\n\n", "at most", most[0],
-           positive_zero(round(most[1] * 1e4) / 1e4));
+    int places = MIN(s->about->decimals + 2, 6);
+    double least = pow(10, -places);
+    for (unsigned k = 0; k < 2; k++) { /* never -0.0000 */
+        mean[k] = positive_zero(round(mean[k] / least) * least);
+        most[k] = positive_zero(round(most[k] / least) * least);
+    }
+    printf("%-14s %+12.*f %+12.*f\n", "on average", places, mean[0], places, mean[1]);
+    printf("%-14s %12.*f %12.*f\n", "root of squares", places, sqrt(squares[0]), places,
+           sqrt(squares[1]));
+    printf("%-14s %+12.*f %+12.*f\n\n", "at most", places, most[0], places, most[1]);
 }
 
 /* Moving a sensor is better than a number that hides why it is wrong. */

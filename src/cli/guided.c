@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "cli/calibrate.h"
+#include "pintle/host/rig/worth.h"
 
 /* --- lines, without waiting for them --- */
 
@@ -357,19 +358,21 @@ static unsigned first_axis(const struct subject *s)
     return s->wanted.of.channel;
 }
 
+/* What is missing at the run's end is said by the fit. */
 static bool feed_run(struct subject *s, struct pintle_problem *problem)
 {
     struct turning turning = { PINTLE_POSITION_TURNING };
     const struct pintle_series *series = &s->series;
-    for (unsigned i = 0; i < series->count; i++) {
+    int done = 0;
+    if (!cli_calibrate_from_run(s, problem)) {
+        return false;
+    }
+    for (unsigned i = 0; i < series->count && done == 0; i++) {
         const float xyz[3] = { (float)series->value[3 * i], (float)series->value[3 * i + 1],
                                (float)series->value[3 * i + 2] };
-        if (take_position(s, &turning, xyz, true) != 0) {
-            return true;
-        }
+        done = take_position(s, &turning, xyz, true);
     }
-    (void)problem;
-    return true; /* what is missing is said by the fit */
+    return true;
 }
 
 bool cli_guide_positions(struct subject *s, struct pintle_problem *problem)
@@ -383,17 +386,16 @@ bool cli_guide_positions(struct subject *s, struct pintle_problem *problem)
         unsigned axis = s->wanted.of.channel - first;
         s->positions.wanted = (uint8_t)(3u << 2 * axis | 1u << (2 * axis + 2) % 6);
     }
-    if (s->series.count > 0) {
-        return feed_run(s, problem);
-    }
     s->wanted.of.channel = first; /* all three tell how it lies */
     s->wanted.wide = 3;
-    if (!o->afresh && pintle_progress_take(s->rig, s->name, &s->positions)) {
+    if (!o->run && !o->afresh && pintle_progress_take(s->rig, s->name, &s->positions)) {
         cli_say("%u positions are there from before; --afresh takes all anew.",
                 ones(s->positions.taken));
     }
     bool ok = true;
-    if ((s->positions.taken & s->positions.wanted) != s->positions.wanted) {
+    if (o->run) {
+        ok = feed_run(s, problem);
+    } else if ((s->positions.taken & s->positions.wanted) != s->positions.wanted) {
         cli_say("Lay the sensor on a firm surface so that each of these points where it says, one "
                 "after the other, and keep your hands off until it is taken.");
         say_missing(&s->positions);
@@ -466,6 +468,7 @@ static int listen_gathering(struct subject *s, void *own, const char *line)
         return -1;
     }
     if (strcmp(line, "done") == 0) {
+        g->needed = MIN(g->needed, s->series.count);
         return 1;
     }
     if (strcmp(line, "back") == 0 || strcmp(line, "again") == 0) {
@@ -479,6 +482,17 @@ static int listen_gathering(struct subject *s, void *own, const char *line)
     return 0;
 }
 
+/* Its time is over, and nobody said that it is enough. */
+static bool enough(const struct subject *s, const struct gathering *g,
+                   struct pintle_problem *problem)
+{
+    return s->series.count >= g->needed
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "too few samples: %u of %u without being disturbed; give it more "
+                                 "time with --for, or ask for less with --samples",
+                                 s->series.count, g->needed);
+}
+
 #define AT_REST 0.02f /* rad/s from one extreme to the other: more is a hand, or a boat */
 
 bool cli_guide_rest(struct subject *s, struct pintle_problem *problem)
@@ -486,7 +500,7 @@ bool cli_guide_rest(struct subject *s, struct pintle_problem *problem)
     struct gathering g = { .still = { .axes = (uint8_t)s->wanted.wide, .limit = AT_REST } };
     begin_series(s, &g, 400);
     cli_say("Lay the gyroscope down and don't touch it, nor what it lies on.");
-    return stream(s, take_rest, listen_gathering, &g, problem);
+    return stream(s, take_rest, listen_gathering, &g, problem) && enough(s, &g, problem);
 }
 
 /* The eighth that a direction lies in, seen from the middle of all so far. */
@@ -575,10 +589,14 @@ static bool ask(char line[160])
 /* Wait until it keeps still, then its mean. */
 static bool settle(struct subject *s, struct pintle_spread *mean, struct pintle_problem *problem)
 {
-    const struct pintle_sheet *sheet = s->rig->sensor[s->wanted.of.sensor].sheet;
-    double accuracy =
-        sheet->channels ? (double)sheet->channels[s->wanted.of.channel].accuracy_wide : 0;
-    float limit = (float)fmax(5 * pow(10, -s->about->decimals), accuracy / 5);
+    const struct pintle_rig_sensor *sensor = &s->rig->sensor[s->wanted.of.sensor];
+    const struct pintle_sheet *sheet = sensor->sheet;
+    unsigned c = s->wanted.of.channel;
+    double accuracy = sheet->channels ? (double)sheet->channels[c].accuracy_narrow : 0;
+    double middle = (double)(s->about->lowest + s->about->highest) / 2;
+    double least =
+        fmax(3 * pintle_worth_count(sensor, c, middle), 5 * pow(10, -s->about->decimals));
+    float limit = (float)fmax(least, accuracy / 4);
     struct pintle_still still = { .axes = 1, .limit = limit };
     int64_t began = now_us(s);
     int64_t next = began;

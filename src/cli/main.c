@@ -5,11 +5,11 @@
 #include "cli/cli.h"
 
 static const struct command *const commands[] = {
-    &command_demo,       &command_wiring, &command_parts,  &command_convert,   &command_scan,
-    &command_explain,    &command_regs,   &command_read,   &command_calibrate, &command_log,
-    &command_plot,       &command_trace,  &command_clock,  &command_store,     &command_lines,
-    &command_show,       &command_burst,  &command_derive, &command_power,     &command_limits,
-    &command_corrections
+    &command_demo,        &command_wiring, &command_parts,  &command_convert,   &command_scan,
+    &command_explain,     &command_regs,   &command_read,   &command_calibrate, &command_log,
+    &command_plot,        &command_trace,  &command_clock,  &command_store,     &command_lines,
+    &command_show,        &command_burst,  &command_derive, &command_power,     &command_limits,
+    &command_corrections, &command_compare
 };
 
 static void help(void)

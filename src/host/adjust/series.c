@@ -70,10 +70,10 @@ bool pintle_series_find(const struct pintle_rig *rig, const char *name, struct p
 
 /* --- from a run --- */
 
-static const struct pintle_column *find_column(const struct pintle_history *history,
-                                               const struct pintle_rig *rig,
-                                               const struct pintle_place_of *of,
-                                               struct pintle_problem *problem)
+const struct pintle_column *pintle_series_column(const struct pintle_history *history,
+                                                 const struct pintle_rig *rig,
+                                                 const struct pintle_place_of *of,
+                                                 struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *s = &rig->sensor[of->sensor];
     char *name = g_strdup_printf("%s.%s", s->name, s->sheet->part->channels[of->channel].name);
@@ -105,15 +105,15 @@ struct below {
 };
 
 static bool take_below(const struct pintle_rig *rig, const struct pintle_history *history,
-                       const struct pintle_wanted *wanted, struct below *below,
+                       const struct pintle_wanted *wanted, unsigned axis, struct below *below,
                        struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *s = &rig->sensor[wanted->of.sensor];
     below->count = 0;
     for (unsigned i = 0; i < s->stages && below->count < G_N_ELEMENTS(below->stage); i++) {
         const struct pintle_rig_stage *from = &s->stage[i];
-        bool its = from->stage.channel == wanted->of.channel && from->stage.kind < wanted->kind
-                   && wanted->wide == 1
+        bool its = from->stage.channel == wanted->of.channel + axis
+                   && from->stage.kind < wanted->kind
                    && !pintle_rig_replaces(wanted->kind, (enum pintle_stage_kind)from->stage.kind);
         if (!its) {
             continue;
@@ -123,7 +123,8 @@ static bool take_below(const struct pintle_rig *rig, const struct pintle_history
         below->stage[k] = from->stage;
         below->stage[k].channel = 0;
         below->stage[k].second = &below->reading[k];
-        below->second[k] = from->second < 0 ? NULL : find_column(history, rig, &second, problem);
+        below->second[k] =
+            from->second < 0 ? NULL : pintle_series_column(history, rig, &second, problem);
         if (from->second >= 0 && !below->second[k]) {
             return false;
         }
@@ -155,18 +156,17 @@ bool pintle_series_run(const struct pintle_rig *rig, const struct pintle_history
     const struct pintle_column *of[3] = { NULL, NULL, NULL };
     const struct pintle_column *second = NULL;
     const struct pintle_column *reference = NULL;
-    struct below below;
+    struct below below[3];
     for (unsigned a = 0; a < wanted->wide; a++) {
         struct pintle_place_of axis = { wanted->of.sensor, wanted->of.channel + a };
-        of[a] = find_column(history, rig, &axis, problem);
-        if (!of[a]) {
+        of[a] = pintle_series_column(history, rig, &axis, problem);
+        if (!of[a] || !take_below(rig, history, wanted, a, &below[a], problem)) {
             return false;
         }
     }
-    if (!take_below(rig, history, wanted, &below, problem)
-        || (wanted->second && !(second = find_column(history, rig, wanted->second, problem)))
+    if ((wanted->second && !(second = pintle_series_column(history, rig, wanted->second, problem)))
         || (wanted->reference
-            && !(reference = find_column(history, rig, wanted->reference, problem)))) {
+            && !(reference = pintle_series_column(history, rig, wanted->reference, problem)))) {
         return false;
     }
     make(series, wanted->wide, history->rows, second != NULL, reference != NULL);
@@ -175,7 +175,7 @@ bool pintle_series_run(const struct pintle_rig *rig, const struct pintle_history
         bool good = (!second || is_good(second, row)) && (!reference || is_good(reference, row));
         for (unsigned a = 0; a < wanted->wide; a++) {
             const double *from = of[a]->uncorrected ? of[a]->uncorrected : of[a]->value;
-            double value = in_front(&below, row, from[row]);
+            double value = in_front(&below[a], row, from[row]);
             good = good && is_good(of[a], row) && !isnan(value);
             series->value[wanted->wide * at + a] = value;
         }

@@ -131,7 +131,6 @@ static void draw_line(const struct pintle_history *history, const struct pintle_
     }
 }
 
-/* A suspect value as a cross where it is, a missing one as a tick at the bottom. */
 /* Twice the standard uncertainty to either side, where it was logged: one area from gap to gap. */
 static void draw_band(const struct pintle_history *history, const struct pintle_column *column,
                       const struct panel *panel, int colour)

@@ -37,6 +37,12 @@ void pintle_series_free(struct pintle_series *series);
 bool pintle_series_find(const struct pintle_rig *rig, const char *name, struct pintle_place_of *of,
                         unsigned *wide, struct pintle_problem *problem);
 
+/* The column of a run that has this channel; or null with the problem set. */
+const struct pintle_column *pintle_series_column(const struct pintle_history *history,
+                                                 const struct pintle_rig *rig,
+                                                 const struct pintle_place_of *of,
+                                                 struct pintle_problem *problem);
+
 /* From a run. */
 bool pintle_series_run(const struct pintle_rig *rig, const struct pintle_history *history,
                        const struct pintle_wanted *wanted, struct pintle_series *series,

@@ -8,25 +8,25 @@ int main(int argc, char **argv)
     static const struct {
         const char *name;
         void (*add)(void);
-    } suites[] = { { "text", add_text_suite },       { "numbers", add_numbers_suite },
-                   { "parts", add_parts_suite },     { "sheets", add_sheets_suite },
-                   { "truth", add_truth_suite },     { "chips", add_chips_suite },
-                   { "twins", add_twins_suite },     { "marks", add_marks_suite },
-                   { "wires", add_wires_suite },     { "spi", add_spi_suite },
-                   { "onewire", add_onewire_suite }, { "campaign", add_campaign_suite },
-                   { "faults", add_faults_suite },   { "described", add_described_suite },
-                   { "engine", add_engine_suite },   { "sweep", add_sweep_suite },
-                   { "vectors", add_vectors_suite }, { "abilities", add_abilities_suite },
-                   { "burst", add_burst_suite },     { "derive", add_derive_suite },
-                   { "limits", add_limits_suite },   { "week", add_week_suite },
-                   { "shop", add_shop_suite },       { "hardest", add_hardest_suite },
-                   { "whole", add_whole_suite },     { "stream", add_stream_suite },
-                   { "rig", add_rig_suite },         { "tool", add_tool_suite },
-                   { "log", add_log_suite },         { "trace", add_trace_suite },
-                   { "ticks", add_ticks_suite },     { "wiring", add_wiring_suite },
-                   { "correct", add_correct_suite }, { "recover", add_recover_suite },
-                   { "guided", add_guided_suite },   { "examples", add_examples_suite },
-                   { "linux", add_linux_suite } };
+    } suites[] = { { "text", add_text_suite },         { "numbers", add_numbers_suite },
+                   { "parts", add_parts_suite },       { "sheets", add_sheets_suite },
+                   { "truth", add_truth_suite },       { "chips", add_chips_suite },
+                   { "twins", add_twins_suite },       { "marks", add_marks_suite },
+                   { "wires", add_wires_suite },       { "spi", add_spi_suite },
+                   { "onewire", add_onewire_suite },   { "campaign", add_campaign_suite },
+                   { "faults", add_faults_suite },     { "described", add_described_suite },
+                   { "engine", add_engine_suite },     { "sweep", add_sweep_suite },
+                   { "vectors", add_vectors_suite },   { "abilities", add_abilities_suite },
+                   { "burst", add_burst_suite },       { "derive", add_derive_suite },
+                   { "limits", add_limits_suite },     { "week", add_week_suite },
+                   { "shop", add_shop_suite },         { "hardest", add_hardest_suite },
+                   { "whole", add_whole_suite },       { "stream", add_stream_suite },
+                   { "rig", add_rig_suite },           { "tool", add_tool_suite },
+                   { "log", add_log_suite },           { "trace", add_trace_suite },
+                   { "ticks", add_ticks_suite },       { "wiring", add_wiring_suite },
+                   { "correct", add_correct_suite },   { "recover", add_recover_suite },
+                   { "guided", add_guided_suite },     { "judge", add_judge_suite },
+                   { "examples", add_examples_suite }, { "linux", add_linux_suite } };
     if (CU_initialize_registry() != CUE_SUCCESS) {
         return 1;
     }

@@ -221,9 +221,9 @@ static void judging(void)
         { "a spike", 2, 0, 0, { 20, 21, 40, 21, 22 }, "ggjgg" },
         { "a spike down", 2, 0, 0, { 20, 21, -40, 21 }, "ggjg" },
         { "a spike that lasts", 2, 0, 0, { 20, 40, 40, 40, 40, 40, 40, 40, 20 }, "gjjjjjjjg" },
-        { "a new level, once enough steps lead there", 2, 0, 0, { 20, 27, 27, 27, 27 }, "gjjjg" },
-        { "sooner where time leads there too", 1, 3, 0, { 20, 27, 27, 27 }, "gjgg" },
-        { "time alone", 0, 0.5f, 0, { 20, 20.4f, 21, 21 }, "ggjg" },
+        { "half a step is enough", 2, 0, 0, { 20, 22, 24, 26.5f, 26 }, "gggjg" },
+        { "by the rate", 0, 0.5f, 0, { 20, 20.4f, 21, 21 }, "ggjj" },
+        { "by both", 1, 1, 0, { 20, 22, 24.1f, 23 }, "ggjg" },
         { "not watched", 0, 0, 0, { 20, 400, -400 }, "ggg" },
         { "frozen from the fourth on", 0, 0, 4, { 5, 5, 5, 5, 5, 6, 6 }, "gggffgg" },
         { "frozen and back", 0, 0, 2, { 5, 5, 6, 6, 7 }, "gfgfg" },
@@ -242,6 +242,34 @@ static void judging(void)
                                                                    : 'g';
             EXPECT(found == rows[i].found[k], "%s, value %zu: %c", rows[i].name, k, found);
         }
+    }
+}
+
+/* A real step is believed in the end, one that swings about never; over a gap as many steps are
+ * allowed as readings are missing. */
+static void a_new_level(void)
+{
+    struct pintle_judge judge = { .jump = 2 };
+    struct pintle_judge swings = { .jump = 2 };
+    for (unsigned k = 0; k < 40; k++) {
+        struct pintle_reading step = { k == 0 ? 20 : 60 + (float)(k % 2), (int32_t)k, 0 };
+        struct pintle_reading swing = { k == 0 ? 20 : k % 2 ? 60 : 70, (int32_t)k, 0 };
+        pintle_judge_reading(&judge, &step, 1000 * k);
+        pintle_judge_reading(&swings, &swing, 1000 * k);
+        bool believed = k == 0 || k >= PINTLE_JUDGE_BELIEVES;
+        EXPECT(!(step.quality & PINTLE_QUALITY_JUMP) == believed, "reading %u of a new level", k);
+        EXPECT(!(swing.quality & PINTLE_QUALITY_JUMP) == (k == 0), "reading %u that swings", k);
+    }
+    struct pintle_judge gap = { .jump = 2, .rate = 0.1f };
+    for (unsigned k = 0; k < 12; k++) {
+        bool bus = k > 0 && k < 10;
+        struct pintle_reading reading = { k == 10   ? 41
+                                          : k == 11 ? 44
+                                                    : 20,
+                                          (int32_t)k, bus ? PINTLE_QUALITY_BUS : 0 };
+        pintle_judge_reading(&gap, &reading, 1000 * k);
+        EXPECT(k < 10 || !(reading.quality & PINTLE_QUALITY_JUMP) == (k == 10),
+               "behind a gap: reading %u", k);
     }
 }
 
@@ -293,7 +321,7 @@ void add_numbers_suite(void)
           { "a line needs two places", a_line_needs_two_places },
           { "millions of pairs", millions_of_pairs },
           { "what is no correction", what_is_no_correction },
-          { "jumps and frozen values", judging },
+          { "jumps and frozen values", judging }, { "a new level", a_new_level },
           { "suspects are not remembered", suspects_are_not_remembered },
           { "slots of a schedule", schedule });
 }

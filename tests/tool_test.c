@@ -138,7 +138,7 @@ static void mistakes_are_answered(void)
         { "read --demo see", 2, "", "no sensor 'see'; did you mean 'sea'? It has cabin, baro" },
         { "parts TMP12", 2, "", "did you mean 'TMP102'?" },
         { "parts a b", 2, "", "one name at a time" },
-        { "explain jump", 0, "at a new level after as many readings", "" },
+        { "explain jump", 0, "at a new level once thirty readings", "" },
         { "explain stale", 0, "  do: leave more time between readings", "" },
         { "explain frozne", 2, "", "did you mean 'frozen'?" },
         { "explain nonsense-word", 2, "", "there is nothing about 'nonsense-word'" },

@@ -12,6 +12,9 @@
 
 #include "pintle/reading.h"
 
+/* So many readings in a row at a new level, each near the one before, are believed. */
+#define PINTLE_JUDGE_BELIEVES 30
+
 /* Watches one channel for jumps and frozen values. Zero it, set the limits, keep it between
  * readings. */
 struct pintle_judge {
@@ -21,17 +24,19 @@ struct pintle_judge {
     uint16_t frozen; /* readings in a row with one raw value before it is marked; 0: not watched */
     uint16_t same;   /* state: how many in a row so far */
     int32_t raw;     /* state */
-    pintle_value good; /* state: the last good value, */
-    uint32_t good_ms;  /* when it was, */
-    uint8_t since;     /* and how many readings ago; 0: there was none */
-    uint8_t seen;      /* state: raw is set */
+    pintle_value good, last; /* state: the last good value; the last that was judged */
+    uint32_t last_ms;        /* state: when the last reading was, of any kind */
+    uint32_t open_ms;        /* state: the time in which nothing could be judged since `good` */
+    uint8_t open;            /* state: so many readings of it */
+    uint8_t agree;           /* state: jumps in a row that are near each other */
+    uint8_t seen;            /* state: bit 0 raw is set, bit 1 good is */
 };
 
 /* Add JUMP or FROZEN to the reading's quality where it deserves them. A reading that is suspect
- * already is not remembered. How far one may be from the last good one grows by `jump` with every
- * reading since then, and by `rate` with every second: a spike is marked for as long as it lasts,
- * and a real step is believed after as many readings as it takes in believable ones. `now_ms` is
- * from any clock that goes on evenly. */
+ * already is not remembered. One may be further from the last good one by a step and the time
+ * since; where readings between were no readings, by as many steps and that time. A spike is marked
+ * for as long as it lasts, a real step until PINTLE_JUDGE_BELIEVES of its readings agree. `now_ms`
+ * is from any clock that goes on evenly. */
 void pintle_judge_reading(struct pintle_judge *judge, struct pintle_reading *reading,
                           uint32_t now_ms);
 

@@ -605,8 +605,11 @@ static bool settle(struct subject *s, struct pintle_spread *mean, struct pintle_
     while (!cli_calibrate_stop) {
         float values[3] = { 0 };
         uint16_t quality = measure(s, values);
-        if (quality != 0) {
+        if (quality & ~PINTLE_QUALITY_JUMP) {
             return no_reading(s, quality, problem);
+        }
+        if (quality) { /* plunged into a bath: it has not settled */
+            still.count = 0;
         }
         if (pintle_still_add(&still, values) <= 1) {
             since = now_us(s);

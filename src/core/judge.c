@@ -1,50 +1,63 @@
 #include "pintle/judge.h"
 
+#define SEEN_RAW 1u
+#define SEEN_GOOD 2u
+
 static void judge_frozen(struct pintle_judge *judge, struct pintle_reading *reading)
 {
-    uint8_t again = judge->seen && judge->raw == reading->raw;
+    uint8_t again = (judge->seen & SEEN_RAW) && judge->raw == reading->raw;
     judge->same = (uint16_t)(again ? judge->same + (judge->same < UINT16_MAX) : 1);
     judge->raw = reading->raw;
-    judge->seen = 1;
+    judge->seen |= SEEN_RAW;
     if (judge->frozen > 0 && judge->same >= judge->frozen) {
         reading->quality |= PINTLE_QUALITY_FROZEN;
     }
 }
 
-/* How far it may be from the last good one, in whole numbers as well as in floats. */
-static uint8_t is_a_jump(const struct pintle_judge *judge, pintle_value value, uint32_t ms)
+/* Is it further than so many steps, and what the time allows for? */
+static uint8_t is_far(const struct pintle_judge *judge, pintle_value value, pintle_value from,
+                      uint16_t steps, uint32_t ms)
 {
-    pintle_value step = value > judge->good ? value - judge->good : judge->good - value;
+    pintle_value step = value > from ? value - from : from - value;
 #if PINTLE_WHOLE
-    int64_t most = (int64_t)judge->jump * judge->since + (int64_t)judge->rate * ms / 1000;
-    return (uint32_t)step > (uint64_t)most;
+    int64_t most = (int64_t)judge->jump * steps + (int64_t)judge->rate * ms / 1000;
+    return (int64_t)step > most;
 #else
-    return step > judge->jump * judge->since + judge->rate * ((float)ms / 1000);
+    return step > judge->jump * (float)steps + judge->rate * ((float)ms / 1000);
 #endif
 }
 
-static void judge_jump(struct pintle_judge *judge, struct pintle_reading *reading, uint32_t now_ms)
+static uint8_t is_a_jump(struct pintle_judge *judge, pintle_value value, uint32_t passed_ms)
 {
-    if (judge->since > 0 && is_a_jump(judge, reading->value, now_ms - judge->good_ms)) {
-        reading->quality |= PINTLE_QUALITY_JUMP;
+    if (!(judge->seen & SEEN_GOOD)
+        || !is_far(judge, value, judge->good, (uint16_t)(judge->open + 1),
+                   judge->open_ms + passed_ms)) {
+        return 0;
     }
+    uint8_t near = judge->agree > 0 && !is_far(judge, value, judge->last, 1, passed_ms);
+    judge->agree = (uint8_t)(near ? judge->agree + 1 : 1);
+    judge->last = value;
+    return judge->agree < PINTLE_JUDGE_BELIEVES;
 }
 
 void pintle_judge_reading(struct pintle_judge *judge, struct pintle_reading *reading,
                           uint32_t now_ms)
 {
+    uint32_t passed_ms = judge->seen ? now_ms - judge->last_ms : 0;
     uint8_t watched = judge->jump > 0 || judge->rate > 0;
-    if (!(reading->quality & PINTLE_QUALITY_SUSPECT)) {
-        judge_frozen(judge, reading);
-        if (watched) {
-            judge_jump(judge, reading, now_ms);
-        }
+    judge->last_ms = now_ms;
+    if (reading->quality & PINTLE_QUALITY_SUSPECT) {
+        judge->open = (uint8_t)(judge->open + (judge->open < UINT8_MAX));
+        judge->open_ms += passed_ms;
+        return;
     }
-    if (!(reading->quality & (PINTLE_QUALITY_SUSPECT ^ PINTLE_QUALITY_FROZEN))) {
-        judge->good = reading->value;
-        judge->good_ms = now_ms;
-        judge->since = 1;
-    } else if (judge->since > 0) {
-        judge->since = (uint8_t)(judge->since + (judge->since < UINT8_MAX));
+    judge_frozen(judge, reading);
+    if (watched && is_a_jump(judge, reading->value, passed_ms)) {
+        reading->quality |= PINTLE_QUALITY_JUMP;
+        return;
     }
+    judge->good = reading->value;
+    judge->seen |= SEEN_GOOD;
+    judge->open = judge->agree = 0;
+    judge->open_ms = 0;
 }

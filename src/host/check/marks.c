@@ -29,8 +29,9 @@ static const struct pintle_mark_text marks[] = {
     { PINTLE_QUALITY_JUMP,
       "noise on the cable, a loose plug, a bit error that no checksum covers; or a real step",
       "look at the cable and the ground; where steps are real, raise 'jump' in the rig file",
-      "back near the last good value at once; at a new level after as many readings, or as much "
-      "time, as it takes to get there" },
+      "back near the last good value at once; at a new level once thirty readings in a row agree "
+      "with "
+      "each other" },
     { PINTLE_QUALITY_BUS, "nothing came back, or what came cannot be this chip's",
       "'pintle scan' looks for the cause; 'pintle explain' with the failure's word says more",
       "with the first reading that comes whole, after the chip was proven and set up again" },

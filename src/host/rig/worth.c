@@ -84,9 +84,9 @@ static const struct {
     uint8_t quantity;
     float jump, rate, fine;
 } usual[] = {
-    { PINTLE_QUANTITY_TEMPERATURE, 0.5f, 2.0f, 0 },
-    { PINTLE_QUANTITY_HUMIDITY, 2.0f, 10.0f, 0 },
-    { PINTLE_QUANTITY_PRESSURE, 50.0f, 200.0f, 0.3f },
+    { PINTLE_QUANTITY_TEMPERATURE, 0.5f, 2.0f, 0.01f },
+    { PINTLE_QUANTITY_HUMIDITY, 2.0f, 10.0f, 0.01f },
+    { PINTLE_QUANTITY_PRESSURE, 50.0f, 200.0f, 1.0f },
     { PINTLE_QUANTITY_ACCELERATION, 0, 0, 0.001f },
     { PINTLE_QUANTITY_ANGULAR_RATE, 0, 0, 0.00015f },
 };
@@ -110,6 +110,8 @@ void pintle_worth_limits(const struct pintle_rig_sensor *sensor, unsigned channe
             limits->jump = fmaxf(usual[i].jump, COUNTS * (float)count);
             limits->rate = usual[i].rate;
         }
-        limits->frozen = count > 0 && (float)count <= usual[i].fine ? FROZEN : 0;
+        /* Of a chip that a rig describes nobody says how much it scatters. */
+        bool finer = count > 0 && (float)count <= usual[i].fine && !sensor->sheet->described;
+        limits->frozen = finer ? FROZEN : 0;
     }
 }

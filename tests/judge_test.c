@@ -111,7 +111,8 @@ static void run(const struct source *s, unsigned readings, bool glitches, struct
         pintle_judge_reading(&judge, &reading, i * 1000u);
         bool good = pintle_reading_good(&reading);
         /* The limit is from the last good reading on, since when the truth has moved a little. */
-        double slack = 5 * s->noise + s->count + fabs(truth - then);
+        double slack = 5 * s->noise + s->count;
+        slack += now == FROZEN ? 0 : fabs(truth - then);
         bool far = fabs((double)reading.value - truth) > limit + slack;
         then = good ? truth : then;
         o->readings++;

@@ -47,6 +47,36 @@ static void heel_and_trim(void)
     run_example("heel_and_trim", promised);
 }
 
+static void level_the_sloop(void)
+{
+    static const char *const promised[] = { "bias       0.35 -0.25 0.40 m/s2",
+                                            "as it came heel 10.", "corrected  heel 12.",
+                                            "trim  2.", NULL };
+    run_example("level_the_sloop", promised);
+}
+
+static void two_thermometers(void)
+{
+    static const char *const promised[] = { "offset -0.198 degC", "offset +0.250 degC",
+                                            "they differ by +0.4", "by +0.01", NULL };
+    run_example("two_thermometers", promised);
+}
+
+static void calibrate_on_chip(void)
+{
+    static const char *const promised[] = { "a new memory: bad-crc", "gain 1.00",
+                                            "cut off: no-answer",    "from the memory: ok",
+                                            "corrected 19.9",        NULL };
+    run_example("calibrate_on_chip", promised);
+}
+
+static void swing_the_compass(void)
+{
+    static const char *const promised[] = { "bias 12.0 -21.0 9.0 uT", "she heads  40:", "135.",
+                                            NULL };
+    run_example("swing_the_compass", promised);
+}
+
 static void light_meter(void)
 {
     static const char *const promised[] = { "lx  good  moonlight", "lx  good  office",
@@ -120,6 +150,8 @@ void add_examples_suite(void)
           { "probes_on_a_line", probes_on_a_line }, { "heel_and_trim", heel_and_trim },
           { "night_watch", night_watch }, { "what_is_wrong", what_is_wrong },
           { "port_check", port_check }, { "light_meter", light_meter },
+          { "level_the_sloop", level_the_sloop }, { "two_thermometers", two_thermometers },
+          { "calibrate_on_chip", calibrate_on_chip }, { "swing_the_compass", swing_the_compass },
           { "motion_burst", motion_burst }, { "altitude", altitude },
           { "from_datasheet", from_datasheet });
 }

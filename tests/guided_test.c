@@ -221,7 +221,7 @@ static void mistakes(void)
             { 10, Y_DOWN },
             { 10, Z_UP },
             { 30, Z_DOWN } },
-          { "No axis points up or down (0.5", "within 25 degrees.", "6 of 6." },
+          { "No axis points up or down (0.5", "within 15 degrees.", "6 of 6." },
           "" },
         { "swung about",
           { { 10, X_UP },

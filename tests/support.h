@@ -174,6 +174,7 @@ void add_correct_suite(void);
 void add_recover_suite(void);
 void add_guided_suite(void);
 void add_judge_suite(void);
+void add_corrections_suite(void);
 void add_rig_suite(void);
 void add_tool_suite(void);
 void add_log_suite(void);

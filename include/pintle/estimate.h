@@ -94,7 +94,7 @@ struct pintle_faces {
 };
 
 /* Which face is up, of one measurement of an accelerometer: 0 x up, 1 x down, 2 y up, ... 5 z down;
- * -1: none is within 25 degrees of up. */
+ * -1: none is within 15 degrees of up. */
 int8_t pintle_face_up(const float xyz[3]);
 
 /* Add a measurement with that face up. BAD_ARGUMENT: there is no such face; OUT_OF_RANGE as of

@@ -507,27 +507,34 @@ static bool keep(const struct subject *subject, struct pintle_problem *problem)
     return ok;
 }
 
-/* Where it holds, if somebody knows better. */
+static bool number_of(const char *text, double *number)
+{
+    char *end = NULL;
+    *number = g_ascii_strtod(text, &end);
+    return end > text && *end == '\0' && isfinite(*number);
+}
+
+/* Where it holds, if somebody knows better. The dots are looked for first: "5..15" begins with
+ * "5.". */
 static bool take_span(struct subject *subject, struct pintle_problem *problem)
 {
     const char *text = subject->options->span;
-    char *end = NULL;
+    const char *dots = text ? strstr(text, "..") : NULL;
+    double low = 0;
+    double high = 0;
     if (!text) {
         return true;
     }
-    double low = g_ascii_strtod(text, &end);
-    bool ok = end > text && strncmp(end, "..", 2) == 0;
-    const char *second = end + (ok ? 2 : 0);
-    double high = ok ? g_ascii_strtod(second, &end) : 0;
-    if (!ok || end == second || *end != '\0' || !(high > low)) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "--span takes two values, as in 0..40, not '%s'", text);
-    }
-    for (unsigned i = 0; i < subject->found_count; i++) {
+    char *first = dots ? g_strndup(text, (gsize)(dots - text)) : g_strdup(text);
+    bool ok = dots && number_of(first, &low) && number_of(dots + 2, &high) && high > low;
+    g_free(first);
+    for (unsigned i = 0; ok && i < subject->found_count; i++) {
         subject->found[i].lowest = cli_calibrate_base(subject, low);
         subject->found[i].highest = cli_calibrate_base(subject, high);
     }
-    return true;
+    return ok
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--span takes two values, as in 0..40, not '%s'", text);
 }
 
 static bool find(struct subject *subject, const char *name, struct calibrate_options *options,

@@ -225,7 +225,7 @@ static void say_event(const struct subject *s, enum pintle_position is, const fl
         cli_say("It was moved; this position begins anew. Lay it on something firm.");
         break;
     case PINTLE_POSITION_TILTED:
-        cli_say("No axis points up or down (%.2f %.2f %.2f %s): turn it until one does, within 25 "
+        cli_say("No axis points up or down (%.2f %.2f %.2f %s): turn it until one does, within 15 "
                 "degrees.",
                 (double)xyz[0] * per, (double)xyz[1] * per, (double)xyz[2] * per,
                 cli_calibrate_unit(s));

@@ -15,7 +15,7 @@ int8_t pintle_face_up(const float xyz[3])
     float squares = xyz[0] * xyz[0] + xyz[1] * xyz[1] + xyz[2] * xyz[2];
     for (int8_t i = 0; i < 3; i++) {
         float along = xyz[i] * xyz[i];
-        if (along > 0.8214f * squares) { /* cos^2 of 25 degrees */
+        if (along > 0.9330f * squares) { /* cos^2 of 15 degrees */
             return (int8_t)(2 * i + (xyz[i] < 0));
         }
     }

@@ -195,6 +195,28 @@ static void print_schedule(void)
     board_say(line);
 }
 
+/* A pressure that it was found for, and one beyond that. */
+static void print_corrected(const struct pintle_line *fitted)
+{
+    static float numbers[3];
+    static struct pintle_stage stage;
+    static struct pintle_reading readings[2];
+    pintle_line_numbers(fitted, numbers);
+    stage.kind = PINTLE_STAGE_POLYNOMIAL;
+    stage.count = 3;
+    stage.lowest = 100900;
+    stage.highest = 101300;
+    stage.numbers = numbers;
+    readings[0].value = 101150;
+    readings[1].value = 101350;
+    for (uint8_t i = 0; i < 2; i++) {
+        pintle_correct(&stage, 1, &readings[i], 1);
+        pintle_text_fixed(&text, readings[i].value, 1);
+        pintle_text_char(&text, ' ');
+    }
+    pintle_text_quality(&text, readings[1].quality);
+}
+
 static void print_fit(void)
 {
     struct pintle_fit fit;
@@ -208,6 +230,8 @@ static void print_fit(void)
         pintle_text_fixed(&text, fitted.gain, 4);
         pintle_text_char(&text, ' ');
         pintle_text_fixed(&text, 101100 * fitted.gain + fitted.offset, 1);
+        pintle_text_char(&text, ' ');
+        print_corrected(&fitted);
     }
     pintle_text_char(&text, '\n');
     board_say(line);

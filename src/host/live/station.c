@@ -39,6 +39,7 @@ static void take_limits(struct pintle_station *station, unsigned index)
                               : &station->turn[stage->second].sample.channel[stage->second_channel];
     }
     for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
+        station->turn[index].sample.channel[c].quality = PINTLE_QUALITY_IDLE; /* not yet */
         const struct pintle_rig_channel *limits = &from->channel[c];
         bool warms = c < from->sheet->part->channel_count && !from->made
                      && from->sheet->part->channels[c].quantity == PINTLE_QUANTITY_TEMPERATURE;

@@ -181,7 +181,7 @@ static void gather(const struct pintle_rig_sensor *s, struct pintle_stage *stage
 static bool save(const struct corrections_options *o, const char *sensor,
                  struct pintle_problem *problem)
 {
-    struct one memory;
+    struct one memory = { 0 };
     if (!open_memory(o, o->save_to, &memory, problem)) {
         return false;
     }
@@ -189,7 +189,7 @@ static bool save(const struct corrections_options *o, const char *sensor,
     struct pintle_kept kept = { 0 };
     int index = pintle_rig_find_sensor(memory.rig, sensor, problem);
     uint8_t *work = g_malloc((gsize)o->room);
-    bool ok = index >= 0;
+    bool ok = memory.rig && index >= 0;
     if (ok) {
         identity_of(memory.rig, (unsigned)index, kept.identity);
         gather(&memory.rig->sensor[index], stages, &kept);
@@ -270,7 +270,7 @@ static bool take_over(const struct one *memory, unsigned sensor, const struct pi
 static bool load(const struct corrections_options *o, const char *sensor,
                  struct pintle_problem *problem)
 {
-    struct one memory;
+    struct one memory = { 0 };
     if (!open_memory(o, o->load_from, &memory, problem)) {
         return false;
     }
@@ -282,7 +282,7 @@ static bool load(const struct corrections_options *o, const char *sensor,
                                 .number_room = G_N_ELEMENTS(numbers) };
     int index = pintle_rig_find_sensor(memory.rig, sensor, problem);
     uint8_t *work = g_malloc((gsize)o->room);
-    bool ok = index >= 0;
+    bool ok = memory.rig && index >= 0;
     if (ok) {
         identity_of(memory.rig, (unsigned)index, kept.identity);
         enum pintle_status status =

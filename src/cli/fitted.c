@@ -425,7 +425,8 @@ static void of_rest(const struct subject *s, struct residuals *r)
     make_room(r, series->count * series->wide);
     for (unsigned i = 0; i < r->count; i++) {
         unsigned a = i % series->wide;
-        r->at[i] = i / series->wide + 1;
+        unsigned row = i / series->wide;
+        r->at[i] = row + 1;
         r->before[i] = series->value[i];
         r->after[i] =
             series->value[i] + (double)s->found[a].numbers[1] - (double)s->found[a].numbers[0];
@@ -536,19 +537,15 @@ static void print_line(const struct subject *s, const struct pintle_calibration 
 
 static void print_numbers(const struct subject *s, const struct pintle_calibration *c)
 {
-    static const char *const thermal[] = { "at", "offset per", "scale per" };
-    static const char *const curve[] = { "middle x0", "c0", "c1", "c2", "c3" };
-    static const char *const axes[] = {
-        "bias x", "bias y", "bias z", "x of x", "x of y", "x of z",
-        "y of x", "y of y", "y of z", "z of x", "z of y", "z of z"
+    static const char *const names[PINTLE_STAGE_KINDS][12] = {
+        [PINTLE_STAGE_HEAT] = { "share" },
+        [PINTLE_STAGE_THERMAL] = { "at", "offset per", "scale per" },
+        [PINTLE_STAGE_POLYNOMIAL] = { "middle x0", "c0", "c1", "c2", "c3" },
+        [PINTLE_STAGE_AXES] = { "bias x", "bias y", "bias z", "x of x", "x of y", "x of z",
+                                "y of x", "y of y", "y of z", "z of x", "z of y", "z of z" }
     };
-    static const char *const heat[] = { "share" };
-    const char *const *names = c->kind == PINTLE_STAGE_AXES      ? axes
-                               : c->kind == PINTLE_STAGE_THERMAL ? thermal
-                               : c->kind == PINTLE_STAGE_HEAT    ? heat
-                                                                 : curve;
-    for (unsigned i = 0; i < c->count && c->kind != PINTLE_STAGE_TABLE; i++) {
-        printf("%-14s %+.6g", names[i], (double)c->numbers[i]);
+    for (unsigned i = 0; i < MIN(c->count, 12u) && names[c->kind][i]; i++) {
+        printf("%-14s %+.6g", names[c->kind][i], (double)c->numbers[i]);
         print_deviation(c->deviation[i]);
     }
     if (c->kind == PINTLE_STAGE_TABLE) {
@@ -669,7 +666,7 @@ static unsigned outliers(const struct subject *s)
 
 void cli_calibrate_print(const struct subject *s)
 {
-    struct residuals r;
+    struct residuals r = { 0 };
     residuals_of(s, &r);
     advise(s, &r);
     if (s->count > 0 && s->found[0].second < 0) {
@@ -703,7 +700,7 @@ void cli_calibrate_print(const struct subject *s)
 
 bool cli_calibrate_draw(const struct subject *s, const char *path, struct pintle_problem *problem)
 {
-    struct residuals r;
+    struct residuals r = { 0 };
     residuals_of(s, &r);
     double residual = s->found[0].residual * cli_calibrate_per_base(s);
     char *title = g_strdup_printf("%s: %s, %u samples", s->name,

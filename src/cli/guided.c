@@ -21,15 +21,13 @@ struct typing {
 static const char *typed(struct typing *typing, char line[160])
 {
     struct pollfd in = { .fd = STDIN_FILENO, .events = POLLIN };
-    char *end = NULL;
-    while (!typing->over && !(end = memchr(typing->text, '\n', typing->used))
-           && poll(&in, 1, 0) > 0) {
+    while (!typing->over && !memchr(typing->text, '\n', typing->used) && poll(&in, 1, 0) > 0) {
         size_t room = sizeof typing->text - typing->used;
         ssize_t got = read(STDIN_FILENO, typing->text + typing->used, room);
-        typing->over = got == 0 || room == 0;
+        typing->over = got <= 0 || room == 0;
         typing->used += got > 0 ? (size_t)got : 0;
     }
-    end = memchr(typing->text, '\n', typing->used);
+    char *end = memchr(typing->text, '\n', typing->used);
     if (!end) {
         return NULL;
     }
@@ -219,7 +217,7 @@ static void say_event(const struct subject *s, enum pintle_position is, const fl
 {
     const struct pintle_positions *p = &s->positions;
     double per = cli_calibrate_per_base(s);
-    int face = pintle_face_up(xyz);
+    int8_t face = pintle_face_up(xyz);
     switch (is) {
     case PINTLE_POSITION_MOVED:
         cli_say("It was moved; this position begins anew. Lay it on something firm.");
@@ -763,7 +761,7 @@ bool cli_calibrate_watch(struct subject *s, struct pintle_problem *problem)
             g_free(before);
             g_free(after);
         }
-        int face = feels ? pintle_face_up(xyz) : -1;
+        int8_t face = feels ? pintle_face_up(xyz) : -1;
         static const char *const down[] = { "-x", "x", "-y", "y", "-z", "z" };
         printf("   %s\n", !feels ? "" : face < 0 ? "none" : down[face]);
         fflush(stdout);

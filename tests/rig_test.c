@@ -618,6 +618,81 @@ static void any_other_text(void)
     scratch_remove(folder);
 }
 
+/* One of these values for a member of an entry, or the member left away. */
+static void put_member(GString *text, const char *name, const char *const *values, size_t count)
+{
+    size_t which = (size_t)rand() % (count + 1);
+    if (which < count) {
+        g_string_append_printf(text, ", \"%s\": %s", name, values[which]);
+    }
+}
+
+/* Entries with members of every kind, some of them nonsense: they are refused, or what they make of
+ * a reading is a number or marked. */
+static void any_entries(void)
+{
+    static const char *const kinds[] = { "\"polynomial\"", "\"table\"", "\"axes\"", "\"heat\"",
+                                         "\"thermal\"",    "\"none\"",  "7" };
+    static const char *const numbers[] = { "[0, 1, 2]",
+                                           "[0, 1, 1e300]",
+                                           "[1, 2, 3, 4]",
+                                           "[0.2]",
+                                           "[20, 0.1, 0]",
+                                           "[]",
+                                           "[\"x\", 1, 1]",
+                                           "{}",
+                                           "[1,2,3,1,0,0,0,1,0,0,0,1]",
+                                           "[5, 5, 5, 6]" };
+    static const char *const spans[] = { "[0, 40]", "[40, 0]", "[1e300, 2]", "null", "[1]" };
+    static const char *const seconds[] = { "\"b.temperature\"", "\"a.temperature\"", "\"b\"", "5",
+                                           "\"c.none\"" };
+    static const char *const channels[] = { "\"temperature\"", "\"humidity\"", "3" };
+    static const char *const ints[] = { "1", "-1", "99999999999999", "\"1\"" };
+    static const char *const reals[] = { "0.1", "-0.1", "null", "1e400", "\"x\"" };
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.rig", NULL);
+    unsigned used = 0;
+    file_write(folder, "w", "");
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }\n"
+               "sensor b { part = \"TMP102\" address = 0x49 }\n");
+    srand(17);
+    for (int i = 0; i < 3000; i++) {
+        struct pintle_problem problem = { 0 };
+        GString *text = g_string_new("{\"format\": \"pintle calibration 2\", \"corrections\": [{"
+                                     "\"sensor\": \"a\", \"part\": \"TMP102\", \"bus\": \"b\", "
+                                     "\"address\": 72, \"in_use\": true");
+        g_string_append_printf(text, ", \"channel\": %s", channels[rand() % 8 ? 0 : rand() % 3]);
+        put_member(text, "is", kinds, COUNT(kinds));
+        put_member(text, "numbers", numbers, COUNT(numbers));
+        put_member(text, "span", spans, COUNT(spans));
+        put_member(text, "second", seconds, COUNT(seconds));
+        put_member(text, "number", ints, COUNT(ints));
+        put_member(text, "samples", ints, COUNT(ints));
+        put_member(text, "uncertainty", reals, COUNT(reals));
+        put_member(text, "residual", reals, COUNT(reals));
+        put_member(text, "date", ints, COUNT(ints));
+        g_string_append(text, "}]}");
+        file_write(folder, "x.calibration.json", text->str);
+        struct pintle_rig *rig = pintle_rig_load(path, &problem);
+        bool loaded = pintle_calibration_load(rig, NULL, &problem);
+        struct pintle_station *station = loaded ? pintle_station_open(rig, 0, &problem) : NULL;
+        if (rig->sensor[0].stages > 0 && station) {
+            const struct pintle_reading *r = &station->turn[0].sample.channel[0];
+            used++;
+            (void)!pintle_station_read(station, 0, false);
+            EXPECT(isfinite(r->value) || !pintle_reading_good(r), "%s", text->str);
+        }
+        EXPECT(station || problem.text[0], "no answer to %s", text->str);
+        pintle_station_free(station);
+        pintle_rig_free(rig);
+        g_string_free(text, TRUE);
+    }
+    EXPECT(used > 30, "%u were used", used);
+    g_free(path);
+    scratch_remove(folder);
+}
+
 void add_rig_suite(void)
 {
     SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
@@ -625,5 +700,5 @@ void add_rig_suite(void)
           { "every fault counts", every_fault_counts },
           { "the reference is the rig's", the_reference_is_the_rigs }, { "durations", durations },
           { "calibrations are kept", calibrations_are_kept }, { "any rig text", any_rig_text },
-          { "any other text", any_other_text });
+          { "any other text", any_other_text }, { "any entries", any_entries });
 }

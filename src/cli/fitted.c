@@ -535,16 +535,36 @@ static void print_line(const struct subject *s, const struct pintle_calibration 
            cli_calibrate_unit(s));
 }
 
+static void print_axes(const struct subject *s, const struct pintle_calibration *c)
+{
+    static const char *const rows[] = { "bias", "matrix", "", "" };
+    double per = cli_calibrate_per_base(s);
+    for (unsigned row = 0; row < 4; row++) {
+        double scale = row == 0 ? per : 1;
+        printf("%-14s", rows[row]);
+        for (unsigned a = 0; a < 3; a++) {
+            printf(" %+10.6f", (double)c->numbers[3 * row + a] * scale);
+        }
+        printf(" %-5s", row == 0 ? cli_calibrate_unit(s) : "");
+        if (row < 2 && c->deviation[3 * row] > 0) {
+            printf("  each +/- %.2g", c->deviation[3 * row] * scale);
+        }
+        printf("\n");
+    }
+}
+
 static void print_numbers(const struct subject *s, const struct pintle_calibration *c)
 {
-    static const char *const names[PINTLE_STAGE_KINDS][12] = {
+    if (c->kind == PINTLE_STAGE_AXES) {
+        print_axes(s, c);
+        return;
+    }
+    static const char *const names[PINTLE_STAGE_KINDS][5] = {
         [PINTLE_STAGE_HEAT] = { "share" },
         [PINTLE_STAGE_THERMAL] = { "at", "offset per", "scale per" },
-        [PINTLE_STAGE_POLYNOMIAL] = { "middle x0", "c0", "c1", "c2", "c3" },
-        [PINTLE_STAGE_AXES] = { "bias x", "bias y", "bias z", "x of x", "x of y", "x of z",
-                                "y of x", "y of y", "y of z", "z of x", "z of y", "z of z" }
+        [PINTLE_STAGE_POLYNOMIAL] = { "middle x0", "c0", "c1", "c2", "c3" }
     };
-    for (unsigned i = 0; i < MIN(c->count, 12u) && names[c->kind][i]; i++) {
+    for (unsigned i = 0; i < MIN(c->count, 5u) && names[c->kind][i]; i++) {
         printf("%-14s %+.6g", names[c->kind][i], (double)c->numbers[i]);
         print_deviation(c->deviation[i]);
     }
@@ -615,7 +635,7 @@ static void print_before_after(const struct subject *s, const struct residuals *
             most[k] = fabs(of[k]) > fabs(most[k]) ? of[k] : most[k];
         }
     }
-    printf("\n%s%-14s %12s %12s%s   in %s\n", cli_bold(), "off by", "before", "after", cli_plain(),
+    printf("\n%s%-16s %12s %12s%s   in %s\n", cli_bold(), "off by", "before", "after", cli_plain(),
            cli_calibrate_unit(s));
     int places = MIN(s->about->decimals + 2, 6);
     double least = pow(10, -places);
@@ -623,11 +643,13 @@ static void print_before_after(const struct subject *s, const struct residuals *
         mean[k] = positive_zero(round(mean[k] / least) * least);
         most[k] = positive_zero(round(most[k] / least) * least);
     }
-    printf("%-14s %+12.*f %+12.*f\n", "on average", places, mean[0], places, mean[1]);
-    printf("%-14s %12.*f %12.*f\n", "root of squares", places, sqrt(squares[0]), places,
+    printf("%-16s %+12.*f %+12.*f\n", "on average", places, mean[0], places, mean[1]);
+    printf("%-16s %12.*f %12.*f\n", "root of squares", places, sqrt(squares[0]), places,
            sqrt(squares[1]));
-    printf("%-14s %+12.*f %+12.*f\n\n", "at most", places, most[0], places, most[1]);
+    printf("%-16s %+12.*f %+12.*f\n\n", "at most", places, most[0], places, most[1]);
 }
+
+#define WARM 0.25 /* degC from which on it is worth a word */
 
 /* Moving a sensor is better than a number that hides why it is wrong. */
 static void advise(const struct subject *s, const struct residuals *r)
@@ -637,21 +659,26 @@ static void advise(const struct subject *s, const struct residuals *r)
     for (unsigned i = 0; i < r->count; i++) {
         mean += r->before[i] / r->count;
     }
-    double accuracy = sheet->channels ? (double)sheet->channels[s->wanted.of.channel].accuracy_wide
-                                            * cli_calibrate_per_base(s)
-                                      : 0;
-    bool warm =
-        s->about->quantity == PINTLE_QUANTITY_TEMPERATURE && accuracy > 0 && mean > 0.5 * accuracy;
+    double accuracy = sheet->channels
+                          ? (double)sheet->channels[s->wanted.of.channel].accuracy_narrow
+                                * cli_calibrate_per_base(s)
+                          : 0;
+    double scatter = isnan(s->found[0].residual) ? 0 : s->found[0].residual;
+    bool warm = s->about->quantity == PINTLE_QUANTITY_TEMPERATURE && s->found[0].second < 0
+                && mean > WARM * cli_calibrate_per_base(s)
+                && mean > 3 * scatter * cli_calibrate_per_base(s);
     if (s->options->how == PINTLE_METHOD_HEAT) {
         printf(
             "Better than this correction is a sensor away from the warmth: on a cable, below the "
             "board, out of its box's stale air.\n\n");
     } else if (warm) {
+        printf("It reads %.3f %s too warm", mean, cli_calibrate_unit(s));
+        if (accuracy > 0) {
+            printf(" (the data sheet has it right to %.3g)", accuracy);
+        }
         printf(
-            "It reads %.3f %s too warm, and the data sheet has it right to %.3g. If its board, a "
-            "regulator or\na lamp warms it, move it away first: a number hides that only while "
-            "the warmth stays as it is.\n\n",
-            mean, cli_calibrate_unit(s), accuracy);
+            ". If its board, a regulator or a lamp warms it, move it\naway first: a number hides "
+            "that, and only while the warmth stays as it is.\n\n");
     }
 }
 
@@ -668,6 +695,7 @@ void cli_calibrate_print(const struct subject *s)
 {
     struct residuals r = { 0 };
     residuals_of(s, &r);
+    printf("\n");
     advise(s, &r);
     if (s->count > 0 && s->found[0].second < 0) {
         print_pairs(s);

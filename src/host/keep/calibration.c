@@ -216,6 +216,32 @@ static bool turns_round(const struct pintle_calibration *c)
     return false;
 }
 
+#define STRETCHED 0.3 /* of an axis: no specimen is so far off */
+
+static char *doubt_axes(const struct pintle_calibration *fit)
+{
+    for (unsigned i = 0; i < 9; i++) {
+        double off = fabs((double)fit->numbers[3 + i] - (i % 4 == 0));
+        if (!(off < STRETCHED)) {
+            return g_strdup_printf("it bends an axis by %.0f %%, which no specimen is off by; a "
+                                   "position may be wrong, or the field's strength",
+                                   100 * off);
+        }
+    }
+    return NULL;
+}
+
+static char *doubt_second(const struct pintle_calibration *fit)
+{
+    double share = (double)fit->numbers[0];
+    if (fit->kind == PINTLE_STAGE_HEAT && !(share >= 0 && share < 1)) {
+        return g_strdup_printf("a share of %.3g is none of a warmth: the second channel does not "
+                               "warm it, or is the reference",
+                               share);
+    }
+    return NULL;
+}
+
 char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channel,
                                enum pintle_unit in, const struct pintle_calibration *fit)
 {
@@ -231,8 +257,11 @@ char *pintle_calibration_doubt(const struct pintle_sheet *sheet, unsigned channe
     double shown = (double)(pintle_unit_show(in, 1) - pintle_unit_show(in, 0));
     double least = 0;
     double greatest = 0;
+    if (fit->kind == PINTLE_STAGE_AXES) {
+        return doubt_axes(fit);
+    }
     if (fit->kind != PINTLE_STAGE_POLYNOMIAL && fit->kind != PINTLE_STAGE_TABLE) {
-        return NULL;
+        return doubt_second(fit);
     }
     if (straight && fit->numbers[2] <= 0) {
         return g_strdup_printf("a gain of %.4g turns the sensor upside down",

@@ -179,7 +179,7 @@ static void positions(void)
         double bias[3] = { from_to(-1, 1), from_to(-1, 1), from_to(-1, 1) };
         struct pintle_faces faces = { 0 };
         struct pintle_axes axes;
-        struct pintle_fit one = { 0 };
+        struct pintle_faces one;
         struct pintle_line line;
         random_matrix(matrix, wanted, false);
         for (uint8_t face = 0; face < PINTLE_FACES; face++) {
@@ -202,12 +202,15 @@ static void positions(void)
         for (unsigned i = 0; i < 9; i++) {
             count(i % 4 ? &crosses : &scales, (double)axes.numbers[3 + i], wanted[i], of_scale, 6);
         }
-        for (unsigned face = 0; face < 3; face++) { /* up, down, and level by its neighbour */
-            static const double felt[] = { GRAVITY, -GRAVITY, 0 };
-            double said = matrix[0] * felt[face] + noise(0.02);
-            (void)!pintle_fit_add(&one, (float)said, (float)felt[face]);
+        memset(&one, 0, sizeof one);
+        for (uint8_t face = 0; face < 3; face++) { /* up, down, and level by its neighbour */
+            static const uint8_t faces_of[] = { 0, 2, 1 };
+            static const double felt[] = { GRAVITY, 0, -GRAVITY };
+            const float said[3] = { (float)(matrix[0] * felt[face] + noise(0.02)), 0, 0 };
+            CU_ASSERT_EQUAL(pintle_faces_axis(&one, 0, (float)GRAVITY, &line), PINTLE_TOO_FEW);
+            (void)!pintle_faces_add(&one, faces_of[face], said);
         }
-        CU_ASSERT_EQUAL(pintle_fit_line(&one, &line), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_faces_axis(&one, 0, (float)GRAVITY, &line), PINTLE_OK);
         count(&axis, (double)line.gain, 1 / matrix[0], sqrt((double)line.gain_variance),
               line.freedom);
     }

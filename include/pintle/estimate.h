@@ -5,7 +5,8 @@
  *
  *     pintle_spread   mean and variance: a gyroscope's bias at rest, one end of two points
  *     pintle_fit      an offset or a straight line through pairs, by least squares
- *     pintle_faces    six positions of three axes: bias, scales, what one axis sees of another
+ *     pintle_faces    positions of an accelerometer: of all six biases, scales, what one axis sees
+ *                     of another; of one axis up, level and down its bias and scale
  *     pintle_still    was it held still, has it settled?
  */
 #ifndef PINTLE_ESTIMATE_H
@@ -117,6 +118,12 @@ struct pintle_axes {
  * missing; OUT_OF_RANGE: they make no correction. */
 PINTLE_MUST_CHECK enum pintle_status pintle_faces_solve(const struct pintle_faces *faces,
                                                         float gravity, struct pintle_axes *axes);
+
+/* One axis by its orientations: up, down and, where any other face was taken, level. TOO_FEW: it
+ * was not both up and down; BAD_ARGUMENT: there are three axes; else as pintle_fit_line. */
+PINTLE_MUST_CHECK enum pintle_status pintle_faces_axis(const struct pintle_faces *faces,
+                                                       uint8_t axis, float gravity,
+                                                       struct pintle_line *line);
 
 /* --- still, or settled --- */
 

@@ -28,8 +28,8 @@ struct pintle_regression {
 
 /* y = c0 + c1 (x - x0) + ... up to `order`, 1 to 3, by least squares; numbers x0, c0, c1, ... as of
  * a PINTLE_STAGE_POLYNOMIAL, x0 in the middle. With `outlier`, which has room for `count`,
- * robustly: a pair that counts for nothing by Tukey's biweight gets a 1 there, the others 0, and it
- * is fitted to these. */
+ * robustly: a pair that is too far off a fit by Tukey's biweight gets a 1 there, the others 0, and
+ * it is fitted to these. */
 PINTLE_MUST_CHECK enum pintle_status pintle_regress_polynomial(const double *x, const double *y,
                                                                size_t count, unsigned order,
                                                                uint8_t *outlier,

@@ -39,6 +39,30 @@ enum pintle_status pintle_faces_add(struct pintle_faces *faces, uint8_t face, co
     return status;
 }
 
+enum pintle_status pintle_faces_axis(const struct pintle_faces *faces, uint8_t axis, float gravity,
+                                     struct pintle_line *line)
+{
+    struct pintle_fit fit;
+    memset(&fit, 0, sizeof fit);
+    if (axis > 2) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    const struct pintle_spread *up = &faces->of[2 * axis][axis];
+    const struct pintle_spread *down = &faces->of[2 * axis + 1][axis];
+    if (up->count == 0 || down->count == 0) {
+        return PINTLE_TOO_FEW;
+    }
+    for (uint8_t face = 0; face < PINTLE_FACES; face++) {
+        const struct pintle_spread *said = &faces->of[face][axis];
+        float felt = face / 2 != axis ? 0 : face % 2 ? -gravity : gravity;
+        if (said->count > 0) {
+            (void)!pintle_fit_add(&fit, pintle_spread_mean(said), felt);
+        }
+    }
+    return fit.count > 2 ? pintle_fit_line(&fit, line)
+                         : pintle_fit_two_points(down, -gravity, up, gravity, line);
+}
+
 /* The inverse of a matrix by rows, by its cofactors. 0: it has none. */
 static uint8_t invert(const float k[9], float m[9])
 {

@@ -1,3 +1,4 @@
+#include <gsl/gsl_cdf.h>
 #include <math.h>
 #include <string.h>
 
@@ -28,8 +29,10 @@ static enum pintle_status powers(const double *x, size_t count, unsigned terms, 
     return PINTLE_OK;
 }
 
-/* Weights fade out to 0 at 4.685 scatters; below this a pair counts for next to nothing. */
-#define NOTHING 0.01
+/* So many scatters off a pair counts for next to nothing in Tukey's biweight; of very many pairs some
+ * are that far off by chance, so it takes more there: what one in a hundred such sets has. */
+#define FAR 4.45
+#define BY_CHANCE 0.01
 
 /* Which are outliers? */
 static enum pintle_status find_outliers(struct pintle_priv_linear *l, uint8_t *outlier)
@@ -44,8 +47,10 @@ static enum pintle_status find_outliers(struct pintle_priv_linear *l, uint8_t *o
         gsl_multifit_robust_alloc(gsl_multifit_robust_bisquare, n, terms);
     int failed = gsl_multifit_robust(l->x, l->y, l->c, l->covariance, w);
     gsl_multifit_robust_stats is = gsl_multifit_robust_statistics(w);
+    double far = fmax(FAR, gsl_cdf_ugaussian_Qinv(BY_CHANCE / 2 / (double)n));
+    double least = fmax(far * is.sigma_mad, 1e-9 * l->scale);
     for (size_t i = 0; i < n && !failed; i++) {
-        outlier[i] = gsl_vector_get(is.weights, i) < NOTHING;
+        outlier[i] = fabs(gsl_vector_get(is.r, i)) > least;
     }
     gsl_multifit_robust_free(w);
     return failed ? PINTLE_OUT_OF_RANGE : PINTLE_OK;

@@ -153,32 +153,14 @@ bool pintle_positions_solve(const struct pintle_positions *p, struct pintle_cali
     return true;
 }
 
-/* What one axis said with this face up. */
-static const struct pintle_spread *said(const struct pintle_positions *p, unsigned face,
-                                        unsigned axis)
-{
-    return p->taken >> face & 1 ? &p->faces.of[face][axis] : NULL;
-}
-
 bool pintle_positions_solve_axis(const struct pintle_positions *p, unsigned axis,
                                  struct pintle_calibration *c, struct pintle_problem *problem)
 {
-    struct pintle_fit fit = { 0 };
     struct pintle_line line;
-    if ((p->taken >> 2 * axis & 3) != 3) {
+    enum pintle_status status = pintle_faces_axis(&p->faces, (uint8_t)axis, p->gravity, &line);
+    if (status == PINTLE_TOO_FEW) {
         return not_yet(p, (uint8_t)(3u << 2 * axis), problem);
     }
-    for (unsigned face = 0; face < PINTLE_FACES; face++) {
-        const struct pintle_spread *s = said(p, face, axis);
-        float felt = face / 2 != axis ? 0 : face % 2 ? -p->gravity : p->gravity;
-        if (s) {
-            (void)!pintle_fit_add(&fit, pintle_spread_mean(s), felt);
-        }
-    }
-    enum pintle_status status =
-        fit.count > 2 ? pintle_fit_line(&fit, &line)
-                      : pintle_fit_two_points(said(p, 2 * axis + 1, axis), -p->gravity,
-                                              said(p, 2 * axis, axis), p->gravity, &line);
     if (status != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "the axis says the same up and down; look at the sensor's wires");

@@ -165,6 +165,21 @@ static void draw_band(const struct pintle_history *history, const struct pintle_
     g_free(y);
 }
 
+/* Remarks (its own heat, a median, a gap) as ticks at the top, in the line's colour. */
+static void draw_remarks(const struct pintle_history *history, const struct pintle_column *column,
+                         const struct panel *panel, int colour)
+{
+    double tick = (panel->span.high - panel->span.low) * 0.04;
+    plcol0(colour);
+    for (unsigned r = 0; column->remarked && r < history->rows; r++) {
+        PLFLT x[2] = { history->time[r], history->time[r] };
+        PLFLT y[2] = { panel->span.high - tick, panel->span.high };
+        if (column->remarked[r]) {
+            plline(2, x, y);
+        }
+    }
+}
+
 /* A suspect value as a cross where it is, a missing one as a tick at the bottom. */
 static void draw_marks(const struct pintle_history *history, const struct pintle_column *column,
                        const struct panel *panel)
@@ -290,6 +305,7 @@ static void draw_panel(const struct pintle_history *history, const int *place, i
         plschr(0, TEXT);
         at += size * name_width(column);
         plwidth(1);
+        draw_remarks(history, column, panel, its);
         draw_marks(history, column, panel);
     }
 }

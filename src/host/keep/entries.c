@@ -302,6 +302,8 @@ static char *date_text(int64_t utc_us)
     return g_strdup(buffer);
 }
 
+#define PAIRS_KEPT 1000 /* of more, every so many: all commands read the file */
+
 static void put_numbers(json_t *entry, const struct pintle_calibration *c)
 {
     json_t *numbers = json_array();
@@ -311,7 +313,8 @@ static void put_numbers(json_t *entry, const struct pintle_calibration *c)
         json_array_append_new(numbers, pintle_priv_json_float(c->numbers[i]));
         json_array_append_new(deviations, number_json(c->deviation[i]));
     }
-    for (unsigned i = 0; i < c->pair_count && c->pairs; i++) {
+    unsigned apart = 1 + c->pair_count / PAIRS_KEPT;
+    for (unsigned i = 0; i < c->pair_count && c->pairs; i += apart) {
         json_array_append_new(pairs,
                               json_pack("[f, f]", c->pairs[i].sensor, c->pairs[i].reference));
     }

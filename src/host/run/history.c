@@ -75,6 +75,7 @@ static bool take_column(struct pintle_column *column, const char *field, unsigne
     column->name = g_strndup(field, (gsize)(end - field));
     column->value = g_new0(double, rows);
     column->suspect = g_new0(uint8_t, rows);
+    column->remarked = g_new0(uint8_t, rows);
     return end > field;
 }
 
@@ -119,17 +120,18 @@ static bool speaks_against(const char *words)
     return false;
 }
 
-/* "cabin.temperature=jump" among the remarks, between which stands "; "? */
-static bool is_suspect(const char *quality, const char *name)
+/* What is said of a channel among the remarks, between which stands "; ": "jump" of
+ * "cabin.temperature=jump"; null: nothing. */
+static const char *said_of(const char *quality, const char *name)
 {
     size_t length = strlen(name);
     for (const char *at = quality; at; at = strstr(at, "; ")) {
         at += at > quality ? 2 : 0;
         if (strncmp(at, name, length) == 0 && at[length] == '=') {
-            return speaks_against(at + length + 1);
+            return at + length + 1;
         }
     }
-    return false;
+    return NULL;
 }
 
 static bool take_row(struct pintle_history *history, char **fields, unsigned count)
@@ -152,8 +154,10 @@ static bool take_row(struct pintle_history *history, char **fields, unsigned cou
         history->into[i][row] = number ? value : (double)NAN;
     }
     for (unsigned i = 0; i < history->columns; i++) {
-        history->column[i].suspect[row] =
-            is_suspect(fields[history->fields + 2], history->column[i].name);
+        struct pintle_column *column = &history->column[i];
+        const char *said = said_of(fields[history->fields + 2], column->name);
+        column->suspect[row] = said && speaks_against(said);
+        column->remarked[row] = said && !column->suspect[row];
     }
     return true;
 }
@@ -248,6 +252,7 @@ void pintle_history_free(struct pintle_history *history)
         g_free(history->column[i].uncorrected);
         g_free(history->column[i].uncertainty);
         g_free(history->column[i].suspect);
+        g_free(history->column[i].remarked);
     }
     g_free(history->column);
     g_free(history->into);

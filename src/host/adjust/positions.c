@@ -111,8 +111,9 @@ static bool not_yet(const struct pintle_positions *p, uint8_t wanted,
                     struct pintle_problem *problem)
 {
     GString *missing = g_string_new(NULL);
+    unsigned missed = wanted & ~(unsigned)p->taken;
     for (int face = 0; face < PINTLE_FACES; face++) {
-        if (wanted >> face & ~(unsigned)p->taken >> face & 1) {
+        if (missed & 1u << face) {
             g_string_append_printf(missing, "%s%s", missing->len ? ", " : "",
                                    pintle_face_word(face));
         }

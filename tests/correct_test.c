@@ -251,7 +251,7 @@ static void packed(void)
 {
     struct pintle_stage stages[4];
     float numbers[32];
-    uint8_t bytes[128];
+    uint8_t bytes[128] = { 0 };
     uint16_t turn_number = 0;
     struct pintle_kept kept = a_kept(stages, numbers);
     memcpy(stages, packed_stages, sizeof packed_stages);

@@ -258,10 +258,10 @@ static void mistakes(void)
         EXPECT(wait_for(&t, "[y/N]"), "%s: asked in the end", rows[i].name);
         EXPECT(strstr(t.said->str, "bias            +0.03") != NULL,
                "%s: the outcome is as it should be: %s", rows[i].name, t.said->str);
-                   type(&t, "n\n");
-                   EXPECT(stand_up(&t) == 0 && !kept(folder), "%s: a no is a no", rows[i].name);
-                   g_string_free(t.said, TRUE);
-                   scratch_remove(folder);
+        type(&t, "n\n");
+        EXPECT(stand_up(&t) == 0 && !kept(folder), "%s: a no is a no", rows[i].name);
+        g_string_free(t.said, TRUE);
+        scratch_remove(folder);
     }
 }
 

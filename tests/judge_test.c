@@ -227,6 +227,27 @@ static void warmth(void)
     EXPECT(false_alarms <= 12, "%u suspected", false_alarms);
 }
 
+/* Four half minutes of warming outlast a short gap, and none of a minute.
+ */
+static void a_gap_in_warmth(void)
+{
+    static const struct {
+        uint32_t gap_s;
+        bool warm;
+    } rows[] = { { 0, true }, { 5, true }, { 64, false }, { 600, false } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_warming warming = { .limit = 0.5f };
+        unsigned marked = 0;
+        for (uint32_t t = 0; t < 150; t++) {
+            uint32_t at = t < 70 ? t : t + rows[i].gap_s;
+            struct pintle_reading r = { 20 + 3 * (1 - expf(-(float)at / 100)), 0, 0 };
+            pintle_warming_reading(&warming, &r, 1000 * at);
+            marked += (r.quality & PINTLE_QUALITY_WARMING) != 0;
+        }
+        EXPECT((marked > 0) == rows[i].warm, "a gap of %u s: %u marked", rows[i].gap_s, marked);
+    }
+}
+
 /* --- in a rig --- */
 
 #define TWO(more)                                                                                  \
@@ -308,5 +329,5 @@ static void in_a_rig(void)
 void add_judge_suite(void)
 {
     SUITE("judge", { "a million readings", a_million_readings }, { "smoothing", smoothing },
-          { "warmth", warmth }, { "in a rig", in_a_rig });
+          { "warmth", warmth }, { "a gap in warmth", a_gap_in_warmth }, { "in a rig", in_a_rig });
 }

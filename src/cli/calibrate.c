@@ -5,7 +5,6 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "pintle/host/draw/draw.h"
 #include "pintle/regress.h"
 
 volatile sig_atomic_t cli_calibrate_stop;
@@ -194,6 +193,43 @@ static bool take_worth(const struct subject *subject, struct calibrate_options *
                cli_calibrate_unit(subject), o->worth);
 }
 
+static bool number_of(const char *text, double *number)
+{
+    char *end = NULL;
+    *number = g_ascii_strtod(text, &end);
+    return end > text && *end == '\0' && isfinite(*number);
+}
+
+/* Where it holds, if somebody knows better. The dots are looked for first: "5..15" begins with
+ * "5.". */
+static bool take_span(const struct subject *subject, struct calibrate_options *o,
+                      struct pintle_problem *problem)
+{
+    const char *dots = o->span ? strstr(o->span, "..") : NULL;
+    double low = 0;
+    double high = 0;
+    if (!o->span) {
+        return true;
+    }
+    char *first = dots ? g_strndup(o->span, (gsize)(dots - o->span)) : g_strdup(o->span);
+    bool ok = dots && number_of(first, &low) && number_of(dots + 2, &high) && high > low;
+    g_free(first);
+    o->lowest = cli_calibrate_base(subject, low);
+    o->highest = cli_calibrate_base(subject, high);
+    return ok
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--span takes two values, as in 0..40, not '%s'", o->span);
+}
+
+/* What would be found out too late, behind an hour of measuring. */
+static bool take_plot(const struct calibrate_options *o, struct pintle_problem *problem)
+{
+    bool known = !o->plot || g_str_has_suffix(o->plot, ".png") || g_str_has_suffix(o->plot, ".svg");
+    return known
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--plot %s: a drawing's file name ends in .png or .svg", o->plot);
+}
+
 static bool take_numbers(const struct subject *subject, struct calibrate_options *o,
                          struct pintle_problem *problem)
 {
@@ -210,7 +246,8 @@ static bool take_numbers(const struct subject *subject, struct calibrate_options
         return pintle_problem_set(problem, PINTLE_FAILURE_USE, "--samples is 2 or more, not %d",
                                   o->samples);
     }
-    return take_duration("settle", o->settle, 60000000, &o->settle_us, problem)
+    return take_span(subject, o, problem) && take_plot(o, problem)
+           && take_duration("settle", o->settle, 60000000, &o->settle_us, problem)
            && take_duration("for", o->length, streams ? 1800000000 : 600000000, &o->for_us, problem)
            && take_duration("every", o->every, streams ? 50000 : 1000000, &o->every_us, problem)
            && take_worth(subject, o, problem) && take_strength(subject, o, problem);
@@ -507,36 +544,6 @@ static bool keep(const struct subject *subject, struct pintle_problem *problem)
     return ok;
 }
 
-static bool number_of(const char *text, double *number)
-{
-    char *end = NULL;
-    *number = g_ascii_strtod(text, &end);
-    return end > text && *end == '\0' && isfinite(*number);
-}
-
-/* Where it holds, if somebody knows better. The dots are looked for first: "5..15" begins with
- * "5.". */
-static bool take_span(struct subject *subject, struct pintle_problem *problem)
-{
-    const char *text = subject->options->span;
-    const char *dots = text ? strstr(text, "..") : NULL;
-    double low = 0;
-    double high = 0;
-    if (!text) {
-        return true;
-    }
-    char *first = dots ? g_strndup(text, (gsize)(dots - text)) : g_strdup(text);
-    bool ok = dots && number_of(first, &low) && number_of(dots + 2, &high) && high > low;
-    g_free(first);
-    for (unsigned i = 0; ok && i < subject->found_count; i++) {
-        subject->found[i].lowest = cli_calibrate_base(subject, low);
-        subject->found[i].highest = cli_calibrate_base(subject, high);
-    }
-    return ok
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "--span takes two values, as in 0..40, not '%s'", text);
-}
-
 static bool find(struct subject *subject, const char *name, struct calibrate_options *options,
                  unsigned typed, struct pintle_problem *problem)
 {
@@ -597,16 +604,23 @@ static bool calibrate(struct subject *subject, struct calibrate_options *options
     if (!options->method && options->how == PINTLE_METHOD_LINE && subject->count < 2) {
         options->how = PINTLE_METHOD_OFFSET;
     }
-    ok = ok && cli_calibrate_fit(subject, problem) && take_span(subject, problem);
+    ok = ok && cli_calibrate_fit(subject, problem);
     if (!ok) {
         return false;
     }
     for (unsigned i = 0; i < subject->found_count; i++) {
         subject->found[i].conditions = options->conditions;
+        if (options->span) {
+            subject->found[i].lowest = options->lowest;
+            subject->found[i].highest = options->highest;
+        }
     }
     cli_calibrate_print(subject);
-    return (!options->plot || cli_calibrate_draw(subject, options->plot, problem))
-           && keep(subject, problem);
+    struct pintle_problem undrawn = { 0 };
+    if (options->plot && !cli_calibrate_draw(subject, options->plot, &undrawn)) {
+        cli_say("pintle: %s; the correction is none the worse.", undrawn.text);
+    }
+    return keep(subject, problem);
 }
 
 /* Below zero a pair looks like an option; behind a blank it doesn't. */
@@ -724,7 +738,7 @@ const struct command command_calibrate = {
         "  pintle calibrate --demo baro.temperature 13.5=12.9 22.0=21.4 18.7=18.0\n"
         "  pintle calibrate --demo baro.temperature --against cabin.temperature --for 12h --every "
         "1min\n"
-        "  pintle calibrate --demo motion.rate\n"
+        "  pintle calibrate --rig examples/calibrate/table.rig motion.accel\n"
         "  pintle calibrate --demo motion.accel --watch",
     .run = run,
 };

@@ -17,8 +17,9 @@ struct calibrate_options {
     /* The same, understood. */
     enum pintle_method how;
     int64_t settle_us, for_us, every_us;
-    double strength;  /* of gravity or of a field; 0: unknown */
-    double reference; /* standard uncertainty, base unit; 0: unknown */
+    double strength;        /* of gravity or of a field; 0: unknown */
+    double reference;       /* standard uncertainty, base unit; 0: unknown */
+    double lowest, highest; /* of --span, base unit */
 };
 
 #define FOUND_MAX 3

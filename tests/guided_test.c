@@ -383,6 +383,51 @@ static void at_rest(void)
                 "Lay the gyroscope down and don't touch it");
 }
 
+/* A magnetometer turned through all directions in a field of 48 uT: a spiral from pole to pole. */
+static void turned_freely(void)
+{
+    char *folder = scratch_make();
+    GString *world = g_string_new("began = \"2026-06-12T00:00:00Z\"\nseed = 4\n");
+    for (unsigned axis = 0; axis < 3; axis++) {
+        g_string_append_printf(world, "quantity field-%c { points = { ", "xyz"[axis]);
+        for (unsigned i = 0; i <= 240; i++) {
+            double height = 1 - i / 120.0;
+            double flat = sqrt(1 - height * height);
+            const double u[3] = { flat * cos(i * 0.4), flat * sin(i * 0.4), height };
+            g_string_append_printf(world, "%s\"%gs %.4g\"", i ? ", " : "", i * 0.25,
+                                   48e-6 * u[axis]);
+        }
+        g_string_append(world, " } }\n");
+    }
+    g_string_append(world,
+                    "quantity none { level = 0 }\nquantity g { level = 9.8 }\n"
+                    "chip m { part = \"ICM20948\" bus = \"b\" select = \"S\" feels = { "
+                    "\"mag-x=field-x\", \"mag-y=field-y\", \"mag-z=field-z\", \"accel-z=g\" } "
+                    "errors = { \"mag-x=12e-6\", \"mag-y=-21e-6\", \"mag-z=9e-6\" } }\n");
+    file_write(folder, "w", world->str);
+    file_write(folder, "r.rig",
+               "board { world = \"w\" }\n"
+               "bus b { kind = \"spi\" data = \"O\" data-in = \"I\" clock = \"C\" }\n"
+               "sensor m { part = \"ICM20948\" bus = \"b\" select = \"S\" }\n");
+    struct said said =
+        tool(folder, "calibrate --rig r.rig m.mag --field 48uT --every 100ms --samples "
+                     "500 --yes </dev/null");
+    const char *bias = strstr(said.out, "bias");
+    double found[3] = { 0, 0, 0 };
+    EXPECT(said.status == 0 && bias
+               && sscanf(bias, "bias %lf %lf %lf", found, found + 1, found + 2) == 3,
+           "status %d: %s%s", said.status, said.out, said.err);
+    EXPECT(fabs(found[0] - 12) < 0.5 && fabs(found[1] + 21) < 0.5 && fabs(found[2] - 9) < 0.5,
+           "bias %g %g %g uT", found[0], found[1], found[2]);
+    said_free(&said);
+    expect_said(folder,
+                "calibrate --rig r.rig m.mag --field 4.8uT --every 100ms --samples 500 --yes "
+                "</dev/null",
+                2, "or the field's strength");
+    g_string_free(world, TRUE);
+    scratch_remove(folder);
+}
+
 /* From a run that was logged meanwhile, with nobody there: the same as live, within its noise. */
 static void from_a_run(void)
 {
@@ -432,5 +477,6 @@ void add_guided_suite(void)
 {
     SUITE("guided", { "led through", led_through }, { "mistakes", mistakes },
           { "broken off", broken_off }, { "gone on", gone_on }, { "a full disk", disk_full },
-          { "at rest", at_rest }, { "from a run", from_a_run }, { "points", points });
+          { "at rest", at_rest }, { "turned freely", turned_freely }, { "from a run", from_a_run },
+          { "points", points });
 }

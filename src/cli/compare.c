@@ -60,6 +60,12 @@ static bool add(struct comparing *c, const char *name, struct pintle_problem *pr
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "'%s' is three channels; name one of them", name);
     }
+    for (unsigned k = 0; k < c->channels; k++) {
+        if (strcmp(c->name[k], name) == 0) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "'%s' is named twice; a channel agrees with itself", name);
+        }
+    }
     c->name[c->channels++] = g_strdup(name);
     const struct pintle_channel *its = channel_of(c, c->channels - 1);
     c->about = c->about ? c->about : its;

@@ -417,6 +417,7 @@ struct gathering {
     struct pintle_still still;
     unsigned room, needed;
     unsigned octant[8]; /* how many from each eighth of all directions */
+    double least;       /* that an axis has to change by to have been turned */
     bool moved;
 };
 
@@ -520,6 +521,11 @@ static void count_octants(const struct subject *s, struct gathering *g)
             g->octant[octant] += pass;
         }
     }
+    for (unsigned a = 0; a < 3; a++) { /* noise has directions too */
+        if (!(most[a] - least[a] >= g->least)) {
+            memset(g->octant, 0, sizeof g->octant);
+        }
+    }
 }
 
 static unsigned octants_seen(const struct gathering *g)
@@ -562,11 +568,13 @@ static int take_turn(struct subject *s, void *own, const float values[3], bool g
 
 bool cli_guide_turn(struct subject *s, struct pintle_problem *problem)
 {
+    const struct pintle_rig_sensor *sensor = &s->rig->sensor[s->wanted.of.sensor];
     struct gathering g = { .room = 0 };
+    g.least = fmax(30 * pintle_worth_count(sensor, s->wanted.of.channel, 0), s->options->strength);
     begin_series(s, &g, 400);
     cli_say("Turn the sensor slowly through all directions, away from iron and wires, until it has "
             "enough.");
-    return stream(s, take_turn, listen_gathering, &g, problem);
+    return stream(s, take_turn, listen_gathering, &g, problem) && enough(s, &g, problem);
 }
 
 /* --- points: settled, then asked --- */

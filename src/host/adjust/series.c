@@ -55,12 +55,15 @@ bool pintle_series_find(const struct pintle_rig *rig, const char *name, struct p
         if (channel >= 0 && sheet->part->channels[channel].quantity == PINTLE_QUANTITY_TIME) {
             channel = -1;
         }
-        if (channel < 0) {
+        if (channel < 0 && sheet->part->channel_count == 0) {
+            pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                               "sensor '%s' measures nothing: it is a %s", rig->sensor[sensor].name,
+                               sheet->what);
+        } else if (channel < 0) {
             pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                "'%s' names no channel to calibrate; write SENSOR.CHANNEL, as in "
                                "%s.%s",
-                               name, rig->sensor[sensor].name,
-                               sheet->part->channel_count ? sheet->part->channels[0].name : "...");
+                               name, rig->sensor[sensor].name, sheet->part->channels[0].name);
         }
         *of = (struct pintle_place_of){ (unsigned)sensor, channel < 0 ? 0 : (unsigned)channel };
     }

@@ -3,9 +3,9 @@
  *
  * One JSON file per rig with every calibration there ever was, numbered: the sensor's identity
  * (name, part, bus, place), method, date, conditions, coefficients, span, residual, uncertainty,
- * the pairs they were fitted to (of very many a thousand), and what each replaced. Those in use are put into the rig when it
- * is loaded. A later one of the same kind takes the earlier one's place, which stays in the file
- * and can be taken into use again.
+ * the pairs they were fitted to (of very many a thousand), and what each replaced. Those in use are
+ * put into the rig when it is loaded. A later one of the same kind takes the earlier one's place,
+ * which stays in the file and can be taken into use again.
  */
 #ifndef PINTLE_HOST_KEEP_CALIBRATION_H
 #define PINTLE_HOST_KEEP_CALIBRATION_H

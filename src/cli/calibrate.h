@@ -54,6 +54,9 @@ double cli_calibrate_base(const struct subject *subject, double shown);
 double cli_calibrate_per_base(const struct subject *subject); /* a difference of 1 */
 const char *cli_calibrate_unit(const struct subject *subject);
 
+/* Whatever it is found from: typed pairs, a file, a run, a reference, or a person who is led. */
+bool cli_calibrate_gather(struct subject *subject, char **typed, struct pintle_problem *problem);
+
 /* From the run that the options name, what is wanted now. */
 bool cli_calibrate_from_run(struct subject *subject, struct pintle_problem *problem);
 
@@ -72,5 +75,8 @@ bool cli_calibrate_fit(struct subject *subject, struct pintle_problem *problem);
 void cli_calibrate_print(const struct subject *subject);
 bool cli_calibrate_draw(const struct subject *subject, const char *path,
                         struct pintle_problem *problem);
+
+/* Ask whether to keep it, and do. */
+bool cli_calibrate_keep(const struct subject *subject, struct pintle_problem *problem);
 
 #endif

@@ -29,8 +29,8 @@ static enum pintle_status powers(const double *x, size_t count, unsigned terms, 
     return PINTLE_OK;
 }
 
-/* So many scatters off a pair counts for next to nothing in Tukey's biweight; of very many pairs some
- * are that far off by chance, so it takes more there: what one in a hundred such sets has. */
+/* So many scatters off a pair counts for next to nothing in Tukey's biweight; of very many pairs
+ * some are that far off by chance, so it takes more there: what one in a hundred such sets has. */
 #define FAR 4.45
 #define BY_CHANCE 0.01
 

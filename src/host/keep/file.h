@@ -13,9 +13,10 @@ json_t *pintle_priv_entries_read(const struct pintle_rig *rig, struct pintle_pro
 bool pintle_priv_entries_write(const struct pintle_rig *rig, const json_t *root,
                                struct pintle_problem *problem);
 
-/* Its entries, and back: add one, in use, whose number is returned. */
+/* Its entries, or one of them, and back: add one, in use, whose number is returned. */
 void pintle_priv_entries_take(const struct pintle_rig *rig, json_t *root,
                               struct pintle_entries *entries);
+void pintle_priv_entry_take(const struct pintle_rig *rig, json_t *from, struct pintle_entry *to);
 unsigned pintle_priv_entries_add(const struct pintle_rig *rig, json_t *root, json_t *entry);
 
 /* Are its numbers some, and is its second channel there? */

@@ -4,6 +4,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "host/live/build.h"
 #include "host/live/shared.h"
 
 enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
@@ -21,101 +22,6 @@ enum pintle_status pintle_station_wire(struct pintle_station *station, struct pi
                                         trim);
     default:
         return pintle_sensor_on_stream(sensor, part, &station->stream[bus], clock, trim);
-    }
-}
-
-#define WARM 0.5f /* degC that a sensor may warm itself by, and nobody minds */
-
-static void take_limits(struct pintle_station *station, unsigned index)
-{
-    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
-    struct pintle_rigged *rigged = &station->rigged[index];
-    rigged->stage = g_new0(struct pintle_stage, from->stages);
-    for (unsigned i = 0; i < from->stages; i++) {
-        const struct pintle_rig_stage *stage = &from->stage[i];
-        rigged->stage[i] = stage->stage;
-        rigged->stage[i].second =
-            stage->second < 0 ? NULL
-                              : &station->turn[stage->second].sample.channel[stage->second_channel];
-    }
-    for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
-        station->turn[index].sample.channel[c].quality = PINTLE_QUALITY_IDLE; /* not yet */
-        const struct pintle_rig_channel *limits = &from->channel[c];
-        bool warms = c < from->sheet->part->channel_count && !from->made
-                     && from->sheet->part->channels[c].quantity == PINTLE_QUANTITY_TEMPERATURE;
-        rigged->judge[c].jump = limits->jump;
-        rigged->judge[c].rate = limits->rate;
-        rigged->judge[c].frozen = limits->frozen;
-        rigged->smooth[c].median = limits->median;
-        rigged->smooth[c].hold = limits->hold;
-        rigged->warming[c].limit = warms ? WARM : 0;
-    }
-}
-
-static bool build_sensor(struct pintle_station *station, unsigned i, struct pintle_problem *problem)
-{
-    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
-    struct pintle_rigged *rigged = &station->rigged[i];
-    const struct pintle_part *part = from->sheet->part;
-    if (part->trim_size > sizeof rigged->trim
-        || pintle_station_wire(station, &rigged->sensor, part, from->bus, &from->place,
-                               rigged->trim)
-               != PINTLE_OK) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "sensor '%s' cannot be set up",
-                                  from->name);
-    }
-    for (uint8_t s = 0; s < from->sheet->part->setting_count; s++) {
-        if (pintle_sensor_set(&rigged->sensor, s, from->chosen.settings[s]) != PINTLE_OK) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                      "sensor '%s': setting %u cannot be made", from->name, s);
-        }
-    }
-    if (pintle_sensor_numbers(&rigged->sensor, from->chosen.numbers) != PINTLE_OK) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "sensor '%s': a number is beyond its limits", from->name);
-    }
-    if (from->chosen.ranging && pintle_sensor_auto(&rigged->sensor, 1) != PINTLE_OK) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "sensor '%s' cannot choose its range", from->name);
-    }
-    pintle_sensor_ask(&rigged->sensor, (uint32_t)(((uint64_t)1 << part->channel_count) - 1));
-    station->turn[i].sensor = &rigged->sensor;
-    return true;
-}
-
-#define MOMENTS_SPARE 16
-#define MOMENTS_MAX 60000
-
-/* Memory for four times as many readings as the rig's interval makes in the window. */
-static uint16_t room_for(const struct pintle_rig *rig, uint32_t over_ms)
-{
-    int64_t every_us = MAX(rig->every_us, 1000);
-    int64_t room = 4000 * (int64_t)over_ms / every_us + MOMENTS_SPARE;
-    return (uint16_t)MIN(room, MOMENTS_MAX);
-}
-
-static void build_made(struct pintle_station *station, unsigned i)
-{
-    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
-    struct pintle_rigged *rigged = &station->rigged[i];
-    unsigned count = from->sheet->part->channel_count;
-    rigged->derivation = g_new0(struct pintle_derivation, count);
-    for (unsigned c = 0; c < count; c++) {
-        const struct pintle_rig_made *made = &from->made[c];
-        struct pintle_derivation *d = &rigged->derivation[c];
-        if (!made->formula) {
-            continue;
-        }
-        const struct pintle_rig_sensor *first = &station->rig->sensor[made->of[0].sensor];
-        d->formula = made->formula->formula;
-        d->numbers = made->numbers;
-        d->count = (uint16_t)made->count;
-        d->round =
-            first->sheet->part->channels[made->of[0].channel].quantity == PINTLE_QUANTITY_ANGLE;
-        d->over_ms = made->over_ms;
-        d->room = made->over_ms ? room_for(station->rig, made->over_ms) : 0;
-        d->memory = g_new0(struct pintle_moment, d->room);
-        pintle_derive_begin(d);
     }
 }
 
@@ -176,11 +82,11 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
     struct pintle_station *station = make(rig, platform);
     bool ok = platform->open(station, problem);
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
-        take_limits(station, i);
+        pintle_priv_take_limits(station, i);
         if (rig->sensor[i].made) {
-            build_made(station, i);
+            pintle_priv_build_made(station, i);
         } else {
-            ok = build_sensor(station, i, problem);
+            ok = pintle_priv_build_sensor(station, i, problem);
         }
     }
     if (!ok) {

@@ -301,6 +301,12 @@ static void in_a_rig(void)
           "calibrate --rig r.rig a.temperature 10=11.0 20=21.1 30=31 --reference 0.05 --yes "
           ">/dev/null; %s read --rig r.rig a --uncertainty",
           0, "+/- 0.11 degC" },
+        { "and at the end of its pairs", TWO("offset = 1"), WORLD("0"),
+          /* residual 0.1225; in the middle 0.0707, and 10 x 0.00866 away from it: 0.17 in all */
+          "calibrate --rig r.rig a.temperature 0=1.0 10=11.1 20=20.9 --yes >/dev/null; %s read "
+          "--rig "
+          "r.rig a --uncertainty",
+          0, "+/- 0.17 degC" },
         { "in data", TWO("jump = 5"), WORLD("0"), "read --rig r.rig a -f csv --uncertainty", 0,
           "good,1.15" },
         { "SenML has no word", TWO("jump = 5"), WORLD("0"),

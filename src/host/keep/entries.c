@@ -323,7 +323,7 @@ bool pintle_calibration_load(struct pintle_rig *rig, void (*remark)(const char *
         }
         if (e->in_use && !why) {
             const struct pintle_calibration *c = &e->found;
-            const struct pintle_rig_stage stage = {
+            struct pintle_rig_stage stage = {
                 .stage = { .kind = c->kind,
                            .channel = (uint8_t)e->channel_index,
                            .count = c->count,
@@ -336,6 +336,9 @@ bool pintle_calibration_load(struct pintle_rig *rig, void (*remark)(const char *
                 .residual = isnan(c->residual) ? 0 : c->residual,
                 .entry = e->number
             };
+            for (unsigned n = 0; n < 5 && c->kind == PINTLE_STAGE_POLYNOMIAL; n++) {
+                stage.deviation[n] = isnan(c->deviation[n]) ? 0 : c->deviation[n];
+            }
             pintle_rig_correct(rig, &rig->sensor[e->sensor_index], &stage);
         }
     }

@@ -33,6 +33,19 @@ static double by_second(const struct pintle_station *station, const struct pintl
     return isnan(its) ? 0 : square(slope * its);
 }
 
+/* Away from its middle a curve is less certain. */
+static double off_the_middle(const struct pintle_rig_stage *stage, double value)
+{
+    double off = value - (double)stage->stage.numbers[0];
+    double power = off;
+    double sum = 0;
+    for (unsigned i = 2; i < 5 && stage->stage.kind == PINTLE_STAGE_POLYNOMIAL; i++) {
+        sum += square(power * stage->deviation[i]);
+        power *= off;
+    }
+    return sum;
+}
+
 /* Of a correction, squared; *known: it takes the place of the data sheet's limit. */
 static double of_stages(const struct pintle_station *station, unsigned index, unsigned channel,
                         double value, bool *known)
@@ -47,6 +60,7 @@ static double of_stages(const struct pintle_station *station, unsigned index, un
         bool shape = stage->stage.kind >= PINTLE_STAGE_POLYNOMIAL;
         *known = *known || (shape && stage->stage.uncertainty > 0);
         sum += square((double)stage->stage.uncertainty) + square(stage->residual);
+        sum += off_the_middle(stage, value);
         sum += stage->second >= 0 ? by_second(station, stage, value) : 0;
     }
     return sum;

@@ -39,6 +39,7 @@ struct pintle_rig_stage {
     struct pintle_stage stage; /* its `second` is null: stations link it */
     int second;                /* of HEAT and THERMAL the sensor; -1: none */
     unsigned second_channel;
+    double deviation[5]; /* of a polynomial: its numbers' standard uncertainties; 0: unknown */
     double residual; /* standard deviation of what the fit left over, base unit; 0: nobody knows */
     unsigned entry;  /* its number among the kept calibrations; 0: it is from the rig file */
 };

@@ -329,6 +329,8 @@ static void gone_on(void)
                 "too few positions: x up, x down, y up"); /* it was used up */
 
     char *again = lay(all_six, COUNT(all_six), "");
+    file_write(again, "answer", "y\n"); /* before it is asked */
+    expect_said(again, "calibrate --rig r.rig motion.accel < answer", 0, "kept in");
     file_write(again, "lines", "tilt\nback\nagain x up\nquit\n");
     struct said said = tool(again, "calibrate --rig r.rig motion.accel < lines");
     EXPECT(said.status == 3 && strstr(said.err, "Type 'again'")

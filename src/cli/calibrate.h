@@ -43,6 +43,7 @@ struct subject {
     struct pintle_calibration found[FOUND_MAX]; /* of channels from wanted.of.channel on */
     unsigned found_channel[FOUND_MAX];
     unsigned found_count;
+    char answer; /* whether to keep it, where that was typed before it was asked; else 0 */
 };
 
 /* Becomes other than 0 when somebody wants to leave. */

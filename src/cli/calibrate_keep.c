@@ -5,9 +5,13 @@
 #include "cli/calibrate.h"
 
 /* Yes, y: keep. Anything else, or no answer: don't. */
-static bool answer_is_yes(void)
+static bool answer_is_yes(const struct subject *subject)
 {
     char line[16] = "";
+    if (subject->answer) {
+        fprintf(stderr, "%c\n", subject->answer);
+        return subject->answer == 'y';
+    }
     if (!fgets(line, sizeof line, stdin)) {
         fputc('\n', stderr);
     }
@@ -91,7 +95,7 @@ static bool consent(const struct subject *subject, const char *path, bool *refus
     }
     g_string_free(against, TRUE);
     g_string_free(replaces, TRUE);
-    return yes ? !*refused : answer_is_yes();
+    return yes ? !*refused : answer_is_yes(subject);
 }
 
 bool cli_calibrate_keep(const struct subject *subject, struct pintle_problem *problem)

@@ -115,6 +115,12 @@ void cli_pace(struct subject *s, int64_t *next_us)
                         &cli_calibrate_stop);
 }
 
+/* A script can't wait for the question: its answer is remembered. */
+static bool is_answer(const char *line)
+{
+    return strcmp(line, "y") == 0 || strcmp(line, "n") == 0;
+}
+
 bool cli_stream(struct subject *s, take_one *take, take_line *listen, void *own,
                 struct pintle_problem *problem)
 {
@@ -128,7 +134,7 @@ bool cli_stream(struct subject *s, take_one *take, take_line *listen, void *own,
     while (done == 0 && !cli_calibrate_stop) {
         float values[3] = { 0, 0, 0 };
         uint16_t quality = cli_measure(s, values);
-        bool good = quality == 0;
+        bool good = (quality & ~PINTLE_QUALITY_JUMP) == 0; /* it is turned on purpose */
         if (good && away) {
             cli_say("It answers again; go on.");
         }
@@ -142,7 +148,11 @@ bool cli_stream(struct subject *s, take_one *take, take_line *listen, void *own,
         away = !good;
         done = take(s, own, values, good);
         const char *said = done == 0 ? typed(&typing, line) : NULL;
-        done = said ? listen(s, own, said) : done;
+        if (said && is_answer(said)) {
+            s->answer = said[0];
+        } else if (said) {
+            done = listen(s, own, said);
+        }
         if (done == 0 && !good && cli_now_us(s) - heard >= SILENT_US) {
             cli_progress_clear();
             return cli_no_reading(s, quality, problem);

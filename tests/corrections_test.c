@@ -229,6 +229,44 @@ static void marked(void)
     scratch_remove(folder);
 }
 
+/* A chip that says its serial number: another specimen in its place gets nothing of its
+ * corrections. */
+static void another_specimen(void)
+{
+    static const char *const seeds[] = { "seed = 1\n", "seed = 2\n" };
+    char *folder = scratch_make();
+    const char *world = "quantity q { level = 20 }\n"
+                        "chip s { part = \"SHT40\" address = 0x44 bus = \"b\" feels = { "
+                        "\"temperature=q\", \"humidity=q\" } errors = { \"temperature=0\" } }\n";
+    char *texts[2] = { g_strconcat(seeds[0], world, NULL), g_strconcat(seeds[1], world, NULL) };
+    file_write(folder, "r.rig",
+               "board { world = \"w\" }\n"
+               "bus b { kind = \"i2c\" data = \"D\" clock = \"C\" pull-up = 4700 }\n"
+               "sensor s { part = \"SHT40\" address = 0x44 }\n");
+    file_write(folder, "w", texts[0]);
+    expect_said(folder, "calibrate --rig r.rig s.temperature 10=11 20=21 30=31 --yes", 0,
+                "number 1");
+    expect_said(folder, "corrections --rig r.rig --show 1", 0, "serial");
+    expect_said(folder, "read --rig r.rig", 0, "good, corrected");
+    file_write(folder, "w", texts[1]);
+    struct said said = tool(folder, "read --rig r.rig");
+    EXPECT(said.status == 0 && strstr(said.out, "   span") && !strstr(said.out, "corrected"),
+           "another specimen: %s", said.out);
+    said_free(&said);
+    /* It is gone for a while, and the same one comes back. */
+    char *gone =
+        g_strconcat(texts[0], "fault s { kind = \"unplugged\" from = \"5s\" to = \"9s\" }\n", NULL);
+    file_write(folder, "w", gone);
+    said = tool(folder, "log --rig r.rig --for 15s --every 1s -q --into runs; "
+                        "grep -c 'Z,21.0[0-9],20' runs/0001/readings.csv");
+    EXPECT(said.status == 0 && atoi(said.out) >= 8, "corrected before and after: %s", said.out);
+    said_free(&said);
+    g_free(gone);
+    g_free(texts[0]);
+    g_free(texts[1]);
+    scratch_remove(folder);
+}
+
 /* Somebody else's log, whose clock is 40 s ahead and whose lines come every 25 s. */
 static void somebodys_log(void)
 {
@@ -358,6 +396,6 @@ void add_corrections_suite(void)
 {
     SUITE("corrections", { "history", history }, { "handed on", handed_on },
           { "second channels", second_channels }, { "marked", marked },
-          { "somebody's log", somebodys_log }, { "compared", compared },
-          { "the odd one", the_odd_one });
+          { "another specimen", another_specimen }, { "somebody's log", somebodys_log },
+          { "compared", compared }, { "the odd one", the_odd_one });
 }

@@ -100,6 +100,8 @@ struct pintle_sheet {
     uint8_t trim_count;
     const struct pintle_map_reg *regs;
     uint16_t reg_count;
+    uint8_t serial;    /* I2C: a command that makes it say its serial number, two words with their
+                          checksums; 0: it has none */
     uint8_t described; /* by a rig file: it may have no identity */
     uint8_t acts;      /* reading it, or any byte sent to it, switches something: it is proven last,
                           and only where a rig names it */

@@ -112,11 +112,16 @@ bool cli_calibrate_keep(const struct subject *subject, struct pintle_problem *pr
                                      "away, and answer for it");
     }
     int64_t at_us = subject->station ? pintle_station_now(subject->station) : subject->at_us;
+    char serial[PINTLE_SERIAL_TEXT] = "";
+    bool says =
+        subject->station
+        && pintle_station_serial(subject->station, subject->wanted.of.sensor, serial) == PINTLE_OK;
     for (unsigned i = 0; i < subject->found_count && ok; i++) {
+        struct pintle_calibration found = subject->found[i];
         unsigned number = 0;
+        found.serial = says ? serial : NULL;
         ok = pintle_calibration_keep(subject->rig, subject->wanted.of.sensor,
-                                     subject->found_channel[i], &subject->found[i], at_us, &number,
-                                     problem);
+                                     subject->found_channel[i], &found, at_us, &number, problem);
         if (ok) {
             printf("kept in %s as number %u; every command uses it from now on\n", path, number);
         }

@@ -63,6 +63,9 @@ static void print_one(const struct pintle_entry *e)
            e->in_use ? in_words(e) : "not in use");
     printf("%-12s %s.%s, a %s at %s\n", "of", e->sensor, e->channel,
            e->part[0] ? e->part : "derived", e->where);
+    if (e->serial) {
+        printf("%-12s %s\n", "serial", e->serial);
+    }
     printf("%-12s %s\n", "found", e->date);
     printf("%-12s %s: %s; %u samples\n", "method", pintle_method_word(c->method),
            pintle_method_finds(c->method), c->samples);
@@ -112,13 +115,19 @@ static bool is_memory(const struct pintle_part *part)
     return pintle_store_unit(part) == 1;
 }
 
-/* A 1-Wire code is what a chip is known by; others have none that can be told. */
-static void identity_of(const struct pintle_rig *rig, unsigned sensor, uint8_t identity[8])
+/* A 1-Wire code, or a serial number; others have nothing that tells them apart. */
+static void identity_of(const struct one *memory, unsigned sensor, uint8_t identity[8])
 {
-    const struct pintle_rig_sensor *s = &rig->sensor[sensor];
+    const struct pintle_rig_sensor *s = &memory->rig->sensor[sensor];
+    char serial[PINTLE_SERIAL_TEXT];
     memset(identity, 0, 8);
-    if (!s->made && rig->bus[s->bus].kind == PINTLE_BUS_ONEWIRE) {
+    if (!s->made && memory->rig->bus[s->bus].kind == PINTLE_BUS_ONEWIRE) {
         memcpy(identity, s->place.code, 8);
+    } else if (pintle_station_serial(memory->station, sensor, serial) == PINTLE_OK) {
+        guint64 number = g_ascii_strtoull(serial, NULL, 16);
+        for (unsigned i = 0; i < 4; i++) {
+            identity[i] = (uint8_t)(number >> (24 - 8 * i));
+        }
     }
 }
 
@@ -191,7 +200,7 @@ static bool save(const struct corrections_options *o, const char *sensor,
     uint8_t *work = g_malloc((gsize)o->room);
     bool ok = memory.rig && index >= 0;
     if (ok) {
-        identity_of(memory.rig, (unsigned)index, kept.identity);
+        identity_of(&memory, (unsigned)index, kept.identity);
         gather(&memory.rig->sensor[index], stages, &kept);
         int64_t now_s = pintle_station_now(memory.station) / 1000000 - 946684800;
         kept.found_s = now_s > 0 ? (uint32_t)now_s : 0;
@@ -284,7 +293,7 @@ static bool load(const struct corrections_options *o, const char *sensor,
     uint8_t *work = g_malloc((gsize)o->room);
     bool ok = memory.rig && index >= 0;
     if (ok) {
-        identity_of(memory.rig, (unsigned)index, kept.identity);
+        identity_of(&memory, (unsigned)index, kept.identity);
         enum pintle_status status =
             pintle_keep_load(memory.sensor, (uint32_t)o->from, &kept, work, (uint16_t)o->room);
         ok = status == PINTLE_OK || memory_failed(&memory, o, status, problem);

@@ -53,6 +53,7 @@ const struct pintle_sheet pintle_priv_sht40 = {
     .channels = channels,
     .data = data,
     .data_count = COUNT(data),
+    .serial = 0x89,
     .regs = regs,
     .reg_count = COUNT(regs),
 };

@@ -54,7 +54,9 @@ static const struct pintle_mark_text marks[] = {
       "it is not suspect: a remark only, on the first sample behind the gap" },
     { PINTLE_QUALITY_SPAN,
       "it is beyond what the sensor was calibrated for, or the second channel is, by which it is "
-      "corrected; or that channel gives no value",
+      "corrected; or that channel gives no value; or another specimen was plugged in, by its "
+      "serial "
+      "number",
       "calibrate over a wider span ('pintle corrections' shows it); look after the second channel",
       "with the first reading within the span" },
     { PINTLE_QUALITY_APART,

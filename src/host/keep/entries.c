@@ -232,9 +232,11 @@ void pintle_priv_entry_take(const struct pintle_rig *rig, json_t *from, struct p
     to->date = g_strdup(words(from, "date") ? words(from, "date") : "?");
     to->conditions = g_strdup(words(from, "conditions"));
     to->second = g_strdup(words(from, "second"));
+    to->serial = g_strdup(words(from, "serial"));
     to->where = where_of(from);
     take_found(rig, from, &to->found);
     to->found.conditions = to->conditions;
+    to->found.serial = to->serial;
 }
 
 void pintle_priv_entries_take(const struct pintle_rig *rig, json_t *root,
@@ -265,8 +267,8 @@ void pintle_entries_free(struct pintle_entries *entries)
 {
     for (unsigned i = 0; i < entries->count; i++) {
         struct pintle_entry *e = &entries->entry[i];
-        char *const texts[] = { e->sensor, e->part, e->where,      e->channel,
-                                e->unit,   e->date, e->conditions, e->second };
+        char *const texts[] = { e->sensor, e->part,       e->where,  e->channel, e->unit,
+                                e->date,   e->conditions, e->second, e->serial };
         for (size_t k = 0; k < G_N_ELEMENTS(texts); k++) {
             g_free(texts[k]);
         }
@@ -336,6 +338,7 @@ bool pintle_calibration_load(struct pintle_rig *rig, void (*remark)(const char *
                 .residual = isnan(c->residual) ? 0 : c->residual,
                 .entry = e->number
             };
+            g_strlcpy(stage.serial, e->serial ? e->serial : "", sizeof stage.serial);
             for (unsigned n = 0; n < 5 && c->kind == PINTLE_STAGE_POLYNOMIAL; n++) {
                 stage.deviation[n] = isnan(c->deviation[n]) ? 0 : c->deviation[n];
             }

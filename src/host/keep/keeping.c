@@ -60,6 +60,9 @@ static json_t *make_entry(const struct pintle_rig *rig, unsigned sensor, unsigne
         json_object_set_new(entry, "bus", json_string(rig->bus[s->bus].name));
         pintle_priv_place_put(entry, rig, sensor);
     }
+    if (c->serial) {
+        json_object_set_new(entry, "serial", json_string(c->serial));
+    }
     if (c->conditions) {
         json_object_set_new(entry, "conditions", json_string(c->conditions));
     }

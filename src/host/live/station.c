@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "host/live/build.h"
+#include "host/live/serial.h"
 #include "host/live/shared.h"
 
 enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
@@ -185,6 +186,22 @@ static void look_again(struct pintle_station *station, unsigned i)
     (void)!pintle_sensor_set(&rigged->sensor, 0, rigged->sensor.settings[0]);
 }
 
+/* What is there is another specimen than the corrections are for, or doesn't say which it is. */
+static void correct_nothing(const struct pintle_rig_sensor *from, struct pintle_sample *sample)
+{
+    pintle_correct(NULL, 0, sample->channel, from->sheet->part->channel_count);
+    for (unsigned i = 0; i < from->stages; i++) {
+        const struct pintle_stage *stage = &from->stage[i].stage;
+        unsigned wide = stage->kind == PINTLE_STAGE_AXES ? 3 : 1;
+        for (unsigned a = 0; a < wide; a++) {
+            struct pintle_reading *reading = &sample->channel[stage->channel + a];
+            if (!(reading->quality & (PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE))) {
+                reading->quality |= PINTLE_QUALITY_SPAN;
+            }
+        }
+    }
+}
+
 /* Judge readings, keep them as they are, then correct them. */
 static void judge(struct pintle_station *station, unsigned i)
 {
@@ -199,7 +216,11 @@ static void judge(struct pintle_station *station, unsigned i)
         rigged->before[c] = sample->channel[c];
         pintle_smooth_reading(&rigged->smooth[c], &sample->channel[c]);
     }
-    pintle_correct(rigged->stage, (uint8_t)from->stages, sample->channel, count);
+    if (from->made || pintle_priv_is_specimen(station, i)) {
+        pintle_correct(rigged->stage, (uint8_t)from->stages, sample->channel, count);
+    } else {
+        correct_nothing(from, sample);
+    }
 }
 
 struct pintle_reading pintle_station_before(const struct pintle_station *station, unsigned index,

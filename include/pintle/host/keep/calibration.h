@@ -59,6 +59,7 @@ struct pintle_calibration {
     double uncertainty; /* standard, of a corrected value in the middle, with the reference's */
     unsigned samples;
     const char *conditions;    /* in somebody's words; or null */
+    const char *serial;        /* the chip's serial number; null: it has none, or nobody asked */
     struct pintle_pair *pairs; /* the caller's */
     unsigned pair_count;
 };
@@ -105,7 +106,7 @@ struct pintle_entry {
     bool in_use;
     bool fits;         /* the rig has this sensor, part and place */
     unsigned replaces; /* 0: nothing */
-    char *sensor, *part, *where, *channel, *unit, *date, *conditions, *second;
+    char *sensor, *part, *where, *channel, *unit, *date, *conditions, *second, *serial;
     unsigned sensor_index, channel_index; /* where it fits */
     struct pintle_calibration found;      /* its second is the rig's; its pairs' count alone */
 };

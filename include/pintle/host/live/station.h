@@ -15,10 +15,13 @@
 #define PINTLE_TRIM_MAX 64
 #define PINTLE_WORDS_MAX 320
 
+enum pintle_specimen { PINTLE_SPECIMEN_UNKNOWN, PINTLE_SPECIMEN_SAME, PINTLE_SPECIMEN_OTHER };
+
 struct pintle_rigged {
     struct pintle_sensor sensor;
     uint8_t trim[PINTLE_TRIM_MAX];
-    struct pintle_stage *stage; /* as many as the rig has */
+    struct pintle_stage *stage;    /* as many as the rig has */
+    enum pintle_specimen specimen; /* of a chip with a serial number: is it the one they are for? */
     struct pintle_judge judge[PINTLE_CHANNELS_MAX];
     struct pintle_smooth smooth[PINTLE_CHANNELS_MAX];
     struct pintle_warming warming[PINTLE_CHANNELS_MAX];
@@ -87,6 +90,12 @@ struct pintle_reading pintle_station_before(const struct pintle_station *station
  * knows. */
 double pintle_station_uncertainty(const struct pintle_station *station, unsigned index,
                                   unsigned channel);
+
+/* A chip's serial number as text. UNSUPPORTED: it has none that it says; else a bus status. A
+ * measurement under way is lost. */
+PINTLE_MUST_CHECK enum pintle_status pintle_station_serial(struct pintle_station *station,
+                                                           unsigned index,
+                                                           char serial[PINTLE_SERIAL_TEXT]);
 
 /* A sample that was measured by other means, a burst: correct it, and turn its axes. */
 void pintle_station_correct(const struct pintle_station *station, unsigned index,

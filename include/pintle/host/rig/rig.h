@@ -34,6 +34,8 @@ struct pintle_rig_bus {
     double cable_m, cable_pf_m;
 };
 
+#define PINTLE_SERIAL_TEXT 9 /* eight digits of a serial number */
+
 /* A stage of a sensor's correction. */
 struct pintle_rig_stage {
     struct pintle_stage stage; /* its `second` is null: stations link it */
@@ -41,7 +43,8 @@ struct pintle_rig_stage {
     unsigned second_channel;
     double deviation[5]; /* of a polynomial: its numbers' standard uncertainties; 0: unknown */
     double residual; /* standard deviation of what the fit left over, base unit; 0: nobody knows */
-    unsigned entry;  /* its number among the kept calibrations; 0: it is from the rig file */
+    char serial[PINTLE_SERIAL_TEXT]; /* of the specimen that it is for; "": nobody knows */
+    unsigned entry; /* its number among the kept calibrations; 0: it is from the rig file */
 };
 
 /* What the rig says about one channel. */

@@ -160,30 +160,36 @@ static void print_row(const struct watch *watch, uint32_t number, const char *li
     printf("%s%.*s\n", good ? "" : "  ", good ? 0 : length, quality);
 }
 
-/* Say why a channel is suspect, when that begins, and when it is good again. A first reading is
- * nothing to talk about, a sensor that fails is told as such. */
+/* Say why a channel is suspect, when that begins, and when it is good again; and of one that is
+ * good when it seems to measure its own heat. A first reading is nothing to talk about, a sensor
+ * that fails is told as such. */
 static void talk_of_channel(struct watch *watch, struct column *column, const char *time,
                             int length)
 {
     const struct pintle_rig *rig = watch->station->rig;
-    uint16_t untold = PINTLE_QUALITY_FIRST | PINTLE_QUALITY_UNCORRECTED;
-    uint16_t quality = reading_of(watch, column)->quality & (uint16_t)~untold;
+    const uint16_t told = (PINTLE_QUALITY_SUSPECT ^ PINTLE_QUALITY_FIRST) | PINTLE_QUALITY_WARMING;
+    uint16_t quality = reading_of(watch, column)->quality & told;
+    uint16_t before = column->quality;
     bool failing = quality & PINTLE_QUALITY_BUS;
-    if (failing || column->again || quality == column->quality) {
+    if (failing || column->again || quality == before) {
         return;
     }
     const char *name = rig->sensor[column->sensor].name;
     const char *channel = channel_of(rig, column)->name;
+    uint16_t suspect = quality & PINTLE_QUALITY_SUSPECT;
     column->quality = quality;
-    if (!quality) {
+    if (suspect) {
+        char *words = cli_quality(quality);
+        uint16_t first = (uint16_t)(suspect & -suspect);
+        cli_say("%.*s: %s.%s is suspect: %s (%s); 'pintle explain %s' says more", length, time,
+                name, channel, words, pintle_quality_sentence(first), pintle_quality_word(first));
+        g_free(words);
+    } else if (before & PINTLE_QUALITY_SUSPECT) {
         cli_say("%.*s: %s.%s is good again", length, time, name, channel);
-        return;
+    } else if (quality & PINTLE_QUALITY_WARMING) {
+        cli_say("%.*s: %s.%s is %s; 'pintle explain warming' says more", length, time, name,
+                channel, pintle_quality_sentence(PINTLE_QUALITY_WARMING));
     }
-    char *words = cli_quality(quality);
-    uint16_t first = (uint16_t)(quality & -quality);
-    cli_say("%.*s: %s.%s is suspect: %s (%s); 'pintle explain %s' says more", length, time, name,
-            channel, words, pintle_quality_sentence(first), pintle_quality_word(first));
-    g_free(words);
 }
 
 /* Say when a sensor fails and when it is back. */

@@ -21,7 +21,9 @@ static uint8_t rises_so(const struct pintle_warming *w)
     }
     float expected = second * second / first;
     float off = third > expected ? third - expected : expected - third;
-    return second > 0.15f * first && second < 0.85f * first && off < 0.25f * second;
+    float left = second > third ? third * third / (second - third) : w->limit; /* to come yet */
+    return second > 0.15f * first && second < 0.85f * first && off < 0.25f * second
+           && left > w->limit / 2;
 }
 
 static void begin(struct pintle_warming *w, float value, uint32_t now_ms)

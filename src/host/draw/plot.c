@@ -165,7 +165,7 @@ static void draw_band(const struct pintle_history *history, const struct pintle_
     g_free(y);
 }
 
-/* Remarks (its own heat, a median, a gap) as ticks at the top, in the line's colour. */
+/* Remarks (its own heat, a gap) as ticks at the top, in the line's colour. */
 static void draw_remarks(const struct pintle_history *history, const struct pintle_column *column,
                          const struct panel *panel, int colour)
 {
@@ -374,14 +374,21 @@ static void draw_title(const struct pintle_history *history, const uint8_t *chos
     plschr(0, TEXT);
     char *from = time_text(history->time[0]);
     char *to = time_text(history->time[history->rows - 1]);
+    unsigned remarked = 0;
     bool bands = false;
     for (unsigned c = 0; c < history->columns; c++) {
-        bands = bands || (chosen[c] && history->column[c].uncertainty);
+        const struct pintle_column *column = &history->column[c];
+        bands = bands || (chosen[c] && column->uncertainty);
+        for (unsigned r = 0; chosen[c] && column->remarked && r < history->rows; r++) {
+            remarked += column->remarked[r];
+        }
     }
+    char *remarks = remarked ? g_strdup_printf(", %u remarks (ticks)", remarked) : g_strdup("");
     char *counts =
-        g_strdup_printf("%s to %s UTC, %u records, %u %s", from, to, history->rows, suspect,
-                        bands ? "suspect (red); bands: twice the standard uncertainty"
-                              : "with suspect readings (red)");
+        g_strdup_printf("%s to %s UTC, %u records, %u %s%s%s", from, to, history->rows, suspect,
+                        bands || remarked ? "suspect (red)" : "with suspect readings (red)",
+                        remarks, bands ? "; bands: twice the uncertainty" : "");
+    g_free(remarks);
     plptex(1, top, 1, 0, 1, counts);
     g_free(counts);
     g_free(from);

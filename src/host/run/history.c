@@ -157,7 +157,8 @@ static bool take_row(struct pintle_history *history, char **fields, unsigned cou
         struct pintle_column *column = &history->column[i];
         const char *said = said_of(fields[history->fields + 2], column->name);
         column->suspect[row] = said && speaks_against(said);
-        column->remarked[row] = said && !column->suspect[row];
+        column->remarked[row] =
+            said && !column->suspect[row] && !g_str_has_prefix(said, "smoothed");
     }
     return true;
 }

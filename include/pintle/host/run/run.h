@@ -78,7 +78,7 @@ struct pintle_column {
     double *uncorrected;   /* without its correction; null: it had none */
     double *uncertainty;   /* standard, in the unit of a difference; null: nobody asked for it */
     uint8_t *suspect;      /* 1 where the record says so */
-    uint8_t *remarked;     /* 1 where it has a remark that doesn't speak against it; or null */
+    uint8_t *remarked;     /* 1 where it has a remark besides that it is smoothed; or null */
 };
 
 struct pintle_history {

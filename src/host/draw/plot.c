@@ -384,10 +384,12 @@ static void draw_title(const struct pintle_history *history, const uint8_t *chos
         }
     }
     char *remarks = remarked ? g_strdup_printf(", %u remarks (ticks)", remarked) : g_strdup("");
-    char *counts =
-        g_strdup_printf("%s to %s UTC, %u records, %u %s%s%s", from, to, history->rows, suspect,
-                        bands || remarked ? "suspect (red)" : "with suspect readings (red)",
-                        remarks, bands ? "; bands: twice the uncertainty" : "");
+    char *counts = g_strdup_printf(
+        "%s to %s UTC, %u records, %u %s%s%s", from, to, history->rows, suspect,
+        bands || remarked ? "suspect (red)" : "with suspect readings (red)", remarks,
+        !bands     ? ""
+        : remarked ? "; bands: 2 u"
+                   : "; bands: twice the uncertainty");
     g_free(remarks);
     plptex(1, top, 1, 0, 1, counts);
     g_free(counts);

@@ -248,6 +248,38 @@ static void a_gap_in_warmth(void)
     }
 }
 
+/* One count, by hand from the data sheets, of channels whose settings or numbers scale them. */
+static void counts(void)
+{
+    static const struct {
+        const char *sensor, *channel;
+        double count;
+    } rows[] = {
+        { "part = \"INA219\" address = 0x40 bus = \"i\" set = { \"shunt=0.2\" }", "current", 5e-5 },
+        { "part = \"INA219\" address = 0x40 bus = \"i\" set = { \"shunt=0.1\" }", "current", 1e-4 },
+        { "part = \"MCP3008\" select = \"S\" bus = \"s\" set = { \"reference=3.3\" }", "ch0",
+          3.3 / 1024 },
+        { "part = \"ADS1115\" address = 0x48 bus = \"i\"", "ain0", 6.25e-5 },
+        { "part = \"TMP102\" address = 0x48 bus = \"i\"", "temperature", 0.0625 },
+        { "part = \"BME280\" address = 0x76 bus = \"i\"", "pressure", 0.18 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_problem problem = { 0 };
+        char *text = g_strdup_printf(
+            "board { world = \"w\" }\nbus i { kind = \"i2c\" data = \"D\" clock = \"C\" }\n"
+            "bus s { kind = \"spi\" data = \"O\" data-in = \"I\" clock = \"K\" }\n"
+            "sensor x { %s }\n",
+            rows[i].sensor);
+        struct pintle_rig *rig = pintle_rig_parse("x.rig", text, &problem);
+        int c = rig ? pintle_sheet_channel(rig->sensor[0].sheet, rows[i].channel) : -1;
+        EXPECT(c >= 0, "%s: %s", rows[i].sensor, problem.text);
+        double count = c >= 0 ? pintle_worth_count(&rig->sensor[0], (unsigned)c, 1) : 0;
+        EXPECT_NEAR(count, rows[i].count, rows[i].count * 1e-4, rows[i].sensor);
+        pintle_rig_free(rig);
+        g_free(text);
+    }
+}
+
 /* --- in a rig --- */
 
 #define TWO(more)                                                                                  \
@@ -335,5 +367,6 @@ static void in_a_rig(void)
 void add_judge_suite(void)
 {
     SUITE("judge", { "a million readings", a_million_readings }, { "smoothing", smoothing },
-          { "warmth", warmth }, { "a gap in warmth", a_gap_in_warmth }, { "in a rig", in_a_rig });
+          { "warmth", warmth }, { "a gap in warmth", a_gap_in_warmth }, { "counts", counts },
+          { "in a rig", in_a_rig });
 }

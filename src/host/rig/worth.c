@@ -60,8 +60,8 @@ double pintle_worth_count(const struct pintle_rig_sensor *sensor, unsigned chann
     const struct pintle_block block = { .settings = settings, .numbers = sensor->chosen.numbers };
     const struct pintle_linear *row = pintle_part_row(part, c, settings);
     double step = (double)row->scale;
-    step *= c->scaled_by && part->factor ? (double)part->factor(part, c, &block) : 1;
-    step *= c->number ? (double)sensor->chosen.numbers[c->number - 1] : 1;
+    bool scaled = (c->scaled_by || c->number) && part->factor;
+    step *= scaled ? (double)part->factor(part, c, &block) : 1;
     double count = row->shape ? curved_count(row, step, value) : fabs(step);
     return isfinite(count) ? count : 0;
 }

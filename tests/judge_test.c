@@ -259,7 +259,7 @@ static void counts(void)
         { "part = \"INA219\" address = 0x40 bus = \"i\" set = { \"shunt=0.1\" }", "current", 1e-4 },
         { "part = \"MCP3008\" select = \"S\" bus = \"s\" set = { \"reference=3.3\" }", "ch0",
           3.3 / 1024 },
-        { "part = \"ADS1115\" address = 0x48 bus = \"i\"", "ain0", 6.25e-5 },
+        { "part = \"ADS1115\" address = 0x48 bus = \"i\"", "ain0", 1.875e-4 },
         { "part = \"TMP102\" address = 0x48 bus = \"i\"", "temperature", 0.0625 },
         { "part = \"BME280\" address = 0x76 bus = \"i\"", "pressure", 0.18 },
     };

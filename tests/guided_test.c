@@ -298,7 +298,7 @@ static void broken_off(void)
         EXPECT(status == rows[i].status && strstr(t.said->str, rows[i].said), "%s: status %d: %s",
                rows[i].name, status, t.said->str);
         EXPECT(!kept(folder), "%s: nothing is kept", rows[i].name);
-        char *progress = file_text(folder, "r.calibrating.json");
+        char *progress = file_text(folder, "r.motion.accel.calibrating.json");
         EXPECT(strstr(progress, "\"x up\"") && strstr(progress, "\"x down\""),
                "%s: what was taken waits: %s", rows[i].name, progress);
         g_free(progress);
@@ -380,6 +380,16 @@ static void at_rest(void)
     EXPECT(said.status == 0 && strstr(said.out, "offset         -1.1") /* 0.02 rad/s */,
            "status %d: %s%s", said.status, said.out, said.err);
     said_free(&said);
+    /* Of a run the stretch in which nobody moved it; a boat's has none. */
+    said = tool(folder, "log --rig r.rig --for 30s --every 50ms -q --into runs");
+    said_free(&said);
+    expect_said(folder, "calibrate --rig r.rig motion.rate --run 1 --yes", 0, "rest");
+    scratch_remove(folder);
+    folder = scratch_make();
+    said = tool(folder, "log --demo --for 2min --every 1s -q");
+    said_free(&said);
+    expect_said(folder, "calibrate --demo motion.rate --run 1 --samples 60 --yes", 2,
+                "of 60 without being disturbed");
     scratch_remove(folder);
     expect_said(NULL, "calibrate --demo motion.rate --for 20s --yes </dev/null", 2,
                 "Lay the gyroscope down and don't touch it");

@@ -525,7 +525,7 @@ static void any_rig_text(void)
     char *path = g_build_filename(folder, "x.rig", NULL);
     file_write(folder, "w", "");
     srand(11);
-    for (int i = 0; i < 3000; i++) {
+    for (int i = 0; i < 5000; i++) {
         struct pintle_problem problem = { 0 };
         char *text = random_text(pieces, COUNT(pieces));
         g_file_set_contents(path, text, -1, NULL);
@@ -657,7 +657,7 @@ static void any_entries(void)
                "board { world = \"w\" }\n" BUS "sensor a { part = \"TMP102\" address = 0x48 }\n"
                "sensor b { part = \"TMP102\" address = 0x49 }\n");
     srand(17);
-    for (int i = 0; i < 3000; i++) {
+    for (int i = 0; i < 5000; i++) {
         struct pintle_problem problem = { 0 };
         GString *text = g_string_new("{\"format\": \"pintle calibration 2\", \"corrections\": [{"
                                      "\"sensor\": \"a\", \"part\": \"TMP102\", \"bus\": \"b\", "

@@ -6,9 +6,12 @@
  * behind the chip's trim, in front of whatever is derived.
  *
  *     static const float line[] = { 20, 19.4f, 1.012f };
- *     static const struct pintle_stage stages[] = {
- *         { .kind = PINTLE_STAGE_POLYNOMIAL, .count = 3, .numbers = line, .lowest = 0, .highest =
- * 40 } }; pintle_correct(stages, 1, sample.channel, 1);
+ *     static const struct pintle_stage stage = { .kind = PINTLE_STAGE_POLYNOMIAL,
+ *                                                .count = 3,
+ *                                                .numbers = line,
+ *                                                .lowest = 0,
+ *                                                .highest = 40 };
+ *     pintle_correct(&stage, 1, sample.channel, 1);
  *
  * Each stage says where it holds; beyond that a reading is marked SPAN. Estimate.h finds the
  * numbers of most kinds; keep.h keeps stages in a memory chip.

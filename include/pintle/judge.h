@@ -51,7 +51,8 @@ struct pintle_smooth {
 };
 
 /* Put the median in a good reading, which is SMOOTHED then, and FIRST until there are enough; put
- * the last good value in a suspect one, which keeps its marks and is STALE. */
+ * the last good value in a suspect one, which is STALE then and keeps its marks but BUS and IDLE:
+ * it has a value now. */
 void pintle_smooth_reading(struct pintle_smooth *smooth, struct pintle_reading *reading);
 
 #if !PINTLE_WHOLE

@@ -139,22 +139,28 @@ static bool method_fits(struct subject *subject, struct pintle_problem *problem)
                                            "away, or take --method thermal or heat",
                                   word);
     }
+    if (o->how > PINTLE_METHOD_TABLE && !second && (o->against || o->log)) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "the method %s takes no reference; leave --against and --log away", word);
+    }
+    if (second && o->span) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "the method %s holds where the second channel was, and a half more; "
+            "leave --span away",
+            word);
+    }
+    if (o->watch && o->run) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--watch is live, and --run is not; leave one of them away");
+    }
     if (o->how == PINTLE_METHOD_HEAT && !o->against && !o->log) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "the method heat needs a reference that stands away from the "
                                   "warmth: add --against SENSOR.CHANNEL or --log FILE");
     }
     return true;
-}
-
-static bool take_duration(const char *option, const char *text, int64_t usual, int64_t *us,
-                          struct pintle_problem *problem)
-{
-    *us = usual;
-    return !text || (pintle_duration_parse(text, us) && *us > 0)
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "--%s takes a duration such as \"10 min\", not '%s'", option,
-                                 text);
 }
 
 /* "9.81", "48uT": in the unit that is shown, or with its own. */
@@ -247,16 +253,36 @@ static bool take_numbers(const struct subject *subject, struct calibrate_options
                                   o->samples);
     }
     return take_span(subject, o, problem) && take_plot(o, problem)
-           && take_duration("settle", o->settle, 60000000, &o->settle_us, problem)
-           && take_duration("for", o->length, streams ? 1800000000 : 600000000, &o->for_us, problem)
-           && take_duration("every", o->every, streams ? 50000 : 1000000, &o->every_us, problem)
+           && cli_duration("settle", o->settle, 60000000, &o->settle_us, problem)
+           && cli_duration("for", o->length, streams ? 1800000000 : 600000000, &o->for_us, problem)
+           && cli_duration("every", o->every, streams ? 50000 : 1000000, &o->every_us, problem)
            && take_worth(subject, o, problem) && take_strength(subject, o, problem);
+}
+
+/* A second channel, or a reference: one channel. */
+static bool find_other(const struct subject *subject, const char *name, struct pintle_place_of *of,
+                       struct pintle_problem *problem)
+{
+    unsigned wide = 1;
+    if (!pintle_series_find(subject->rig, name, of, &wide, problem)) {
+        return false;
+    }
+    return wide == 1
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "'%s' is three channels; name one of them", name);
+}
+
+/* Is it the channel itself, or made of it? */
+static bool comes_from(const struct subject *subject, const struct pintle_place_of *other)
+{
+    const struct pintle_place_of *of = &subject->wanted.of;
+    return other->sensor == of->sensor ? other->channel - of->channel < subject->wanted.wide
+                                       : pintle_rig_needs(subject->rig, other->sensor, of->sensor);
 }
 
 static bool find(struct subject *subject, const char *name, struct calibrate_options *options,
                  unsigned typed, struct pintle_problem *problem)
 {
-    unsigned wide = 1;
     struct pintle_wanted *w = &subject->wanted;
     subject->name = name;
     if (!pintle_series_find(subject->rig, name, &w->of, &w->wide, problem)) {
@@ -271,12 +297,9 @@ static bool find(struct subject *subject, const char *name, struct calibrate_opt
     if (options->against) {
         w->reference = &subject->reference;
     }
-    bool ok =
-        (!options->second
-         || pintle_series_find(subject->rig, options->second, &subject->second, &wide, problem))
-        && (!options->against
-            || pintle_series_find(subject->rig, options->against, &subject->reference, &wide,
-                                  problem));
+    bool ok = (!options->second || find_other(subject, options->second, &subject->second, problem))
+              && (!options->against
+                  || find_other(subject, options->against, &subject->reference, problem));
     if (ok && options->against
         && subject->rig->sensor[subject->reference.sensor]
                    .sheet->part->channels[subject->reference.channel]
@@ -286,13 +309,12 @@ static bool find(struct subject *subject, const char *name, struct calibrate_opt
                                   "'%s' and '%s' are not of one quantity; a reference is", name,
                                   options->against);
     }
-    if (ok && options->against
-        && (subject->reference.sensor == w->of.sensor
-                ? subject->reference.channel == w->of.channel
-                : pintle_rig_needs(subject->rig, subject->reference.sensor, w->of.sensor))) {
+    bool circular = ok && options->against && comes_from(subject, &subject->reference);
+    bool turning = ok && options->second && comes_from(subject, &subject->second);
+    if (circular || turning) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "'%s' is made of what is to be calibrated, and proves nothing",
-                                  options->against);
+                                  circular ? options->against : options->second);
     }
     ok = ok && take_method(subject, options, typed, problem) && method_fits(subject, problem)
          && take_numbers(subject, options, problem);

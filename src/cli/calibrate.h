@@ -39,7 +39,8 @@ struct subject {
     unsigned count;
     uint8_t *outlier; /* of each pair; null: nobody looked */
     struct pintle_positions positions;
-    int64_t at_us;                              /* of a run its end */
+    unsigned axis; /* of an accelerometer that is calibrated by its orientations */
+    int64_t at_us; /* of a run its end */
     struct pintle_calibration found[FOUND_MAX]; /* of channels from wanted.of.channel on */
     unsigned found_channel[FOUND_MAX];
     unsigned found_count;

@@ -155,7 +155,7 @@ bool cli_calibrate_gather(struct subject *subject, char **typed, struct pintle_p
     case PINTLE_METHOD_ORIENTATIONS:
         return cli_guide_positions(subject, problem);
     case PINTLE_METHOD_REST:
-        return o->run ? cli_calibrate_from_run(subject, problem) : cli_guide_rest(subject, problem);
+        return cli_guide_rest(subject, problem);
     case PINTLE_METHOD_ELLIPSOID:
         return o->run ? cli_calibrate_from_run(subject, problem) : cli_guide_turn(subject, problem);
     case PINTLE_METHOD_THERMAL:

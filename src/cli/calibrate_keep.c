@@ -127,7 +127,7 @@ bool cli_calibrate_keep(const struct subject *subject, struct pintle_problem *pr
         }
     }
     if (ok) {
-        pintle_progress_forget(subject->rig);
+        pintle_progress_forget(subject->rig, subject->name);
     }
     g_free(path);
     return ok;

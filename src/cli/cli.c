@@ -113,6 +113,16 @@ bool cli_format(const char *name, enum format *format, struct pintle_problem *pr
                                  "there is no format '%s'; there are text, csv and senml", name);
 }
 
+bool cli_duration(const char *option, const char *text, int64_t usual, int64_t *us,
+                  struct pintle_problem *problem)
+{
+    *us = usual;
+    return !text || (pintle_duration_parse(text, us) && *us > 0)
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--%s takes a duration such as \"10 min\", not '%s'", option,
+                                 text);
+}
+
 bool cli_units_fit(char *const *units, enum format format, enum format last,
                    struct pintle_problem *problem)
 {

@@ -58,6 +58,10 @@ void cli_end(void);
 /* "text", "csv" or "senml" (null: text). */
 bool cli_format(const char *name, enum format *format, struct pintle_problem *problem);
 
+/* A duration that was given with an option, or the usual one. */
+bool cli_duration(const char *option, const char *text, int64_t usual, int64_t *us,
+                  struct pintle_problem *problem);
+
 /* Formats behind `last` have base units: is none asked for with them? */
 bool cli_units_fit(char *const *units, enum format format, enum format last,
                    struct pintle_problem *problem);

@@ -102,16 +102,6 @@ static bool add_equals(struct comparing *c, struct pintle_problem *problem)
                c->name[0]);
 }
 
-static bool take_duration(const char *option, const char *text, int64_t usual, int64_t *us,
-                          struct pintle_problem *problem)
-{
-    *us = usual;
-    return !text || (pintle_duration_parse(text, us) && *us > 0)
-           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "--%s takes a duration such as \"10 min\", not '%s'", option,
-                                 text);
-}
-
 static bool take_values(struct comparing *c, struct pintle_problem *problem)
 {
     const struct compare_options *o = c->options;
@@ -124,8 +114,8 @@ static bool take_values(struct comparing *c, struct pintle_problem *problem)
         pintle_history_free(history);
         return ok;
     }
-    return take_duration("for", o->length, 60000000, &for_us, problem)
-           && take_duration("every", o->every, 1000000, &every_us, problem)
+    return cli_duration("for", o->length, 60000000, &for_us, problem)
+           && cli_duration("every", o->every, 1000000, &every_us, problem)
            && pintle_compared_live(c->station, c->of, c->channels, every_us, for_us, &stop,
                                    &c->values, problem);
 }

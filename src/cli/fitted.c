@@ -59,16 +59,6 @@ static void columns(const struct subject *s, double **x, double **y)
     }
 }
 
-static void take_ends(const struct pintle_pair *pairs, unsigned count, double *least, double *most)
-{
-    *least = INFINITY;
-    *most = -INFINITY;
-    for (unsigned i = 0; i < count; i++) {
-        *least = fmin(*least, pairs[i].sensor);
-        *most = fmax(*most, pairs[i].sensor);
-    }
-}
-
 /* A line robustly, or a curve. */
 static bool fit_curve(struct subject *s, struct pintle_problem *problem)
 {
@@ -76,8 +66,6 @@ static bool fit_curve(struct subject *s, struct pintle_problem *problem)
     struct pintle_regression r;
     double *x = NULL;
     double *y = NULL;
-    double least = 0;
-    double most = 0;
     bool line = s->options->how == PINTLE_METHOD_LINE;
     unsigned order = line ? 1 : (unsigned)s->options->order;
     columns(s, &x, &y);
@@ -93,9 +81,7 @@ static bool fit_curve(struct subject *s, struct pintle_problem *problem)
     c->uncertainty = r.freedom > 0 ? r.deviation[1] : (double)NAN;
     c->samples = c->pair_count = s->count;
     c->pairs = s->pairs;
-    take_ends(s->pairs, s->count, &least, &most);
-    c->lowest = least - (line ? 0.5 : 0.1) * (most - least);
-    c->highest = most + (line ? 0.5 : 0.1) * (most - least);
+    pintle_calibration_take_span(c, line ? PINTLE_SPAN_OF_LINE : PINTLE_SPAN_OF_CURVE);
     return true;
 }
 
@@ -258,14 +244,9 @@ static bool fit(struct subject *s, struct pintle_problem *problem)
     case PINTLE_METHOD_SIX_POSITIONS:
         add(s, s->wanted.of.channel);
         return pintle_positions_solve(&s->positions, &s->found[0], problem);
-    case PINTLE_METHOD_ORIENTATIONS: {
-        unsigned axis = 0;
-        while (axis < 2 && !(s->positions.wanted >> 2 * axis & 2)) {
-            axis++; /* the one that is wanted up and down */
-        }
+    case PINTLE_METHOD_ORIENTATIONS:
         add(s, s->wanted.of.channel);
-        return pintle_positions_solve_axis(&s->positions, axis, &s->found[0], problem);
-    }
+        return pintle_positions_solve_axis(&s->positions, s->axis, &s->found[0], problem);
     case PINTLE_METHOD_REST:
         return fit_rest(s, problem);
     case PINTLE_METHOD_ELLIPSOID:

@@ -95,11 +95,8 @@ static void of_positions(const struct subject *s, struct residuals *r)
 /* Of an axis by itself: what it should have felt, up, down and level. */
 static void of_axis(const struct subject *s, struct residuals *r)
 {
-    unsigned axis = 0;
+    unsigned axis = s->axis;
     const struct pintle_positions *p = &s->positions;
-    while (axis < 2 && !(p->wanted >> 2 * axis & 2)) {
-        axis++;
-    }
     make_room(r, PINTLE_FACES);
     r->count = 0;
     for (unsigned face = 0; face < PINTLE_FACES; face++) {

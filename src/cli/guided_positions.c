@@ -214,8 +214,8 @@ bool cli_guide_positions(struct subject *s, struct pintle_problem *problem)
     struct pintle_wanted asked = s->wanted;
     begin_positions(s);
     if (o->how == PINTLE_METHOD_ORIENTATIONS) {
-        unsigned axis = s->wanted.of.channel - first;
-        s->positions.wanted = (uint8_t)(3u << 2 * axis | 1u << (2 * axis + 2) % 6);
+        s->axis = s->wanted.of.channel - first;
+        s->positions.wanted = (uint8_t)(3u << 2 * s->axis | 1u << (2 * s->axis + 2) % 6);
     }
     s->wanted.of.channel = first; /* all three tell how it lies */
     s->wanted.wide = 3;

@@ -84,12 +84,41 @@ static bool enough(const struct subject *s, const struct gathering *g,
                                  s->series.count, g->needed);
 }
 
+#define USUAL 400     /* samples */
 #define AT_REST 0.02f /* rad/s from one extreme to the other: more is a hand, or a boat */
+
+/* The longest stretch of a run in which nobody moved it. */
+static bool rest_of_run(struct subject *s, struct gathering *g, struct pintle_problem *problem)
+{
+    unsigned longest = 0;
+    unsigned end = 0;
+    struct pintle_series *series = &s->series;
+    if (!cli_calibrate_from_run(s, problem)) {
+        return false;
+    }
+    for (unsigned i = 0; i < series->count; i++) {
+        float values[3] = { 0, 0, 0 };
+        for (unsigned a = 0; a < series->wide; a++) {
+            values[a] = (float)series->value[series->wide * i + a];
+        }
+        unsigned still = pintle_still_add(&g->still, values);
+        end = still > longest ? i + 1 : end;
+        longest = MAX(longest, still);
+    }
+    memmove(series->value, &series->value[series->wide * (end - longest)],
+            (gsize)series->wide * longest * sizeof *series->value);
+    series->count = longest;
+    g->needed = s->options->samples > 0 ? (unsigned)s->options->samples : USUAL;
+    return enough(s, g, problem);
+}
 
 bool cli_guide_rest(struct subject *s, struct pintle_problem *problem)
 {
     struct gathering g = { .still = { .axes = (uint8_t)s->wanted.wide, .limit = AT_REST } };
-    begin_series(s, &g, 400);
+    if (s->options->run) {
+        return rest_of_run(s, &g, problem);
+    }
+    begin_series(s, &g, USUAL);
     cli_say("Lay the gyroscope down and don't touch it, nor what it lies on.");
     return cli_stream(s, take_rest, listen_gathering, &g, problem) && enough(s, &g, problem);
 }
@@ -163,7 +192,7 @@ bool cli_guide_turn(struct subject *s, struct pintle_problem *problem)
     const struct pintle_rig_sensor *sensor = &s->rig->sensor[s->wanted.of.sensor];
     struct gathering g = { .room = 0 };
     g.least = fmax(30 * pintle_worth_count(sensor, s->wanted.of.channel, 0), s->options->strength);
-    begin_series(s, &g, 400);
+    begin_series(s, &g, USUAL);
     cli_say("Turn the sensor slowly through all directions, away from iron and wires, until it has "
             "enough.");
     return cli_stream(s, take_turn, listen_gathering, &g, problem) && enough(s, &g, problem);

@@ -147,9 +147,19 @@ double pintle_compared_may(const struct pintle_rig *rig, const struct pintle_pla
     return pintle_worth_accuracy(s, of->channel, value);
 }
 
+/* Brought to sea level from there. */
+static double at_sea(double pressure, double height)
+{
+    const float number = (float)height;
+    struct pintle_derivation level = { .formula = &pintle_sea_level_pressure, .numbers = &number };
+    const struct pintle_reading here = { .value = (float)pressure };
+    struct pintle_reading there;
+    pintle_derive_begin(&level);
+    pintle_derive(&level, &here, 0, &there);
+    return (double)there.value;
+}
+
 double pintle_compared_at_height(double pressure, double its_height, double height)
 {
-    const double top = 288.15 / 0.0065;
-    const double exponent = 9.80665 / (0.0065 * 287.05287);
-    return pressure * pow((1 - height / top) / (1 - its_height / top), exponent);
+    return pressure * at_sea(pressure, its_height) / at_sea(pressure, height);
 }

@@ -8,11 +8,12 @@
 #include "host/base/json.h"
 #include "pintle/host/adjust/guide.h"
 
-static char *path_of(const struct pintle_rig *rig)
+/* One file for each name, so that none is lost by another: "boat.motion.accel.calibrating.json". */
+static char *path_of(const struct pintle_rig *rig, const char *of)
 {
     char *kept = pintle_calibration_path(rig);
     kept[strlen(kept) - strlen("calibration.json")] = '\0';
-    char *path = g_strconcat(kept, "calibrating.json", NULL);
+    char *path = g_strconcat(kept, of, ".calibrating.json", NULL);
     g_free(kept);
     return path;
 }
@@ -56,7 +57,7 @@ bool pintle_progress_keep(const struct pintle_rig *rig, const char *of,
     }
     json_t *root = json_pack("{s:s, s:s, s:f, s:o}", "format", "pintle calibrating 1", "of", of,
                              "gravity", (double)positions->gravity, "positions", faces);
-    char *path = path_of(rig);
+    char *path = path_of(rig, of);
     bool ok = pintle_priv_json_write(root, path, problem);
     g_free(path);
     json_decref(root);
@@ -66,7 +67,7 @@ bool pintle_progress_keep(const struct pintle_rig *rig, const char *of,
 bool pintle_progress_take(const struct pintle_rig *rig, const char *of,
                           struct pintle_positions *positions)
 {
-    char *path = path_of(rig);
+    char *path = path_of(rig, of);
     json_t *root = json_load_file(path, 0, NULL);
     json_t *faces = json_object_get(root, "positions");
     bool same = g_strcmp0(json_string_value(json_object_get(root, "of")), of) == 0;
@@ -87,9 +88,9 @@ bool pintle_progress_take(const struct pintle_rig *rig, const char *of,
     return taken != 0;
 }
 
-void pintle_progress_forget(const struct pintle_rig *rig)
+void pintle_progress_forget(const struct pintle_rig *rig, const char *of)
 {
-    char *path = path_of(rig);
+    char *path = path_of(rig, of);
     (void)g_unlink(path);
     g_free(path);
 }

@@ -48,8 +48,7 @@ static void ends_of(const struct pintle_calibration *c, double *least, double *m
     }
 }
 
-/* Beyond the pairs, as far as `more` of their span. */
-static void take_span(struct pintle_calibration *c, double more)
+void pintle_calibration_take_span(struct pintle_calibration *c, double more)
 {
     double least = 0;
     double most = 0;
@@ -71,7 +70,7 @@ void pintle_calibration_take_line(struct pintle_calibration *c, const struct pin
     c->deviation[1] = c->uncertainty;
     c->deviation[2] = known ? sqrt((double)line->gain_variance) : (double)NAN;
     if (c->method == PINTLE_METHOD_LINE && c->pair_count > 0) {
-        take_span(c, 0.5);
+        pintle_calibration_take_span(c, PINTLE_SPAN_OF_LINE);
     }
 }
 
@@ -152,7 +151,7 @@ static bool fit_table(struct pintle_calibration *c, struct pintle_problem *probl
     c->kind = PINTLE_STAGE_TABLE;
     c->count = (uint8_t)(2 * points);
     c->freedom = n - points;
-    take_span(c, 0);
+    pintle_calibration_take_span(c, 0);
     double squares = 0;
     for (unsigned i = 0; i < n; i++) {
         double off = c->pairs[i].reference - pintle_calibration_correct(c, c->pairs[i].sensor);

@@ -290,6 +290,22 @@ int pintle_entries_used(const struct pintle_entries *entries, unsigned sensor, u
     return -1;
 }
 
+/* A second channel of the same chip: itself, or one that has, or is, a second channel already. */
+static bool is_a_ring(const struct pintle_rig *rig, const struct pintle_entry *e)
+{
+    const struct pintle_rig_sensor *s = &rig->sensor[e->sensor_index];
+    bool ring = e->found.second_channel == e->channel_index;
+    for (unsigned i = 0; i < s->stages; i++) {
+        const struct pintle_rig_stage *other = &s->stage[i];
+        bool mine = other->second == (int)e->sensor_index;
+        ring = ring
+               || (mine
+                   && (other->stage.channel == e->found.second_channel
+                       || other->second_channel == e->channel_index));
+    }
+    return ring;
+}
+
 /* Why it cannot be used, or null. */
 static const char *unfit(const struct pintle_rig *rig, const struct pintle_entry *e)
 {
@@ -302,6 +318,9 @@ static const char *unfit(const struct pintle_rig *rig, const struct pintle_entry
     if (e->found.second >= 0 && (unsigned)e->found.second != e->sensor_index
         && pintle_rig_needs(rig, (unsigned)e->found.second, e->sensor_index)) {
         return "its second channel is corrected by, or made of, this one";
+    }
+    if (e->found.second == (int)e->sensor_index && is_a_ring(rig, e)) {
+        return "its second channel is corrected by, or is, this one";
     }
     return pintle_priv_entry_valid(&e->found) ? NULL : "its numbers are none that can be used";
 }

@@ -371,14 +371,14 @@ static void compare_with_twin(struct pintle_station *station, unsigned i, unsign
 
 /* Pairs of which the later one is finished now. */
 static void compare_twins(struct pintle_station *station, const uint8_t *measured,
-                          const uint8_t *todo, unsigned now)
+                          const uint8_t *pending, unsigned now)
 {
     const struct pintle_rig *rig = station->rig;
     for (unsigned i = 0; i < rig->wired; i++) {
         for (unsigned c = 0; c < rig->sensor[i].sheet->part->channel_count; c++) {
             int twin = rig->sensor[i].channel[c].twin;
             bool its = twin >= 0 && (i == now || (unsigned)twin == now);
-            if (its && measured[i] && measured[twin] && !todo[i] && !todo[twin]) {
+            if (its && measured[i] && measured[twin] && !pending[i] && !pending[twin]) {
                 compare_with_twin(station, i, c);
             }
         }
@@ -386,27 +386,27 @@ static void compare_twins(struct pintle_station *station, const uint8_t *measure
 }
 
 /* Judge, correct and derive these sensors, each behind those that it is made of or corrected by.
- * `todo` is used up. */
-static void finish_all(struct pintle_station *station, uint8_t *todo)
+ * `pending` is used up. */
+static void finish_all(struct pintle_station *station, uint8_t *pending)
 {
     const struct pintle_rig *rig = station->rig;
-    uint8_t *measured = g_memdup2(todo, rig->sensors + 1);
+    uint8_t *measured = g_memdup2(pending, rig->sensors + 1);
     for (unsigned passes = rig->sensors; passes > 0; passes--) {
         for (unsigned i = 0; i < rig->sensors; i++) {
-            bool ready = todo[i];
+            bool ready = pending[i];
             for (unsigned k = 0; ready && k < rig->sensors; k++) {
-                ready = k == i || !todo[k] || !pintle_rig_needs(rig, i, k);
+                ready = k == i || !pending[k] || !pintle_rig_needs(rig, i, k);
             }
             if (!ready) {
                 continue;
             }
-            todo[i] = 0;
+            pending[i] = 0;
             if (rig->sensor[i].made) {
                 derive(station, i);
             } else if (station->turn[i].sensor->part->channel_count > 0) {
                 finish(station, i);
             }
-            compare_twins(station, measured, todo, i);
+            compare_twins(station, measured, pending, i);
         }
     }
     g_free(measured);
@@ -421,10 +421,10 @@ size_t pintle_station_round(struct pintle_station *station, const volatile sig_a
     if (!whole) {
         return SIZE_MAX;
     }
-    uint8_t *todo = g_malloc(rig->sensors + 1);
-    memset(todo, 1, rig->sensors);
-    finish_all(station, todo);
-    g_free(todo);
+    uint8_t *pending = g_malloc(rig->sensors + 1);
+    memset(pending, 1, rig->sensors);
+    finish_all(station, pending);
+    g_free(pending);
     for (unsigned i = 0; i < rig->wired; i++) {
         failed += station->turn[i].status != PINTLE_OK;
     }
@@ -449,18 +449,18 @@ static void measure_one(struct pintle_station *station, unsigned index, bool fre
 void pintle_station_some(struct pintle_station *station, const uint8_t *chosen, bool fresh)
 {
     const struct pintle_rig *rig = station->rig;
-    uint8_t *todo = g_new0(uint8_t, rig->sensors + 1);
+    uint8_t *pending = g_new0(uint8_t, rig->sensors + 1);
     for (unsigned i = 0; i < rig->sensors; i++) {
-        todo[i] = chosen[i];
-        for (unsigned k = 0; !todo[i] && k < rig->sensors; k++) {
-            todo[i] = chosen[k] && pintle_rig_needs(rig, k, i);
+        pending[i] = chosen[i];
+        for (unsigned k = 0; !pending[i] && k < rig->sensors; k++) {
+            pending[i] = chosen[k] && pintle_rig_needs(rig, k, i);
         }
-        if (todo[i] && !rig->sensor[i].made) {
+        if (pending[i] && !rig->sensor[i].made) {
             measure_one(station, i, fresh);
         }
     }
-    finish_all(station, todo);
-    g_free(todo);
+    finish_all(station, pending);
+    g_free(pending);
 }
 
 enum pintle_status pintle_station_read(struct pintle_station *station, unsigned index, bool fresh)

@@ -66,6 +66,6 @@ bool pintle_progress_keep(const struct pintle_rig *rig, const char *of,
                           const struct pintle_positions *positions, struct pintle_problem *problem);
 bool pintle_progress_take(const struct pintle_rig *rig, const char *of,
                           struct pintle_positions *positions);
-void pintle_progress_forget(const struct pintle_rig *rig);
+void pintle_progress_forget(const struct pintle_rig *rig, const char *of);
 
 #endif

@@ -67,6 +67,11 @@ struct pintle_calibration {
 /* Nothing found yet. */
 void pintle_calibration_init(struct pintle_calibration *calibration, enum pintle_method method);
 
+/* Where it holds: over its pairs, and at either end so much of their span more. */
+#define PINTLE_SPAN_OF_LINE 0.5
+#define PINTLE_SPAN_OF_CURVE 0.1
+void pintle_calibration_take_span(struct pintle_calibration *calibration, double more);
+
 /* Take what a line of the core has found; the span is that of the pairs, and half of it more at
  * either end; of an offset anywhere. */
 void pintle_calibration_take_line(struct pintle_calibration *calibration,

@@ -347,28 +347,18 @@ static void gone_on(void)
 static void disk_full(void)
 {
     char *folder = lay(all_six, COUNT(all_six), "");
-    char *line = g_strdup_printf(
-        "unshare -rm true 2>/dev/null || exit 77; "
-        "unshare -rm sh -c 'mount -t tmpfs -o size=8k none /mnt || exit 77; cp %s/w %s/r.rig /mnt "
-        "2>/dev/null; cd /mnt && cat /dev/zero > filler 2>/dev/null; %s calibrate --rig r.rig "
-        "motion.accel --yes </dev/null; exit $?'",
-        folder, folder, TOOL);
-    char *argv[] = { (char *)(uintptr_t) "sh", (char *)(uintptr_t) "-c", line, NULL };
-    char *err = NULL;
-    char *out = NULL;
-    int status = 0;
-    g_spawn_sync(NULL, argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, &out, &err, &status, NULL);
-    int code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-    if (code == 77) {
-        printf("\n  (no file system may be mounted here: a full one was not tried: %s)\n", err);
-    } else {
-        EXPECT(code == 3 && strstr(err, "No space left on device"), "status %d: %s", code, err);
-        EXPECT(strstr(err, "go on, but don't leave before the end"), "said in time: %s", err);
-        EXPECT(strstr(out, "bias            +0.03"), "the outcome is there to be typed: %s", out);
+    struct said said;
+    if (in_little_room(folder, "8k",
+                       "cp w r.rig /mnt 2>/dev/null; cd /mnt && cat /dev/zero > filler 2>/dev/null;"
+                       "$TOOL calibrate --rig r.rig motion.accel --yes </dev/null",
+                       &said)) {
+        EXPECT(said.status == 3 && strstr(said.err, "No space left on device"), "status %d: %s",
+               said.status, said.err);
+        EXPECT(strstr(said.err, "go on, but don't leave before the end"), "in time: %s", said.err);
+        EXPECT(strstr(said.out, "bias            +0.03"), "the outcome is there to be typed: %s",
+               said.out);
     }
-    g_free(err);
-    g_free(out);
-    g_free(line);
+    said_free(&said);
     scratch_remove(folder);
 }
 

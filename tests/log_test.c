@@ -258,27 +258,17 @@ static void the_disk_gives_out(void)
 /* A really full file system, where this user may mount one; said aloud where not. */
 static void a_full_file_system(void)
 {
-    char *line = g_strdup_printf(
-        "unshare -rm true 2>/dev/null || exit 77; "
-        "unshare -rm sh -c 'mount -t tmpfs -o size=48k none /mnt || exit 77; cd /mnt && "
-        "%s log --demo --quiet; status=$?; tail -c 300 sloop-runs/0001/readings.csv; exit $status'",
-        TOOL);
-    char *argv[] = { (char *)(uintptr_t) "sh", (char *)(uintptr_t) "-c", line, NULL };
-    char *err = NULL;
-    char *out = NULL;
-    int status = 0;
-    g_spawn_sync(NULL, argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, &out, &err, &status, NULL);
-    int code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-    if (code == 77) {
-        printf("\n  (no file system may be mounted here: a full one was not tried: %s)\n", err);
-    } else {
-        EXPECT(code == 3, "status %d: %s", code, err);
-        EXPECT(strstr(err, "No space left on device; make room or name another folder"), "%s", err);
-        EXPECT(strstr(out, "2026-06-12T") != NULL, "records before: %s", out);
+    struct said said;
+    if (in_little_room(NULL, "48k",
+                       "cd /mnt && $TOOL log --demo --quiet; status=$?; "
+                       "tail -c 300 sloop-runs/0001/readings.csv; exit $status",
+                       &said)) {
+        EXPECT(said.status == 3, "status %d: %s", said.status, said.err);
+        EXPECT(strstr(said.err, "No space left on device; make room or name another folder"), "%s",
+               said.err);
+        EXPECT(strstr(said.out, "2026-06-12T") != NULL, "records before: %s", said.out);
     }
-    g_free(err);
-    g_free(out);
-    g_free(line);
+    said_free(&said);
 }
 
 /* Slots that pass while a round lasts are counted as missed, in the record and in the end. */

@@ -38,10 +38,9 @@ int suite_ends(void)
     return 0;
 }
 
-struct said tool(const char *folder, const char *arguments)
+static struct said shell(const char *folder, char *line)
 {
     struct said said = { .status = -1 };
-    char *line = g_strdup_printf("%s %s", TOOL, arguments);
     char *argv[] = { (char *)(uintptr_t) "sh", (char *)(uintptr_t) "-c", line, NULL };
     char *scratch = folder ? NULL : scratch_make();
     int wait_status = 0;
@@ -54,6 +53,24 @@ struct said tool(const char *folder, const char *arguments)
     }
     g_free(line);
     return said;
+}
+
+struct said tool(const char *folder, const char *arguments)
+{
+    return shell(folder, g_strdup_printf("%s %s", TOOL, arguments));
+}
+
+bool in_little_room(const char *folder, const char *size, const char *commands, struct said *said)
+{
+    *said = shell(folder,
+                  g_strdup_printf("unshare -rm true 2>/dev/null || exit 77; unshare -rm sh -c '"
+                                  "mount -t tmpfs -o size=%s none /mnt || exit 77; TOOL=%s; %s'",
+                                  size, TOOL, commands));
+    if (said->status == 77) {
+        printf("\n  (no file system may be mounted here: a full one was not tried: %s)\n",
+               said->err);
+    }
+    return said->status != 77;
 }
 
 void said_free(struct said *said)

@@ -61,6 +61,10 @@ struct said {
 struct said tool(const char *folder, const char *arguments);
 void said_free(struct said *said);
 
+/* Run shell commands, in which $TOOL is the built tool, where /mnt is a file system of this size;
+ * false, and said aloud, where this user may not mount one. */
+bool in_little_room(const char *folder, const char *size, const char *commands, struct said *said);
+
 /* Is `text` among what was said? An empty one says that nothing was. */
 bool says(const char *said, const char *text);
 

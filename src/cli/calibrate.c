@@ -376,10 +376,7 @@ static bool open_subject(struct subject *subject, struct pintle_problem *problem
         subject->at_us = g_get_real_time();
         return subject->rig != NULL;
     }
-    if (!cli_open(&o->rig, &subject->rig, &subject->station, problem)) {
-        return false;
-    }
-    return true;
+    return cli_open(&o->rig, &subject->rig, &subject->station, problem);
 }
 
 static int start(int argc, char **argv)

@@ -7,7 +7,7 @@
 BUILD ?= build
 JOBS ?= $(shell nproc)
 BUILD_PACKAGES := gcc libc6-dev cmake pkg-config libglib2.0-dev libconfuse-dev libjansson-dev \
-                  libplplot-dev plplot-driver-cairo fonts-dejavu-core libgsl-dev
+                  libsqlite3-dev libncurses-dev libplplot-dev plplot-driver-cairo fonts-dejavu-core libgsl-dev
 TEST_PACKAGES := libcunit1-dev
 CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-eabi \
                   libnewlib-arm-none-eabi gcc-avr avr-libc binutils-avr simavr libsimavr-dev \

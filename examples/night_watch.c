@@ -6,6 +6,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
+#include "pintle/host/past/history.h"
 #include "pintle/host/run/logger.h"
 
 #define MINUTE 60000000LL
@@ -28,7 +29,7 @@ static bool watch(const char *folder, int64_t from_min, int64_t for_min)
     bool ok = station != NULL;
     if (ok) {
         const struct pintle_logging logging = { .station = station,
-                                                .folder = folder,
+                                                .places = { .folder = folder },
                                                 .every_us = 10 * MINUTE,
                                                 .for_us = for_min * MINUTE };
         ok = pintle_log(&logging, &logged, &problem);
@@ -36,7 +37,7 @@ static bool watch(const char *folder, int64_t from_min, int64_t for_min)
     if (!ok) {
         printf("%s\n", problem.text);
     } else {
-        struct pintle_history *run = pintle_history_load(folder, logged.path, &problem);
+        struct pintle_history *run = pintle_history_load(folder, NULL, logged.path, &problem);
         printf("%s: %u records, %u with suspect readings\n", logged.path, logged.records,
                logged.suspect);
         if (run) {

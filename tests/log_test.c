@@ -10,11 +10,12 @@
 
 #include "pintle/host/run/logger.h"
 #include "pintle/host/draw/draw.h"
+#include "pintle/host/past/history.h"
 
 static struct pintle_history *load(const char *folder, const char *name)
 {
     struct pintle_problem problem = { 0 };
-    struct pintle_history *history = pintle_history_load(folder, name, &problem);
+    struct pintle_history *history = pintle_history_load(folder, NULL, name, &problem);
     EXPECT(history != NULL, "run %s: %s", name, problem.text);
     return history;
 }
@@ -588,7 +589,7 @@ static void damaged_files(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct pintle_problem problem = { 0 };
         file_write(folder, "readings.csv", rows[i].text);
-        struct pintle_history *history = pintle_history_load(".", folder, &problem);
+        struct pintle_history *history = pintle_history_load(".", NULL, folder, &problem);
         int found = history ? (int)history->rows : -1;
         EXPECT(found == rows[i].rows, "%s: %d rows", rows[i].name, found);
         EXPECT(says(problem.text, rows[i].answer), "%s: %s", rows[i].name, problem.text);
@@ -612,7 +613,7 @@ static void damaged_at_random(void)
             copy[(size_t)rand() % length] = ",\"\n\rx;9"[rand() % 7];
         }
         file_write(folder, "readings.csv", copy);
-        struct pintle_history *history = pintle_history_load(".", folder, &problem);
+        struct pintle_history *history = pintle_history_load(".", NULL, folder, &problem);
         if (!history && problem.text[0] == '\0') {
             EXPECT(0, "no answer");
         }

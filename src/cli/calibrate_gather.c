@@ -98,8 +98,8 @@ static bool take_log(struct subject *subject, struct pintle_problem *problem)
 
 bool cli_calibrate_from_run(struct subject *subject, struct pintle_problem *problem)
 {
-    struct pintle_history *history =
-        pintle_history_load(subject->rig->runs, subject->options->run, problem);
+    struct pintle_history *history = pintle_history_load(subject->rig->runs, subject->rig->database,
+                                                         subject->options->run, problem);
     bool ok =
         history
         && pintle_series_run(subject->rig, history, &subject->wanted, &subject->series, problem);

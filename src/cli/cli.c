@@ -14,6 +14,7 @@ void cli_say(const char *format, ...)
 {
     va_list args;
     va_start(args, format);
+    cli_progress_clear();
     fflush(stdout);
     vfprintf(stderr, format, args);
     fputc('\n', stderr);
@@ -350,7 +351,7 @@ enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_un
 
 /* As many places as tell what the usual unit's tell; of a usual unit far below the base unit, as uT
  * is, as tell what the base unit's tell. */
-static unsigned places(const struct pintle_channel *channel, enum pintle_unit unit)
+unsigned cli_places(const struct pintle_channel *channel, enum pintle_unit unit)
 {
     enum pintle_unit usual = pintle_quantity_unit((enum pintle_quantity)channel->quantity);
     double finer = (double)((pintle_unit_show(usual, 1) - pintle_unit_show(usual, 0))
@@ -375,7 +376,7 @@ char *cli_value(const struct pintle_channel *channel, enum pintle_unit unit,
     } else {
         unit = cli_chosen(channel, unit);
         pintle_text_fixed(&text, pintle_unit_show(unit, reading->value),
-                          (uint8_t)(places(channel, unit) + extra));
+                          (uint8_t)(cli_places(channel, unit) + extra));
     }
     return g_strdup(buffer);
 }

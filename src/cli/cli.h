@@ -20,7 +20,7 @@ extern const struct command command_parts, command_scan, command_regs, command_r
     command_convert, command_calibrate, command_log, command_plot, command_trace, command_wiring,
     command_explain, command_demo, command_lines, command_store, command_clock, command_show,
     command_burst, command_derive, command_power, command_limits, command_corrections,
-    command_compare;
+    command_compare, command_runs, command_summary, command_export, command_note;
 
 /* The options that most commands take. */
 struct rig_options {
@@ -125,6 +125,11 @@ int cli_misuse(const char *format, ...) __attribute__((format(printf, 1, 2)));
 /* Has everything that was printed gone where it should? False, with the problem set. */
 bool cli_printed(struct pintle_problem *problem);
 
+/* The line that is written over and over, on a terminal only; and away with it, which talk does by
+ * itself. */
+void cli_progress(const char *format, ...) __attribute__((format(printf, 1, 2)));
+void cli_progress_clear(void);
+
 /* Talk: a line on stderr. */
 void cli_say(const char *format, ...) __attribute__((format(printf, 1, 2)));
 
@@ -134,6 +139,9 @@ const char *cli_good(void);
 const char *cli_bad(void);
 const char *cli_dim(void);
 const char *cli_plain(void);
+
+/* Decimals that are worth printing in this unit. */
+unsigned cli_places(const struct pintle_channel *channel, enum pintle_unit unit);
 
 /* The unit in which a channel is shown: `unit`, or the usual one where that is PINTLE_UNIT_COUNT.
  */

@@ -108,7 +108,8 @@ static bool take_values(struct comparing *c, struct pintle_problem *problem)
     int64_t for_us = 0;
     int64_t every_us = 0;
     if (o->run) {
-        struct pintle_history *history = pintle_history_load(c->rig->runs, o->run, problem);
+        struct pintle_history *history =
+            pintle_history_load(c->rig->runs, c->rig->database, o->run, problem);
         bool ok = history
                   && pintle_compared_run(c->rig, history, c->of, c->channels, &c->values, problem);
         pintle_history_free(history);

@@ -5,10 +5,6 @@
 
 #include "cli/calibrate.h"
 
-/* The line that is written over and over, on a terminal only; and away with it. */
-void cli_progress(const char *format, ...) G_GNUC_PRINTF(1, 2);
-void cli_progress_clear(void);
-
 /* By the port's own clock. */
 int64_t cli_now_us(const struct subject *subject);
 

@@ -42,10 +42,12 @@ struct watch {
     const struct pintle_station *station;
     enum format format;
     gboolean quiet;
-    bool in_units;      /* CSV is printed in those asked for; the run folder has base units */
-    bool begun;         /* the first lines are printed */
-    gint64 notified_us; /* when a service manager was told last that it lives; 0: never */
-    bool *failing;      /* each sensor */
+    bool in_units;            /* CSV is printed in those asked for; the run folder has base units */
+    bool begun;               /* the first lines are printed */
+    gint64 notified_us;       /* when a service manager was told last that it lives; 0: never */
+    gint64 began_us, told_us; /* how far it is, to a terminal */
+    bool told_lost;           /* one of two places gave out, and that was said */
+    bool *failing;            /* each sensor */
     struct column *columns;
     unsigned count;
 };
@@ -53,6 +55,7 @@ struct watch {
 static void begin_watch(struct watch *watch)
 {
     const struct pintle_rig *rig = watch->station->rig;
+    watch->began_us = g_get_monotonic_time();
     watch->failing = g_new0(bool, rig->sensors);
     watch->columns = g_new0(struct column, (gsize)rig->sensors * PINTLE_CHANNELS_MAX * 2);
     for (unsigned i = 0; i < rig->sensors; i++) {
@@ -145,7 +148,9 @@ static void print_row(const struct watch *watch, uint32_t number, const char *li
     unsigned shown = columns_shown(watch);
     const char *time = strchr(line, ',') + 1;
     const char *quality = strrchr(line, ',') + 1;
-    printf("%6u  %-20.*s", number, (int)strcspn(time, ","), time);
+    char *which = number > 0 ? g_strdup_printf("%u", number) : g_strdup("-");
+    printf("%6s  %-20.*s", which, (int)strcspn(time, ","), time);
+    g_free(which);
     for (unsigned i = 0; i < shown; i++) {
         const struct pintle_reading *reading = reading_of(watch, &columns[i]);
         bool good = pintle_reading_good(reading);
@@ -283,6 +288,36 @@ static void on_wait(void *context)
     }
 }
 
+/* On a terminal that gets no records, how far it is. */
+static void tell_progress(struct watch *watch, uint32_t records, const char *line)
+{
+    gint64 now = g_get_monotonic_time();
+    const char *time = strchr(line, ',') + 1;
+    if (watch->quiet && now - watch->began_us > G_USEC_PER_SEC
+        && now - watch->told_us > G_USEC_PER_SEC / 5) {
+        cli_progress("logging: %.*s, record %u (Ctrl-C ends the run)", (int)strcspn(time, ","),
+                     time, records);
+        watch->told_us = now;
+    }
+}
+
+/* A round that is no record. */
+static bool on_shown(void *context, struct pintle_problem *problem)
+{
+    struct watch *watch = context;
+    const struct pintle_slot slot = { .time_us = pintle_station_now(watch->station) / 1000 * 1000 };
+    struct pintle_run_line line = { 0 };
+    print_first_lines(watch);
+    pintle_run_record(&line, watch->station, &slot);
+    talk(watch, line.at);
+    on_wait(watch);
+    if (!watch->quiet && watch->format == FORMAT_TEXT) {
+        print_row(watch, 0, line.at);
+    }
+    pintle_run_line_free(&line);
+    return cli_printed(problem);
+}
+
 static bool on_record(void *context, const struct pintle_run *run, const char *line,
                       struct pintle_problem *problem)
 {
@@ -290,7 +325,12 @@ static bool on_record(void *context, const struct pintle_run *run, const char *l
     print_first_lines(watch);
     talk(watch, line);
     on_wait(watch);
+    if (run->lost && !watch->told_lost) {
+        cli_say("pintle: %s.", run->lost);
+        watch->told_lost = true;
+    }
     if (watch->quiet) {
+        tell_progress(watch, run->records, line);
         return true;
     }
     if (watch->format == FORMAT_CSV && watch->in_units) {
@@ -312,6 +352,10 @@ struct log_options {
     char *every;
     char *length;
     char *into;
+    char *database;
+    char *title;
+    char *show;
+    gboolean only;
     char *format;
     gboolean real_time;
     gboolean quiet;
@@ -338,6 +382,9 @@ static int report(const struct pintle_logged *logged, bool ok, const struct pint
                 logged->records, logged->path, logged->suspect,
                 logged->interrupted ? ", stopped by a signal" : "");
     }
+    if (logged->lost) {
+        cli_say("%s", logged->lost);
+    }
     if (logged->missed > 0) {
         cli_say("%u slots were missed: a round takes longer than the interval", logged->missed);
     }
@@ -350,7 +397,19 @@ static int report(const struct pintle_logged *logged, bool ok, const struct pint
         cli_say("the clock was never set when it began: times count from 1970 until it is, and are "
                 "marked");
     }
-    return ok ? 0 : cli_fail(problem);
+    return !ok ? cli_fail(problem) : logged->lost ? PINTLE_FAILURE_UNABLE : 0;
+}
+
+static struct pintle_run_places places_of(const struct log_options *options,
+                                          const struct pintle_rig *rig)
+{
+    bool folders = !options->only && (rig->folders || options->into);
+    return (struct pintle_run_places){ .folder = !folders        ? NULL
+                                                 : options->into ? options->into
+                                                                 : rig->runs,
+                                       .database =
+                                           options->database ? options->database : rig->database,
+                                       .title = options->title };
 }
 
 static int log_with(const struct log_options *options, struct pintle_rig *rig,
@@ -363,15 +422,22 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
                            .quiet = options->quiet,
                            .in_units = options->rig.units != NULL };
     struct pintle_logging logging = { .station = station,
-                                      .folder = options->into ? options->into : rig->runs,
+                                      .places = places_of(options, rig),
                                       .every_us = rig->every_us,
                                       .stop = &stop,
                                       .record = on_record,
+                                      .shown = on_shown,
                                       .alive = on_wait,
                                       .context = &watch };
     if (!take_duration("--every", options->every, &logging.every_us, &problem)
-        || !take_duration("--for", options->length, &logging.for_us, &problem)) {
+        || !take_duration("--for", options->length, &logging.for_us, &problem)
+        || !take_duration("--show", options->show, &logging.show_us, &problem)) {
         return cli_fail(&problem);
+    }
+    if (!logging.places.folder && !logging.places.database) {
+        return cli_misuse(
+            "log: into no folder and no database there is nowhere to log to; name one "
+            "with --into or --database");
     }
     rig->every_us = logging.every_us;
     bool simulated = station->platform->pass != NULL;
@@ -392,9 +458,11 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
         print_first_lines(&watch);
         ok = cli_printed(&problem);
     }
+    cli_progress_clear();
     int status = report(&logged, ok, &problem);
     end_watch(&watch);
     pintle_host_free(logged.path);
+    pintle_host_free(logged.lost);
     return status;
 }
 
@@ -408,6 +476,12 @@ static int run(int argc, char **argv)
           "how long (until stopped; in the simulation one day)", "DURATION" },
         { "every", 0, 0, G_OPTION_ARG_STRING, &options.every, "instead of the rig's interval",
           "DURATION" },
+        { "show", 0, 0, G_OPTION_ARG_STRING, &options.show,
+          "and rounds between the records that are only printed, so often", "DURATION" },
+        { "title", 0, 0, G_OPTION_ARG_STRING, &options.title, "the run's title", "TEXT" },
+        { "database", 0, 0, G_OPTION_ARG_FILENAME, &options.database, "also into this database",
+          "FILE" },
+        { "only-database", 0, 0, G_OPTION_ARG_NONE, &options.only, "and into no folder", NULL },
         { "into", 0, 0, G_OPTION_ARG_FILENAME, &options.into, "folder of run folders", "DIR" },
         { "real-time", 0, 0, G_OPTION_ARG_NONE, &options.real_time,
           "pace simulated time to the real clock", NULL },

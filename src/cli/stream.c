@@ -39,27 +39,6 @@ static const char *typed(struct typing *typing, char line[160])
     return g_strstrip(line);
 }
 
-/* The line that is written over and over, on a terminal only. */
-void cli_progress(const char *format, ...)
-{
-    va_list args;
-    if (!isatty(STDERR_FILENO)) {
-        return;
-    }
-    va_start(args, format);
-    fputs("\r\033[K", stderr);
-    vfprintf(stderr, format, args);
-    fflush(stderr);
-    va_end(args);
-}
-
-void cli_progress_clear(void)
-{
-    if (isatty(STDERR_FILENO)) {
-        fputs("\r\033[K", stderr);
-    }
-}
-
 /* --- measurements --- */
 
 int64_t cli_now_us(const struct subject *s)

@@ -45,3 +45,30 @@ bool pintle_duration_parse(const char *text, int64_t *us)
     *us = (int64_t)llround(sum);
     return true;
 }
+
+char *pintle_duration_text(int64_t us)
+{
+    static const struct {
+        int64_t us;
+        const char *word;
+    } parts_of[] = { { 86400000000, "d" },
+                     { 3600000000, "h" },
+                     { 60000000, "min" },
+                     { 1000000, "s" },
+                     { 1000, "ms" } };
+    GString *text = g_string_new(us < 0 ? "-" : "");
+    int64_t left = ABS(us);
+    unsigned parts = 0;
+    for (size_t i = 0; i < G_N_ELEMENTS(parts_of) && parts < 2; i++) {
+        if (left >= parts_of[i].us) {
+            g_string_append_printf(text, "%s%" G_GINT64_FORMAT " %s", parts ? " " : "",
+                                   left / parts_of[i].us, parts_of[i].word);
+            left %= parts_of[i].us;
+            parts++;
+        }
+    }
+    if (parts == 0) {
+        g_string_append(text, "0 s");
+    }
+    return g_string_free(text, FALSE);
+}

@@ -33,9 +33,14 @@ json_t *pintle_priv_json_float(float value)
     return json_real(shortest);
 }
 
+char *pintle_priv_json_text(const json_t *root)
+{
+    return text_of(root, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+}
+
 bool pintle_priv_json_write(const json_t *root, const char *path, struct pintle_problem *problem)
 {
-    char *text = text_of(root, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+    char *text = pintle_priv_json_text(root);
     bool ok = pintle_priv_files_replace(path, text, problem);
     g_free(text);
     return ok;

@@ -9,6 +9,9 @@
 /* The value as text on one line, with every digit of its numbers; g_free it. */
 char *pintle_priv_json_line(const json_t *root);
 
+/* Likewise as a file has it, indented. */
+char *pintle_priv_json_text(const json_t *root);
+
 /* A number that is the shortest which is this float. */
 json_t *pintle_priv_json_float(float value);
 

@@ -53,6 +53,9 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
         world && strcmp(world, PINTLE_RIG_BUILT_IN) == 0 ? pintle_priv_demo_world : NULL;
     rig->world_path = world ? own(rig, beside(rig, world)) : NULL;
     rig->runs = own(rig, beside(rig, runs));
+    rig->folders = cfg_getbool(cfg, "log|folders");
+    const char *database = cfg_getstr(cfg, "log|database");
+    rig->database = database ? own(rig, beside(rig, database)) : NULL;
     rig->uncertain = cfg_getbool(cfg, "log|uncertainty");
     pintle_duration_parse(cfg_getstr(cfg, "log|every"), &rig->every_us);
 }

@@ -220,9 +220,11 @@ static cfg_opt_t made_channel[] = {
 
 static cfg_opt_t derive[] = { CFG_SEC("channel", made_channel, ONCE_EACH), CFG_END() };
 
-static cfg_opt_t logging[] = { CFG_STR("every", "1 min", CFGF_NONE),
-                               CFG_STR("folder", "runs", CFGF_NONE),
-                               CFG_BOOL("uncertainty", cfg_false, CFGF_NONE), CFG_END() };
+static cfg_opt_t logging[] = {
+    CFG_STR("every", "1 min", CFGF_NONE),          CFG_STR("folder", "runs", CFGF_NONE),
+    CFG_BOOL("folders", cfg_true, CFGF_NONE),      CFG_STR("database", NULL, CFGF_NODEFAULT),
+    CFG_BOOL("uncertainty", cfg_false, CFGF_NONE), CFG_END()
+};
 
 static cfg_opt_t schema[] = { CFG_SEC("board", board, CFGF_NONE),
                               CFG_SEC("part", part, CFGF_MULTI | CFGF_TITLE),

@@ -11,7 +11,9 @@ struct pacing {
     struct pintle_schedule schedule;
     int64_t apart_us; /* wall clock less own clock, when they were compared last */
     int64_t stepped_us;
-    int64_t end_us; /* by its own clock */
+    int64_t end_us;  /* by its own clock, */
+    int64_t show_us; /* and so is this: the next round that is only shown */
+    bool failed;     /* what was shown went nowhere */
 };
 
 static bool stopped(const struct pintle_logging *logging)
@@ -55,11 +57,32 @@ static int64_t next_slot(struct pacing *p, uint32_t *missed)
     return pintle_schedule_next(&p->schedule, wall_now(p), missed);
 }
 
+/* A round that is only shown, if its time has come; how long until the next one. */
+static bool show_round(struct pacing *p, int64_t *until_us, struct pintle_problem *problem)
+{
+    const struct pintle_logging *logging = p->logging;
+    *until_us = NAP_US;
+    if (logging->show_us == 0) {
+        return true;
+    }
+    if (own_now(p) >= p->show_us) {
+        bool whole = pintle_station_round(logging->station, logging->stop) != SIZE_MAX;
+        if (whole && logging->shown && !logging->shown(logging->context, problem)) {
+            return false;
+        }
+        p->show_us = MAX(p->show_us + logging->show_us, own_now(p));
+    }
+    *until_us = p->show_us - own_now(p);
+    return true;
+}
+
 /* Sleep until the slot, which moves where the clock is moved meanwhile. False: it is over before.
  */
-static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed)
+static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed,
+                     struct pintle_problem *problem)
 {
     for (;;) {
+        int64_t nap = NAP_US;
         int64_t left = *slot_us - wall_now(p);
         if (stopped(p->logging) || own_now(p) + left >= p->end_us) {
             return false;
@@ -70,7 +93,13 @@ static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed)
         if (p->logging->alive) {
             p->logging->alive(p->logging->context);
         }
-        pintle_station_wait(p->logging->station, (uint32_t)MIN(left, NAP_US), p->logging->stop);
+        if (left > p->logging->show_us && !show_round(p, &nap, problem)) {
+            p->failed = true;
+            return false;
+        }
+        left = MAX(*slot_us - wall_now(p), 0);
+        pintle_station_wait(p->logging->station, (uint32_t)MIN(MIN(left, nap), NAP_US),
+                            p->logging->stop);
         if (was_moved(p)) {
             p->schedule.last_us = 0;
             *slot_us = pintle_schedule_next(&p->schedule, wall_now(p), NULL);
@@ -105,18 +134,19 @@ static bool record_slots(const struct pintle_logging *logging, struct pintle_run
     struct pintle_run_line line = { 0 };
     struct pintle_slot slot = { 0 };
     bool ok = true;
+    p.show_us = own_now(&p);
     p.apart_us = wall_now(&p) - own_now(&p);
     slot.time_us = next_slot(&p, &slot.missed);
     p.end_us = logging->for_us > 0 ? own_now(&p) + slot.time_us - wall_now(&p) + logging->for_us
                                    : INT64_MAX;
-    while (ok && wait_for(&p, &slot.time_us, &slot.missed)) {
+    while (ok && wait_for(&p, &slot.time_us, &slot.missed, problem)) {
         ok = one_record(&p, run, &slot, &line, problem);
         slot.time_us = next_slot(&p, &slot.missed);
         logged->missed += slot.missed;
     }
     logged->interrupted = stopped(logging);
     pintle_run_line_free(&line);
-    return ok;
+    return ok && !p.failed;
 }
 
 bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
@@ -124,7 +154,7 @@ bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logg
 {
     struct pintle_run run;
     *logged = (struct pintle_logged){ 0 };
-    if (!pintle_run_begin(&run, logging->folder, logging->station, problem)) {
+    if (!pintle_run_begin(&run, &logging->places, logging->station, problem)) {
         return false;
     }
     logged->number = run.number;
@@ -134,6 +164,8 @@ bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logg
     logged->suspect = run.suspect;
     logged->steps = run.steps;
     logged->unset = run.unset;
+    logged->bytes = run.bytes;
+    logged->lost = g_strdup(run.lost);
     const char *how = ok ? (logged->interrupted ? "interrupted" : "done") : "failed";
     return pintle_run_end(&run, how, problem) && ok;
 }

@@ -213,6 +213,7 @@ void pintle_run_record(struct pintle_run_line *line, const struct pintle_station
         put_record(&text, station, slot);
     }
     line->used = text.used;
+    line->missed = slot->missed;
     line->good = slot->missed == 0 && slot->stepped_us == 0 && !slot->unset && all_good(station);
 }
 

@@ -8,7 +8,8 @@
 #ifndef PINTLE_HOST_ADJUST_SERIES_H
 #define PINTLE_HOST_ADJUST_SERIES_H
 
-#include "pintle/host/run/run.h"
+#include "pintle/host/past/history.h"
+#include "pintle/host/live/station.h"
 
 /* A channel of a rig. */
 struct pintle_place_of {

@@ -9,4 +9,7 @@
 /* A duration such as "20 s", "1h30m", "500 ms", "2 d" in microseconds. False: it is none. */
 bool pintle_duration_parse(const char *text, int64_t *us);
 
+/* Likewise back, its two largest parts: "1 d 6 h"; to be freed with pintle_host_free. */
+char *pintle_duration_text(int64_t us);
+
 #endif

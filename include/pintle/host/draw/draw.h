@@ -3,7 +3,8 @@
 #ifndef PINTLE_HOST_DRAW_DRAW_H
 #define PINTLE_HOST_DRAW_DRAW_H
 
-#include "pintle/host/run/run.h"
+#include "pintle/host/past/history.h"
+#include "pintle/host/rig/rig.h"
 #include "pintle/host/trace/trace.h"
 
 /* Can this build draw? One without plotting answers each call below with a sentence. */

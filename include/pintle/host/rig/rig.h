@@ -113,6 +113,8 @@ struct pintle_rig {
     const char *world_path; /* null: the rig has no world */
     const char *world_text; /* of the built-in rig's; null: it is in the file */
     char *runs;             /* folder of the run folders */
+    bool folders;           /* are runs logged into it? */
+    char *database;         /* that runs are logged into; null: none */
     bool uncertain;         /* records have standard uncertainties too */
     int64_t every_us;
     unsigned buses;

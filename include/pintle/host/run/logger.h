@@ -9,15 +9,18 @@
 
 struct pintle_logging {
     struct pintle_station *station;
-    const char *folder; /* of run folders */
-    int64_t every_us;   /* between slots */
-    int64_t for_us;     /* from the first slot on, by the port's own clock, whatever the
-                           wall clock does; 0: until stopped */
+    struct pintle_run_places places;
+    int64_t every_us; /* between slots */
+    int64_t show_us;  /* between rounds that are only shown; 0: none */
+    int64_t for_us;   /* from the first slot on, by the port's own clock, whatever the
+                         wall clock does; 0: until stopped */
     const volatile sig_atomic_t *stop; /* becomes other than 0 to end; may be null */
     /* Called after each record is on the disk; may be null. `line` is it as CSV. False, with the
      * problem set: log no further. */
     bool (*record)(void *context, const struct pintle_run *run, const char *line,
                    struct pintle_problem *problem);
+    /* Called after each round that is only shown; may be null. */
+    bool (*shown)(void *context, struct pintle_problem *problem);
     /* Called before each wait of a second at most, while it waits for a slot; may be null. */
     void (*alive)(void *context);
     void *context;
@@ -32,11 +35,15 @@ struct pintle_logged {
     unsigned steps;  /* of the wall clock */
     bool unset;      /* it began with a wall clock that was never set */
     bool interrupted;
-    char *path; /* of the run's folder; null: none was made; to be freed with pintle_host_free */
+    uint64_t bytes; /* that the records took */
+    char *lost;     /* one of two places gave out: which, and why; null: none. Freed likewise */
+    char *path; /* of the run's folder, or else its database; null: none was made; to be freed with
+                   pintle_host_free */
 };
 
 /* Log. A sensor that fails is marked in its records and tried again every time. On failure (the
- * disk) what was logged so far stays, and `logged` says where. */
+ * disk) what was logged so far stays, and `logged` says where; where one of two places
+ * gave out it goes on in the other. */
 bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
                 struct pintle_problem *problem);
 

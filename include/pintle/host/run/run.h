@@ -1,9 +1,10 @@
-/* host/run/run.h: runs on disk.
+/* host/run/run.h: a run as it is written, into a folder, into a database, or into both.
  *
- * A run is a numbered folder that is written once: readings.csv (RFC 4180), one record per line,
- * each on disk before the next begins; rig and calibration as they were; run.json with what was
- * measured, what happened to the clock, and how it ended. A run that was cut off has no "ended" in
- * run.json and is otherwise whole, but for the record that was being written.
+ * A run's folder is numbered and written once: readings.csv (RFC 4180), one record per line; rig
+ * and calibration as they were; run.json with what was measured, what happened to the clock, and
+ * how it ended. A database has the same in its tables. Each record is on the disk before the next
+ * begins. A run that was cut off has no "ended" and is otherwise whole, but for the record that was
+ * being written. The layout is docs/runs.md; host/past reads it.
  */
 #ifndef PINTLE_HOST_RUN_RUN_H
 #define PINTLE_HOST_RUN_RUN_H
@@ -11,11 +12,12 @@
 #include "pintle/host/live/station.h"
 
 struct pintle_run {
-    char *path;
+    char *path; /* of its folder, or else of its database */
     unsigned number;
-    int file;
     uint32_t records;
     uint32_t suspect; /* records with anything suspect in them */
+    uint64_t missed;  /* slots that nobody measured */
+    uint64_t bytes;   /* that its records took */
     int64_t began_us;
     bool unset;                /* it began with a clock that was never set */
     struct pintle_clock_step { /* of the wall clock while it ran */
@@ -24,6 +26,16 @@ struct pintle_run {
     } * step;
     unsigned steps;
     const struct pintle_station *station;
+    char *lost;                       /* which of two places gave out, and why; null: none */
+    struct pintle_run_folder *folder; /* null: it has none */
+    struct pintle_run_base *base;     /* its database; likewise */
+};
+
+/* Where a run goes. */
+struct pintle_run_places {
+    const char *folder;   /* of run folders, */
+    const char *database; /* and a database; one of them may be null */
+    const char *title;    /* of the run; null: none */
 };
 
 /* When a record was taken, and what is to be said of that. */
@@ -40,11 +52,13 @@ struct pintle_run_line {
     char *at;
     size_t used, size;
     bool good; /* a record with nothing suspect in it */
+    uint32_t missed;
 };
 void pintle_run_line_free(struct pintle_run_line *line);
 
-/* Make the next free run folder under `folder` and open it. */
-bool pintle_run_begin(struct pintle_run *run, const char *folder,
+/* Begin a run with the next number that is free in both places. Where there are two, both must be
+ * writable now; later the run goes on as long as one is. */
+bool pintle_run_begin(struct pintle_run *run, const struct pintle_run_places *places,
                       const struct pintle_station *station, struct pintle_problem *problem);
 
 /* The highest run number in `folder`; 0: none. */
@@ -55,7 +69,8 @@ void pintle_run_header(struct pintle_run_line *line, const struct pintle_rig *ri
 void pintle_run_record(struct pintle_run_line *line, const struct pintle_station *station,
                        const struct pintle_slot *slot);
 
-/* Append a line that pintle_run_record made and put it on the disk. */
+/* Append a line that pintle_run_record made and put it on the disk. Of two places one may give out:
+ * then `lost` says so, once, and the other goes on. */
 bool pintle_run_append(struct pintle_run *run, const struct pintle_run_line *line,
                        struct pintle_problem *problem);
 
@@ -68,37 +83,16 @@ bool pintle_run_end(struct pintle_run *run, const char *how, struct pintle_probl
 /* Does this channel go into logs? Clock times don't: every record has its own. */
 bool pintle_run_logs(const struct pintle_channel *channel);
 
-/* A run read back. */
-struct pintle_column {
-    char *name; /* "cabin.temperature" */
-    enum pintle_quantity quantity;
-    enum pintle_unit unit; /* in which it is shown */
-    enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
-    double *value;         /* NaN where there is none */
-    double *uncorrected;   /* without its correction; null: it had none */
-    double *uncertainty;   /* standard, in the unit of a difference; null: nobody asked for it */
-    uint8_t *suspect;      /* 1 where the record says so */
-    uint8_t *remarked;     /* 1 where it has a remark besides that it is smoothed; or null */
-};
+/* How long a place lasts at this rate: the bytes that are free where `path` is, and for how many
+ * seconds records of so many bytes fit there. False: nobody knows. */
+bool pintle_run_room(const char *path, double bytes_a_record, int64_t every_us, double *free_bytes,
+                     double *seconds);
 
-struct pintle_history {
-    char *path;
-    unsigned rows;
-    unsigned columns;
-    double *time; /* seconds since 1970 */
-    struct pintle_column *column;
-    unsigned fields; /* of a record between time and quality, */
-    double **into;   /* and where each goes */
-};
+/* The bytes of a file; 0: there is none. */
+double pintle_run_size(const char *path);
 
 /* Behind a channel's name in the column that has its values without correction. */
 #define PINTLE_RUN_UNCORRECTED ".uncorrected"
 #define PINTLE_RUN_UNCERTAINTY ".uncertainty" /* standard */
-
-/* Read a run: `name` is a run's number under `folder`, or the path of a run folder. A last line
- * that was cut off is left out. */
-struct pintle_history *pintle_history_load(const char *folder, const char *name,
-                                           struct pintle_problem *problem);
-void pintle_history_free(struct pintle_history *history);
 
 #endif

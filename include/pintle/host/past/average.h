@@ -1,0 +1,46 @@
+/* host/past/average.h: readings put together: over an interval, over a run.
+ *
+ * The mean is of the good readings; suspect ones are counted and left out. Angles go round: 359
+ * degrees and 1 degree have the mean 0. Where they are all round there is none.
+ */
+#ifndef PINTLE_HOST_PAST_AVERAGE_H
+#define PINTLE_HOST_PAST_AVERAGE_H
+
+#include "pintle/host/past/reader.h"
+
+/* Put what a cell stands for to what another one does. Both are of one channel, and `into` empty to
+ * begin (pintle_cell_empty). */
+void pintle_cell_merge(struct pintle_cell *into, const struct pintle_cell *from,
+                       enum pintle_quantity quantity);
+struct pintle_cell pintle_cell_empty(void);
+
+/* The standard deviation of what it stands for; NaN of fewer than two. */
+double pintle_cell_spread(const struct pintle_cell *cell);
+
+/* Angles back to where its readings are, 0 to 360 degrees or around 0, when all is merged. */
+void pintle_cell_settle(struct pintle_cell *cell, enum pintle_quantity quantity);
+
+/* Angles that point all round have no mean. */
+bool pintle_cell_all_round(const struct pintle_cell *cell, enum pintle_quantity quantity);
+
+/* Records averaged over intervals, which begin at whole multiples of their length in UTC or, with
+ * an offset, in a zone so far east of it. Intervals with no record are left out. */
+struct pintle_averager {
+    struct pintle_reader *reader;
+    int64_t every_us, offset_us;
+    struct pintle_cell *cell; /* of the interval that was finished last */
+    struct pintle_cell *next; /* and of the one after it */
+    struct pintle_record ahead;
+    bool any;        /* is there something in it? */
+    uint64_t merged; /* records in the one that was finished last */
+    uint64_t count;
+};
+struct pintle_averager *pintle_averager_open(struct pintle_reader *reader, int64_t every_us,
+                                             int64_t offset_us);
+void pintle_averager_free(struct pintle_averager *averager);
+
+/* As of pintle_reader_next. The number is that of the interval's first record. */
+bool pintle_averager_next(struct pintle_averager *averager, struct pintle_record *record,
+                          struct pintle_problem *problem);
+
+#endif

@@ -1,0 +1,445 @@
+#include <errno.h>
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+
+#include "cli/past.h"
+#include "pintle/host/past/summary.h"
+
+enum target { TARGET_CSV, TARGET_JSONL, TARGET_SENML };
+enum suspects { SUSPECTS_BLANK, SUSPECTS_KEEP, SUSPECTS_DROP };
+
+struct export_options {
+    struct past_options past;
+    char *format;
+    char *suspect;
+    char *every, *mean;
+    char *to;
+    gboolean comma;
+};
+
+struct exporting {
+    const struct export_options *o;
+    const struct chosen *chosen;
+    const struct pintle_reader *reader;
+    struct shown shown;
+    enum target target;
+    enum suspects suspects;
+    int64_t every_us, mean_us;
+    int64_t last_slot; /* of those that are thinned, the interval that was written last */
+    bool any;
+    uint64_t written, dropped, left_out;
+    FILE *out;
+};
+
+/* --- one record --- */
+
+static bool is_suspect(const struct exporting *e, const struct pintle_record *record)
+{
+    for (unsigned i = 0; i < e->reader->columns; i++) {
+        if (e->shown.chosen[i] && record->cell[i].suspect > 0) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* What is written of a cell: a suspect single reading only where it is asked for. */
+static double value_of(const struct exporting *e, const struct pintle_cell *cell)
+{
+    bool keep = cell->good > 0 || e->suspects == SUSPECTS_KEEP;
+    return keep ? cell->value : (double)NAN;
+}
+
+/* What is to be said of a record: marks; of an interval how many readings its mean leaves out. */
+static char *quality_of(const struct exporting *e, const struct pintle_record *record)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < e->reader->columns; i++) {
+        const struct pintle_cell *cell = &record->cell[i];
+        const char *name = e->reader->column[i].name;
+        if (!e->shown.chosen[i] || (cell->suspect == 0 && record->over_us > 0)) {
+            continue;
+        }
+        char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
+        if (record->over_us > 0) {
+            g_string_append_printf(text, "%s%s=%u of %u left out (%s)", text->len ? "; " : "", name,
+                                   cell->suspect, cell->suspect + cell->good, marks);
+        } else if (marks[0]) {
+            g_string_append_printf(text, "%s%s=%s", text->len ? "; " : "", name, marks);
+        }
+        g_free(marks);
+    }
+    const char *sign = text->len ? "; " : "";
+    if (record->missed > 0) {
+        g_string_append_printf(text, "%smissed=%u", sign, record->missed);
+    }
+    if (record->stepped_us != 0) {
+        g_string_append_printf(text, "%sclock-step=%" G_GINT64_FORMAT "ms", text->len ? "; " : "",
+                               record->stepped_us / 1000);
+    }
+    if (record->unset) {
+        g_string_append_printf(text, "%sclock=never-set", text->len ? "; " : "");
+    }
+    return g_string_free(text, FALSE);
+}
+
+static const char *symbol_of(const struct exporting *e, unsigned i)
+{
+    return e->shown.unit[i] == PINTLE_UNIT_COUNT
+               ? pintle_quantity_symbol(e->reader->column[i].quantity)
+               : pintle_unit_symbol(e->shown.unit[i]);
+}
+
+static char *number_of(const struct exporting *e, unsigned i, const struct pintle_record *record)
+{
+    return cli_number(&e->reader->column[i], e->shown.unit[i], value_of(e, &record->cell[i]),
+                      record->over_us > 0);
+}
+
+static unsigned number_in(const struct exporting *e, const struct pintle_record *record)
+{
+    return e->chosen->run[record->run]->number;
+}
+
+/* --- CSV: RFC 4180 or, with decimal commas, what spreadsheets of such countries take --- */
+
+static char separator(const struct exporting *e)
+{
+    return e->o->comma ? ';' : ',';
+}
+
+static void put_csv_head(const struct exporting *e)
+{
+    fprintf(e->out, "time/%s%c", cli_clock_word(e->o->past.local), separator(e));
+    if (e->o->past.local) {
+        fprintf(e->out, "zone%c", separator(e));
+    }
+    fprintf(e->out, "run%crecord", separator(e));
+    for (unsigned i = 0; i < e->reader->columns; i++) {
+        if (e->shown.chosen[i]) {
+            fprintf(e->out, "%c%s/%s", separator(e), e->reader->column[i].name, symbol_of(e, i));
+        }
+    }
+    fprintf(e->out, "%cquality\r\n", separator(e));
+}
+
+static void put_csv(const struct exporting *e, const struct pintle_record *record)
+{
+    char *time = cli_moment(record->time_us, e->o->past.local);
+    char *quality = quality_of(e, record);
+    fprintf(e->out, "%s%c", time, separator(e));
+    if (e->o->past.local) {
+        char *zone = cli_zone(record->time_us);
+        fprintf(e->out, "%s%c", zone, separator(e));
+        g_free(zone);
+    }
+    fprintf(e->out, "%u%c%" G_GUINT64_FORMAT, number_in(e, record), separator(e), record->number);
+    for (unsigned i = 0; i < e->reader->columns; i++) {
+        if (e->shown.chosen[i]) {
+            char *number = number_of(e, i, record);
+            g_strdelimit(number, ".", e->o->comma ? ',' : '.');
+            fprintf(e->out, "%c%s", separator(e), number);
+            g_free(number);
+        }
+    }
+    bool quoted = strchr(quality, separator(e)) != NULL;
+    fprintf(e->out, "%c%s%s%s\r\n", separator(e), quoted ? "\"" : "", quality, quoted ? "\"" : "");
+    g_free(time);
+    g_free(quality);
+}
+
+/* --- JSON --- */
+
+/* With its zone (RFC 3339). */
+static char *stamp_of(const struct exporting *e, int64_t time_us)
+{
+    char *moment = cli_moment(time_us, e->o->past.local);
+    char *zone = e->o->past.local ? cli_zone(time_us) : g_strdup("Z");
+    char *stamp = g_strconcat(moment, zone, NULL);
+    stamp[10] = 'T';
+    g_free(moment);
+    g_free(zone);
+    return stamp;
+}
+
+/* The text of a number, so that its places are kept. */
+static void put_json(const struct exporting *e, const struct pintle_record *record)
+{
+    char *stamp = stamp_of(e, record->time_us);
+    char *quality = quality_of(e, record);
+    fprintf(e->out, "{\"time\":\"%s\",\"run\":%u,\"record\":%" G_GUINT64_FORMAT, stamp,
+            number_in(e, record), record->number);
+    for (unsigned i = 0; i < e->reader->columns; i++) {
+        if (e->shown.chosen[i]) {
+            char *number = number_of(e, i, record);
+            fprintf(e->out, ",\"%s/%s\":%s", e->reader->column[i].name, symbol_of(e, i),
+                    number[0] ? number : "null");
+            g_free(number);
+        }
+    }
+    fprintf(e->out, ",\"quality\":\"%s\"}\n", quality[0] ? quality : "good");
+    g_free(stamp);
+    g_free(quality);
+}
+
+/* One pack; the base time is that of each record (RFC 8428). */
+static void put_senml(struct exporting *e, const struct pintle_record *record)
+{
+    for (unsigned i = 0; i < e->reader->columns; i++) {
+        const struct pintle_cell *cell = &record->cell[i];
+        const char *name = e->reader->column[i].name;
+        char *number = number_of(e, i, record);
+        if (e->shown.chosen[i] && number[0]) {
+            fprintf(e->out, "%s{\"n\":\"%s\",\"u\":\"%s\",\"t\":%.10g,\"v\":%s}",
+                    e->any ? ",\n" : "", name, symbol_of(e, i), (double)record->time_us / 1e6,
+                    number);
+            e->any = true;
+        }
+        if (e->shown.chosen[i] && cell->suspect > 0) {
+            char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
+            fprintf(e->out, "%s{\"n\":\"%s.quality\",\"t\":%.10g,\"vs\":\"%s\"}",
+                    e->any ? ",\n" : "", name, (double)record->time_us / 1e6, marks);
+            e->any = true;
+            g_free(marks);
+        }
+        g_free(number);
+    }
+}
+
+/* --- all of them --- */
+
+/* Of those that are thinned the first in each interval. */
+static bool is_due(struct exporting *e, const struct pintle_record *record)
+{
+    if (e->every_us == 0) {
+        return true;
+    }
+    int64_t slot = record->time_us / e->every_us;
+    bool due = e->written == 0 || slot != e->last_slot;
+    e->last_slot = slot;
+    return due;
+}
+
+static void put(struct exporting *e, const struct pintle_record *record)
+{
+    if (e->suspects == SUSPECTS_DROP && record->over_us == 0 && is_suspect(e, record)) {
+        e->dropped++;
+        return;
+    }
+    if (!is_due(e, record)) {
+        e->left_out++;
+        return;
+    }
+    switch (e->target) {
+    case TARGET_CSV:
+        put_csv(e, record);
+        break;
+    case TARGET_JSONL:
+        put_json(e, record);
+        break;
+    default:
+        put_senml(e, record);
+        break;
+    }
+    e->written++;
+}
+
+static bool all_records(struct exporting *e, struct pintle_reader *reader,
+                        struct pintle_problem *problem)
+{
+    struct pintle_record record;
+    while (pintle_reader_next(reader, &record, problem) && !ferror(e->out)) {
+        put(e, &record);
+    }
+    return problem->text[0] == '\0';
+}
+
+static int64_t zone_us(bool local)
+{
+    GDateTime *now = g_date_time_new_now_local();
+    int64_t offset = local && now ? g_date_time_get_utc_offset(now) : 0;
+    if (now) {
+        g_date_time_unref(now);
+    }
+    return offset;
+}
+
+static bool all_means(struct exporting *e, struct pintle_reader *reader,
+                      struct pintle_problem *problem)
+{
+    struct pintle_record record;
+    struct pintle_averager *averager =
+        pintle_averager_open(reader, e->mean_us, zone_us(e->o->past.local));
+    while (pintle_averager_next(averager, &record, problem) && !ferror(e->out)) {
+        put(e, &record);
+    }
+    pintle_averager_free(averager);
+    return problem->text[0] == '\0';
+}
+
+static bool export_all(struct exporting *e, struct pintle_reader *reader,
+                       struct pintle_problem *problem)
+{
+    if (e->target == TARGET_CSV) {
+        put_csv_head(e);
+    }
+    fputs(e->target == TARGET_SENML ? "[" : "", e->out);
+    bool ok = e->mean_us ? all_means(e, reader, problem) : all_records(e, reader, problem);
+    fputs(e->target == TARGET_SENML ? "]\n" : "", e->out);
+    return ok
+           && (e->written + e->dropped > 0
+               || pintle_problem_set(
+                   problem, PINTLE_FAILURE_UNABLE,
+                   "%s has no record%s; 'pintle runs' says when it was", e->chosen->run[0]->where,
+                   e->chosen->window.from_us == INT64_MIN && e->chosen->window.to_us == INT64_MAX
+                       ? " yet"
+                       : " in that time"));
+}
+
+static bool open_target(struct exporting *e, struct pintle_problem *problem)
+{
+    e->out = e->o->to ? fopen(e->o->to, "we") : stdout;
+    return e->out
+           || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                 "cannot write %s: %s; check the path, or name another file",
+                                 e->o->to, g_strerror(errno));
+}
+
+static bool close_target(const struct exporting *e, struct pintle_problem *problem)
+{
+    if (!e->o->to || !e->out) {
+        return true;
+    }
+    bool bad = ferror(e->out);
+    bad = fclose(e->out) != 0 || bad;
+    return !bad
+           || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                 "cannot write %s: %s; make room or name another file", e->o->to,
+                                 g_strerror(errno));
+}
+
+static void report(const struct exporting *e)
+{
+    if (e->o->to) {
+        cli_say("%" G_GUINT64_FORMAT " records in %s", e->written, e->o->to);
+    }
+    if (e->dropped > 0) {
+        cli_say("%" G_GUINT64_FORMAT " records with suspect readings were dropped", e->dropped);
+    }
+}
+
+static bool one_of(const char *what, const char *word, const char *const *words, unsigned count,
+                   unsigned *index, struct pintle_problem *problem)
+{
+    char *all = g_strjoinv(", ", (char **)(uintptr_t)words);
+    *index = 0;
+    while (word && *index < count && strcmp(word, words[*index]) != 0) {
+        ++*index;
+    }
+    bool ok = *index < count
+              || pintle_problem_set(problem, PINTLE_FAILURE_USE, "--%s is one of %s, not '%s'",
+                                    what, all, word);
+    g_free(all);
+    return ok;
+}
+
+static bool take_options(struct exporting *e, struct pintle_problem *problem)
+{
+    static const char *const targets[] = { "csv", "jsonl", "senml", NULL };
+    static const char *const suspects[] = { "blank", "keep", "drop", NULL };
+    unsigned target = 0;
+    unsigned suspect = 0;
+    if (!one_of("format", e->o->format, targets, 3, &target, problem)
+        || !one_of("suspect", e->o->suspect, suspects, 3, &suspect, problem)
+        || !cli_duration("every", e->o->every, 0, &e->every_us, problem)
+        || !cli_duration("mean", e->o->mean, 0, &e->mean_us, problem)) {
+        return false;
+    }
+    e->target = (enum target)target;
+    e->suspects = (enum suspects)suspect;
+    if (e->every_us && e->mean_us) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--every takes single readings and --mean averages; give one");
+    }
+    if (e->mean_us && e->suspects != SUSPECTS_BLANK) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "a mean never has suspect readings in it; leave --suspect away "
+                                  "beside --mean");
+    }
+    if (e->o->comma && e->target != TARGET_CSV) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--comma is for csv; JSON has points");
+    }
+    return e->target != TARGET_SENML || !e->o->past.units
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "senml has base units always; leave --unit or --format away");
+}
+
+static bool export_to(const struct export_options *o, char *const *words,
+                      struct pintle_problem *problem)
+{
+    struct chosen chosen = { 0 };
+    struct exporting e = { .o = o, .chosen = &chosen };
+    bool ok = take_options(&e, problem) && cli_choose(&o->past, words, &chosen, problem);
+    struct pintle_progress progress = cli_watch_progress("exporting");
+    chosen.window.progress = &progress;
+    struct pintle_reader *reader =
+        ok ? pintle_reader_open(chosen.run, chosen.count, chosen.window, problem) : NULL;
+    e.reader = reader;
+    ok = reader && cli_shown(&o->past, &chosen, reader->column, reader->columns, &e.shown, problem);
+    for (unsigned i = 0; ok && e.target == TARGET_SENML && i < e.shown.count; i++) {
+        e.shown.unit[i] = PINTLE_UNIT_COUNT;
+    }
+    ok = ok && open_target(&e, problem);
+    ok = ok && export_all(&e, reader, problem);
+    ok = close_target(&e, problem) && ok;
+    cli_end_progress();
+    if (ok) {
+        report(&e);
+    }
+    cli_shown_free(&e.shown);
+    pintle_reader_free(reader);
+    cli_choose_free(&chosen);
+    return ok;
+}
+
+static int run(int argc, char **argv)
+{
+    struct export_options o = { 0 };
+    const GOptionEntry entries[] = {
+        PLACE_OPTIONS(o.past),
+        WINDOW_OPTIONS(o.past),
+        CHANNEL_OPTIONS(o.past),
+        { "format", 'f', 0, G_OPTION_ARG_STRING, &o.format, "csv, jsonl or senml (csv)", "NAME" },
+        { "suspect", 0, 0, G_OPTION_ARG_STRING, &o.suspect,
+          "suspect readings: blank their cells, keep them, drop their records (blank)", "WHAT" },
+        { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "one record in each such interval",
+          "DURATION" },
+        { "mean", 0, 0, G_OPTION_ARG_STRING, &o.mean, "averages over such intervals", "DURATION" },
+        { "comma", 0, 0, G_OPTION_ARG_NONE, &o.comma, "decimal commas, semicolons between fields",
+          NULL },
+        { "write", 'w', 0, G_OPTION_ARG_FILENAME, &o.to, "into a file", "FILE" },
+        { 0 }
+    };
+    struct pintle_problem problem = { 0 };
+    if (!cli_options(&command_export, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    return export_to(&o, argv + 1, &problem) ? 0 : cli_fail(&problem);
+}
+
+const struct command command_export = {
+    .name = "export",
+    .usage = "[RUN...]",
+    .summary = "runs for a spreadsheet or a program, averaged or thinned, in any unit",
+    .more = "RUN is a number, \"2-5\", \"last\" (the usual one), \"all\" or a run's folder; "
+            "several are\n"
+            "joined. A suspect reading's cell is empty and the column 'quality' says why, unless\n"
+            "--suspect asks for something else; a mean leaves it out and says how many. Times are\n"
+            "written as spreadsheets take them for dates, with their seconds.\n\n"
+            "Examples:\n  pintle export --demo 1 --local --unit degF --write day.csv\n"
+            "  pintle export --demo 1-3 --mean 1h --channels sea,pressure\n"
+            "  pintle export --in sloop.db last --format jsonl --last 6h",
+    .run = run,
+};

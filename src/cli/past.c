@@ -1,0 +1,338 @@
+#include "cli/past.h"
+
+#include <math.h>
+#include <string.h>
+
+#include "pintle/host/base/duration.h"
+
+/* --- which runs --- */
+
+static const char *existing(const char *path, GFileTest test)
+{
+    return path && g_file_test(path, test) ? path : NULL;
+}
+
+bool cli_archive(const struct past_options *options, struct chosen *chosen,
+                 struct pintle_problem *problem)
+{
+    *chosen = (struct chosen){ .window = PINTLE_ALL_TIME };
+    const char *folder = NULL;
+    const char *database = NULL;
+    if (options->rig.rig || options->rig.demo) {
+        chosen->rig = cli_rig(&options->rig, problem);
+        if (!chosen->rig) {
+            return false;
+        }
+        folder = existing(chosen->rig->runs, G_FILE_TEST_IS_DIR);
+        database = existing(chosen->rig->database, G_FILE_TEST_EXISTS);
+        if (!folder && !database && !options->in) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "this rig has no run yet: there is no %s; 'pintle log' makes "
+                                      "one",
+                                      chosen->rig->runs);
+        }
+    }
+    if (options->in) {
+        bool is_folder = g_file_test(options->in, G_FILE_TEST_IS_DIR);
+        folder = is_folder ? options->in : NULL;
+        database = is_folder ? NULL : options->in;
+    }
+    chosen->archive = pintle_archive_open(folder || database ? folder : ".", database, problem);
+    return chosen->archive != NULL;
+}
+
+bool cli_moment_parse(const char *option, const char *text, bool local, int64_t *time_us,
+                      struct pintle_problem *problem)
+{
+    size_t length = strlen(text);
+    char *whole = length == 10   ? g_strdup_printf("%sT00:00:00", text)
+                  : length == 16 ? g_strdup_printf("%s:00", text)
+                                 : g_strdup(text);
+    if (strlen(whole) > 10 && whole[10] == ' ') {
+        whole[10] = 'T';
+    }
+    GTimeZone *zone = local ? g_time_zone_new_local() : g_time_zone_new_utc();
+    GDateTime *time = g_date_time_new_from_iso8601(whole, zone);
+    if (time) {
+        *time_us = g_date_time_to_unix(time) * 1000000 + (int64_t)g_date_time_get_microsecond(time);
+        g_date_time_unref(time);
+    }
+    g_time_zone_unref(zone);
+    g_free(whole);
+    return time
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "--%s takes a time such as \"2026-06-13 04:00\", not '%s'", option,
+                                 text);
+}
+
+static bool take_window(const struct past_options *o, struct chosen *chosen,
+                        struct pintle_problem *problem)
+{
+    int64_t length = 0;
+    if (o->last && (o->from || o->to)) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE,
+            "--last counts back from the end; leave it away beside --from and "
+            "--to");
+    }
+    if ((o->from && !cli_moment_parse("from", o->from, o->local, &chosen->window.from_us, problem))
+        || (o->to && !cli_moment_parse("to", o->to, o->local, &chosen->window.to_us, problem))
+        || !cli_duration("last", o->last, 0, &length, problem)) {
+        return false;
+    }
+    if (chosen->window.from_us >= chosen->window.to_us) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--from %s is not before --to %s; exchange them", o->from, o->to);
+    }
+    for (unsigned i = chosen->count; o->last && i > 0; i--) {
+        int64_t end = 0;
+        if (pintle_past_last(chosen->run[i - 1], &end, problem)) {
+            chosen->window.from_us = end - length + 1;
+            break;
+        }
+    }
+    return problem->text[0] == '\0';
+}
+
+bool cli_choose(const struct past_options *options, char *const *words, struct chosen *chosen,
+                struct pintle_problem *problem)
+{
+    static char *const last[] = { (char *)(uintptr_t) "last", NULL };
+    bool ok = cli_archive(options, chosen, problem);
+    for (char *const *word = words[0] ? words : last; ok && *word; word++) {
+        ok = pintle_archive_choose(chosen->archive, *word, &chosen->run, &chosen->count, problem);
+    }
+    for (unsigned i = 0; ok && i < chosen->count; i++) {
+        for (unsigned k = 0; ok && k < i; k++) {
+            ok = chosen->run[i] != chosen->run[k]
+                 || pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s is named twice",
+                                       chosen->run[i]->where);
+        }
+    }
+    return ok && take_window(options, chosen, problem);
+}
+
+void cli_choose_free(struct chosen *chosen)
+{
+    g_free(chosen->run);
+    pintle_archive_free(chosen->archive);
+    pintle_rig_free(chosen->rig);
+    *chosen = (struct chosen){ 0 };
+}
+
+char *cli_runs_name(const struct chosen *chosen)
+{
+    const struct pintle_past *first = chosen->run[0];
+    const struct pintle_past *last = chosen->run[chosen->count - 1];
+    if (first->number == 0) {
+        return g_strdup(first->where);
+    }
+    return chosen->count == 1 ? g_strdup_printf("%u", first->number)
+                              : g_strdup_printf("%u to %u", first->number, last->number);
+}
+
+char *cli_runs_title(const struct chosen *chosen)
+{
+    char *name = cli_runs_name(chosen);
+    const char *title = chosen->run[0]->title;
+    char *text = g_strdup_printf("run%s %s%s%s", chosen->count > 1 ? "s" : "", name,
+                                 title ? ": " : "", title ? title : "");
+    g_free(name);
+    return text;
+}
+
+/* --- which columns, in which units --- */
+
+/* A name picks a channel ("sea.temperature"), a sensor ("sea") or a quantity's word. */
+static bool matches(const struct pintle_run_column *column, const char *word)
+{
+    const char *dot = strrchr(column->name, '.');
+    return strcmp(column->name, word) == 0
+           || (dot && strncmp(column->name, word, (size_t)(dot - column->name)) == 0
+               && word[dot - column->name] == '\0')
+           || strcmp(pintle_quantity_word(column->quantity), word) == 0;
+}
+
+static bool choose_columns(const char *list, const char *where,
+                           const struct pintle_run_column *columns, struct shown *shown,
+                           struct pintle_problem *problem)
+{
+    char **words = g_strsplit(list ? list : "", ",", -1);
+    bool ok = true;
+    for (unsigned c = 0; c < shown->count; c++) {
+        shown->chosen[c] = list == NULL;
+    }
+    for (unsigned w = 0; words[w] && ok; w++) {
+        unsigned found = 0;
+        for (unsigned c = 0; c < shown->count; c++) {
+            bool match = matches(&columns[c], words[w]);
+            shown->chosen[c] |= match;
+            found += match;
+        }
+        ok = found > 0
+             || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                   "%s has no channel '%s'; name a channel such as %s, or a sensor",
+                                   where, words[w], shown->count ? columns[0].name : "sea");
+    }
+    g_strfreev(words);
+    return ok;
+}
+
+/* Each column as the rig shows it. */
+static void take_units(const struct pintle_rig *rig, const struct pintle_run_column *columns,
+                       struct shown *shown)
+{
+    for (unsigned c = 0; c < shown->count; c++) {
+        for (unsigned i = 0; rig && i < rig->sensors; i++) {
+            const struct pintle_rig_sensor *s = &rig->sensor[i];
+            const char *name = columns[c].name;
+            size_t length = strlen(s->name);
+            bool mine = strncmp(name, s->name, length) == 0 && name[length] == '.';
+            int channel = mine ? pintle_sheet_channel(s->sheet, name + length + 1) : -1;
+            if (channel >= 0 && shown->unit[c] == PINTLE_UNIT_COUNT
+                && s->channel[channel].unit != PINTLE_UNIT_COUNT) {
+                shown->unit[c] = s->channel[channel].unit;
+                shown->also[c] = s->channel[channel].also;
+            }
+        }
+    }
+}
+
+bool cli_shown(const struct past_options *options, const struct chosen *chosen,
+               const struct pintle_run_column *columns, unsigned count, struct shown *shown,
+               struct pintle_problem *problem)
+{
+    const char *where = chosen->run[0]->where;
+    struct pintle_unit_slot *slots = g_new0(struct pintle_unit_slot, count + 1);
+    *shown = (struct shown){ count, g_new0(uint8_t, count + 1), g_new0(enum pintle_unit, count + 1),
+                             g_new0(enum pintle_unit, count + 1) };
+    for (unsigned c = 0; c < count; c++) {
+        shown->unit[c] = shown->also[c] = PINTLE_UNIT_COUNT;
+        slots[c] = (struct pintle_unit_slot){ columns[c].name, columns[c].quantity, &shown->unit[c],
+                                              &shown->also[c] };
+    }
+    bool ok = choose_columns(options->channels, where, columns, shown, problem);
+    for (unsigned i = 0; ok && options->units && options->units[i]; i++) {
+        ok = pintle_units_take(options->units[i], slots, count, where, problem);
+    }
+    g_free(slots);
+    return ok;
+}
+
+/* As the rig shows it, or the rig that was kept with the run. */
+void cli_shown_as_usual(const struct chosen *chosen, const struct pintle_run_column *columns,
+                        struct shown *shown)
+{
+    struct pintle_problem ignored = { 0 };
+    char *text = chosen->rig ? NULL : pintle_past_text(chosen->run[0], "rig");
+    struct pintle_rig *kept = text ? pintle_rig_parse("rig", text, &ignored) : NULL;
+    take_units(chosen->rig ? chosen->rig : kept, columns, shown);
+    pintle_rig_free(kept);
+    pintle_host_free(text);
+}
+
+bool cli_shown_history(const struct past_options *options, const struct chosen *chosen,
+                       struct pintle_history *history, struct shown *shown,
+                       struct pintle_problem *problem)
+{
+    struct pintle_run_column *columns = g_new0(struct pintle_run_column, history->columns + 1);
+    for (unsigned c = 0; c < history->columns; c++) {
+        columns[c].name = history->column[c].name;
+        columns[c].quantity = history->column[c].quantity;
+    }
+    bool ok = cli_shown(options, chosen, columns, history->columns, shown, problem);
+    cli_shown_as_usual(chosen, columns, shown);
+    for (unsigned c = 0; c < history->columns; c++) {
+        history->column[c].unit = cli_usual(&columns[c], shown->unit[c]);
+        history->column[c].also = shown->also[c];
+    }
+    g_free(columns);
+    return ok;
+}
+
+void cli_shown_free(struct shown *shown)
+{
+    g_free(shown->chosen);
+    g_free(shown->unit);
+    g_free(shown->also);
+    *shown = (struct shown){ 0 };
+}
+
+/* --- times and numbers as text --- */
+
+static GDateTime *moment_of(int64_t time_us, bool local)
+{
+    gint64 seconds = time_us / 1000000 - (time_us % 1000000 < 0);
+    return local ? g_date_time_new_from_unix_local(seconds)
+                 : g_date_time_new_from_unix_utc(seconds);
+}
+
+char *cli_moment(int64_t time_us, bool local)
+{
+    GDateTime *time = moment_of(time_us, local);
+    char *text = time ? g_date_time_format(time, "%Y-%m-%d %H:%M:%S") : g_strdup("?");
+    int ms = (int)((time_us % 1000000 + 1000000) % 1000000 / 1000);
+    if (time) {
+        g_date_time_unref(time);
+    }
+    if (ms == 0) {
+        return text;
+    }
+    char *whole = g_strdup_printf("%s.%03d", text, ms);
+    g_free(text);
+    return whole;
+}
+
+char *cli_zone(int64_t time_us)
+{
+    GDateTime *time = moment_of(time_us, true);
+    char *text = time ? g_date_time_format(time, "%:z") : g_strdup("?");
+    if (time) {
+        g_date_time_unref(time);
+    }
+    return text;
+}
+
+const char *cli_clock_word(bool local)
+{
+    return local ? "local" : "UTC";
+}
+
+enum pintle_unit cli_usual(const struct pintle_run_column *column, enum pintle_unit unit)
+{
+    return unit == PINTLE_UNIT_COUNT ? pintle_quantity_unit(column->quantity) : unit;
+}
+
+static double per_base(enum pintle_unit unit)
+{
+    return (double)(pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0));
+}
+
+static char *number(const struct pintle_run_column *column, enum pintle_unit unit, double shown,
+                    unsigned extra)
+{
+    const struct pintle_channel about = { .quantity = (uint8_t)column->quantity,
+                                          .decimals = column->decimals };
+    bool base = unit == PINTLE_UNIT_COUNT || column->quantity == PINTLE_QUANTITY_COUNT;
+    unsigned places = (base ? column->decimals : cli_places(&about, unit)) + extra;
+    if (!isfinite(shown)) {
+        return g_strdup("");
+    }
+    char *text = g_strdup_printf("%.*f", (int)places, shown);
+    if (text[0] == '-' && strspn(text + 1, "0.") == strlen(text + 1)) {
+        memmove(text, text + 1, strlen(text)); /* no minus in front of nothing */
+    }
+    return text;
+}
+
+char *cli_number(const struct pintle_run_column *column, enum pintle_unit unit, double base,
+                 unsigned extra)
+{
+    return number(column, unit, base * per_base(unit) + (double)pintle_unit_show(unit, 0), extra);
+}
+
+char *cli_difference(const struct pintle_run_column *column, enum pintle_unit unit, double base,
+                     unsigned extra)
+{
+    return number(column, unit, base * per_base(unit), extra);
+}

@@ -1,0 +1,246 @@
+#include "host/past/record.h"
+
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#include "pintle/format.h"
+#include "pintle/host/run/run.h"
+
+static enum pintle_quantity quantity_of(const char *symbol)
+{
+    enum pintle_quantity q = (enum pintle_quantity)0;
+    while (q < PINTLE_QUANTITY_COUNT && strcmp(pintle_quantity_symbol(q), symbol) != 0) {
+        q = (enum pintle_quantity)(q + 1);
+    }
+    return q;
+}
+
+/* Of a run that doesn't say: what is usual. */
+static uint8_t usual_decimals(enum pintle_quantity quantity)
+{
+    enum pintle_unit unit = pintle_quantity_unit(quantity);
+    double size = (double)(pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0));
+    return (uint8_t)CLAMP(2 + (int)floor(log10(size)), 0, 6);
+}
+
+/* What the run itself says of a column. */
+static void take_about(struct pintle_run_column *column, const struct pintle_past *run)
+{
+    column->decimals = usual_decimals(column->quantity);
+    for (unsigned i = 0; i < run->channels; i++) {
+        if (strcmp(run->channel[i].name, column->name) == 0) {
+            column->decimals = run->channel[i].decimals;
+            column->made = run->channel[i].made;
+        }
+    }
+}
+
+/* "baro.temperature.uncorrected/Cel" stands behind "baro.temperature/Cel" and belongs to it. */
+static bool take_beside(struct pintle_layout *layout, const char *name)
+{
+    struct pintle_place_in *to = &layout->into[layout->fields];
+    struct pintle_run_column *last =
+        layout->columns > 0 ? &layout->column[layout->columns - 1] : NULL;
+    size_t length = last ? strlen(last->name) : 0;
+    if (!last || strncmp(name, last->name, length) != 0) {
+        return false;
+    }
+    to->column = layout->columns - 1;
+    if (g_str_has_prefix(name + length, PINTLE_RUN_UNCORRECTED "/") && !last->corrected) {
+        to->is = PINTLE_FIELD_UNCORRECTED;
+        return last->corrected = true;
+    }
+    if (g_str_has_prefix(name + length, PINTLE_RUN_UNCERTAINTY "/") && !last->uncertain) {
+        to->is = PINTLE_FIELD_UNCERTAINTY;
+        return last->uncertain = true;
+    }
+    return false;
+}
+
+/* "cabin.temperature/Cel"; what is in front of the slash must be there. */
+static bool take_column(struct pintle_layout *layout, const char *name,
+                        const struct pintle_past *run)
+{
+    const char *slash = strchr(name, '/');
+    const char *end = slash ? slash : name + strlen(name);
+    struct pintle_run_column *column = &layout->column[layout->columns];
+    column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
+    column->name = g_strndup(name, (gsize)(end - name));
+    take_about(column, run);
+    layout->into[layout->fields] =
+        (struct pintle_place_in){ layout->columns++, PINTLE_FIELD_VALUE };
+    return end > name;
+}
+
+bool pintle_priv_layout_make(struct pintle_layout *layout, char *const *names, unsigned count,
+                             const struct pintle_past *run)
+{
+    bool ok = count >= 4 && strcmp(names[0], "record") == 0 && strcmp(names[1], "time") == 0
+              && strcmp(names[count - 1], "quality") == 0;
+    layout->column = g_new0(struct pintle_run_column, count);
+    layout->into = g_new0(struct pintle_place_in, count);
+    for (unsigned i = 2; ok && i + 1 < count; i++) {
+        ok = take_beside(layout, names[i]) || take_column(layout, names[i], run);
+        layout->fields++;
+    }
+    return ok;
+}
+
+void pintle_priv_layout_free(struct pintle_layout *layout)
+{
+    for (unsigned i = 0; i < layout->columns; i++) {
+        g_free(layout->column[i].name);
+    }
+    g_free(layout->column);
+    g_free(layout->into);
+    *layout = (struct pintle_layout){ 0 };
+}
+
+void pintle_priv_cells_clear(struct pintle_cell *cells, unsigned count)
+{
+    for (unsigned i = 0; i < count; i++) {
+        cells[i] = (struct pintle_cell){ .value = (double)NAN,
+                                         .uncorrected = (double)NAN,
+                                         .uncertainty = (double)NAN,
+                                         .least = (double)NAN,
+                                         .greatest = (double)NAN,
+                                         .odd = (double)NAN };
+    }
+}
+
+void pintle_priv_cell_put(const struct pintle_layout *layout, struct pintle_cell *cells,
+                          unsigned field, double value)
+{
+    struct pintle_cell *cell = &cells[layout->into[field].column];
+    double *to = layout->into[field].is == PINTLE_FIELD_VALUE         ? &cell->value
+                 : layout->into[field].is == PINTLE_FIELD_UNCORRECTED ? &cell->uncorrected
+                                                                      : &cell->uncertainty;
+    *to = value;
+}
+
+static uint16_t bit_of(const char *word, size_t length)
+{
+    for (uint16_t bit = 1; bit != 0; bit = (uint16_t)(bit << 1)) {
+        const char *its = pintle_quality_word(bit);
+        if (bit != PINTLE_CELL_UNKNOWN && strlen(its) == length
+            && strncmp(its, word, length) == 0) {
+            return bit;
+        }
+    }
+    return PINTLE_CELL_UNKNOWN;
+}
+
+static uint16_t bits_of(const char *words, size_t length)
+{
+    uint16_t bits = 0;
+    while (length > 0) {
+        size_t word = 0;
+        while (word < length && words[word] != '+') {
+            word++;
+        }
+        bits |= bit_of(words, word);
+        words += word + (word < length);
+        length -= word + (word < length);
+    }
+    return bits;
+}
+
+uint16_t pintle_priv_marks_parse(const char *words)
+{
+    return bits_of(words, strlen(words));
+}
+
+/* "cabin.temperature=jump+warming", "missed=3", "clock-step=3600000ms", "clock=never-set". */
+static void take_remark(const struct pintle_layout *layout, struct pintle_cell *cells,
+                        const char *remark, size_t length, struct pintle_record *record)
+{
+    const char *sign = memchr(remark, '=', length);
+    size_t name = sign ? (size_t)(sign - remark) : 0;
+    if (name == 6 && strncmp(remark, "missed", name) == 0) {
+        record->missed = (uint32_t)g_ascii_strtoull(sign + 1, NULL, 10);
+    } else if (name == 10 && strncmp(remark, "clock-step", name) == 0) {
+        record->stepped_us = 1000 * g_ascii_strtoll(sign + 1, NULL, 10);
+    } else if (name == 5 && strncmp(remark, "clock", name) == 0) {
+        record->unset = true;
+    }
+    for (unsigned i = 0; name > 0 && i < layout->columns; i++) {
+        const char *its = layout->column[i].name;
+        if (strncmp(its, remark, name) == 0 && its[name] == '\0') {
+            cells[i].quality |= bits_of(sign + 1, length - name - 1);
+        }
+    }
+}
+
+bool pintle_cell_good(const struct pintle_cell *cell)
+{
+    return cell->good > 0;
+}
+
+void pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_cell *cells,
+                             const char *words, struct pintle_record *record)
+{
+    while (*words) {
+        const char *end = strstr(words, "; ");
+        size_t length = end ? (size_t)(end - words) : strlen(words);
+        take_remark(layout, cells, words, length, record);
+        words += length + (end ? 2 : 0);
+    }
+    for (unsigned i = 0; i < layout->columns; i++) {
+        struct pintle_cell *cell = &cells[i];
+        bool suspect = cell->quality & (PINTLE_QUALITY_SUSPECT | PINTLE_CELL_UNKNOWN);
+        cell->good = !suspect && !isnan(cell->value);
+        cell->suspect = suspect;
+        cell->least = cell->greatest = cell->good ? cell->value : (double)NAN;
+        cell->odd = suspect ? cell->value : (double)NAN;
+        cell->below = cell->good && cell->value < 0;
+    }
+}
+
+static bool digits(const char **at, unsigned count, unsigned *number)
+{
+    *number = 0;
+    for (unsigned i = 0; i < count; i++) {
+        if (!g_ascii_isdigit(**at)) {
+            return false;
+        }
+        *number = *number * 10 + (unsigned)(*(*at)++ - '0');
+    }
+    return true;
+}
+
+static bool sign(const char **at, char one)
+{
+    return *(*at)++ == one;
+}
+
+bool pintle_priv_time_parse(const char *text, int64_t *time_us)
+{
+    unsigned year, month, day, hour, minute, second;
+    unsigned parts = 0;
+    const char *at = text;
+    if (!(digits(&at, 4, &year) && sign(&at, '-') && digits(&at, 2, &month) && sign(&at, '-')
+          && digits(&at, 2, &day) && (*at == 'T' || *at == ' ') && sign(&at, *at)
+          && digits(&at, 2, &hour) && sign(&at, ':') && digits(&at, 2, &minute) && sign(&at, ':')
+          && digits(&at, 2, &second))) {
+        return false;
+    }
+    unsigned scale = 1000000;
+    if (*at == '.') {
+        at++;
+        for (; g_ascii_isdigit(*at) && scale > 1; at++) {
+            scale /= 10;
+            parts += (unsigned)(*at - '0') * scale;
+        }
+    }
+    const struct pintle_calendar date = { .year = (uint16_t)year,
+                                          .month = (uint8_t)month,
+                                          .day = (uint8_t)day,
+                                          .hour = (uint8_t)hour,
+                                          .minute = (uint8_t)minute,
+                                          .second = (uint8_t)second };
+    bool real = year > 0 && month >= 1 && month <= 12 && hour < 24 && minute < 60 && second < 60
+                && day >= 1 && day <= g_date_get_days_in_month((GDateMonth)month, (GDateYear)year);
+    *time_us = real ? pintle_calendar_seconds(&date) * 1000000 + parts : 0;
+    return real && at[0] == 'Z' && at[1] == '\0';
+}

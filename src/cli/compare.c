@@ -298,7 +298,14 @@ static bool draw(const struct comparing *c, const char *path, struct pintle_prob
     }
     char *title =
         reference ? g_strdup_printf("less %s", c->name[0]) : g_strdup("less the mean of all");
-    bool ok = pintle_draw_plot(&history, chosen, title, path, problem);
+    history.records = v->count;
+    history.first = v->count ? v->time[0] : 0;
+    history.last = v->count ? v->time[v->count - 1] : 0;
+    history.step = v->count > 1 ? v->time[1] - v->time[0] : 0;
+    const struct pintle_plot plot = {
+        .history = &history, .chosen = chosen, .title = title, .clock = "UTC"
+    };
+    bool ok = pintle_draw_plot(&plot, path, problem);
     if (ok) {
         printf("%s\n", path);
     }

@@ -293,6 +293,16 @@ char *cli_zone(int64_t time_us)
     return text;
 }
 
+double cli_zone_s(int64_t time_us, bool local)
+{
+    GDateTime *time = moment_of(time_us, true);
+    double offset = local && time ? (double)g_date_time_get_utc_offset(time) / 1e6 : 0;
+    if (time) {
+        g_date_time_unref(time);
+    }
+    return offset;
+}
+
 const char *cli_clock_word(bool local)
 {
     return local ? "local" : "UTC";
@@ -325,10 +335,15 @@ static char *number(const struct pintle_run_column *column, enum pintle_unit uni
     return text;
 }
 
+double cli_in_unit(enum pintle_unit unit, double base)
+{
+    return base * per_base(unit) + (double)pintle_unit_show(unit, 0);
+}
+
 char *cli_number(const struct pintle_run_column *column, enum pintle_unit unit, double base,
                  unsigned extra)
 {
-    return number(column, unit, base * per_base(unit) + (double)pintle_unit_show(unit, 0), extra);
+    return number(column, unit, cli_in_unit(unit, base), extra);
 }
 
 char *cli_difference(const struct pintle_run_column *column, enum pintle_unit unit, double base,

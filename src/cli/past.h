@@ -117,8 +117,14 @@ bool cli_moment_parse(const char *option, const char *text, bool local, int64_t 
 /* The zone of this machine at that moment: "+02:00". To be freed. */
 char *cli_zone(int64_t time_us);
 
+/* So many seconds east of UTC is it then; 0 unless local time is asked for. */
+double cli_zone_s(int64_t time_us, bool local);
+
 /* "UTC", or "local". */
 const char *cli_clock_word(bool local);
+
+/* A value in a unit, with a double's digits. */
+double cli_in_unit(enum pintle_unit unit, double base);
 
 /* A value of a column in a unit with `extra` more places than its readings are worth; "" where
  * there is none. A scale only, without the unit's zero, of differences. To be freed. */

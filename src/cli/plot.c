@@ -1,25 +1,86 @@
+#include <math.h>
 #include <stdio.h>
 #include <string.h>
 
 #include "cli/past.h"
 #include "pintle/host/draw/draw.h"
+#include "pintle/host/past/summary.h"
 
-#define ROWS 2400 /* two for each dot across a page */
+#define ROWS 700        /* more are averaged: the page is some 1100 dots wide */
+#define POINTS 20000    /* of one channel over another */
+#define RECORD "record" /* instead of a channel */
 
 struct plot_options {
     struct past_options past;
     char *png;
     char *svg;
+    char *against;
 };
 
-static bool draw(const struct pintle_history *history, const struct shown *shown, const char *title,
-                 const char *path, struct pintle_problem *problem)
+/* --- what happened --- */
+
+static bool is_flag(const struct pintle_event *event)
 {
-    bool ok = pintle_draw_plot(history, shown->chosen, title, path, problem);
-    if (ok) {
-        printf("%s\n", path);
+    return event->kind == PINTLE_EVENT_NOTED || event->kind == PINTLE_EVENT_BETWEEN
+           || event->kind == PINTLE_EVENT_STEPPED || event->kind == PINTLE_EVENT_THINNED
+           || (event->kind == PINTLE_EVENT_POWERED && event->count > 1);
+}
+
+static bool take_flags(const struct chosen *chosen, struct pintle_plot *plot,
+                       struct pintle_problem *problem)
+{
+    struct pintle_summary *summary =
+        pintle_summary_make(chosen->run, chosen->count, chosen->window, problem);
+    if (!summary) {
+        return false;
     }
-    return ok;
+    struct pintle_happening *flags = g_new0(struct pintle_happening, summary->events->count + 1);
+    for (unsigned i = 0; i < summary->events->count; i++) {
+        const struct pintle_event *event = &summary->events->event[i];
+        if (is_flag(event)) {
+            const char *said = event->kind == PINTLE_EVENT_NOTED ? event->name : NULL;
+            flags[plot->flags++] =
+                (struct pintle_happening){ (double)event->from_us / 1e6,
+                                           said ? g_strdup(said) : pintle_event_text(event, "") };
+        }
+    }
+    plot->flag = flags;
+    pintle_summary_free(summary);
+    return true;
+}
+
+/* --- over what --- */
+
+static bool take_across(const struct plot_options *o, const struct pintle_history *history,
+                        struct pintle_plot *plot, struct pintle_problem *problem)
+{
+    if (!o->against) {
+        return true;
+    }
+    if (strcmp(o->against, RECORD) == 0) {
+        plot->across = g_memdup2(history->record, history->rows * sizeof *history->record);
+        plot->across_as = g_strdup("record");
+        return true;
+    }
+    for (unsigned c = 0; c < history->columns; c++) {
+        const struct pintle_column *column = &history->column[c];
+        if (strcmp(column->name, o->against) != 0) {
+            continue;
+        }
+        double *values = g_new(double, history->rows);
+        for (unsigned r = 0; r < history->rows; r++) {
+            bool good = !isnan(column->value[r]) && (column->least || !column->suspect[r]);
+            values[r] = good ? cli_in_unit(column->unit, column->value[r]) : (double)NAN;
+        }
+        plot->across = values;
+        plot->points = true;
+        plot->across_as = g_strdup_printf("%s, %s", column->name, pintle_unit_symbol(column->unit));
+        return true;
+    }
+    return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                              "%s has no channel '%s' to plot against; name one such as %s, or "
+                              "'record'",
+                              history->path, o->against, history->column[0].name);
 }
 
 /* Beside the run's records, or where one is. */
@@ -39,20 +100,45 @@ static char *usual_path(const struct chosen *chosen, const char *ending)
 }
 
 static bool draw_files(const struct plot_options *o, const struct chosen *chosen,
-                       const struct pintle_history *history, const struct shown *shown,
-                       struct pintle_problem *problem)
+                       const struct pintle_plot *plot, struct pintle_problem *problem)
 {
     static const char *const endings[] = { ".png", ".svg" };
     char *const named[] = { o->png, o->svg };
-    char *title = cli_runs_title(chosen);
     bool ok = true;
     for (unsigned i = 0; ok && i < 2; i++) {
         if (named[i] || (!o->png && !o->svg)) {
             char *path = named[i] ? g_strdup(named[i]) : usual_path(chosen, endings[i]);
-            ok = draw(history, shown, title, path, problem);
+            ok = pintle_draw_plot(plot, path, problem);
+            if (ok) {
+                printf("%s\n", path);
+            }
             g_free(path);
         }
     }
+    return ok;
+}
+
+static bool draw(const struct plot_options *o, const struct chosen *chosen,
+                 const struct pintle_history *history, const struct shown *shown,
+                 struct pintle_problem *problem)
+{
+    char *title = cli_runs_title(chosen);
+    char *zone = o->past.local ? cli_zone((int64_t)history->time[0] * 1000000) : g_strdup("UTC");
+    struct pintle_plot plot = { .history = history,
+                                .chosen = shown->chosen,
+                                .title = title,
+                                .zone_s =
+                                    cli_zone_s((int64_t)history->time[0] * 1000000, o->past.local),
+                                .clock = zone };
+    bool ok = take_flags(chosen, &plot, problem) && take_across(o, history, &plot, problem)
+              && draw_files(o, chosen, &plot, problem);
+    for (unsigned i = 0; i < plot.flags; i++) {
+        g_free((char *)(uintptr_t)plot.flag[i].text);
+    }
+    g_free((void *)(uintptr_t)plot.flag);
+    g_free((void *)(uintptr_t)plot.across);
+    g_free((char *)(uintptr_t)plot.across_as);
+    g_free(zone);
     g_free(title);
     return ok;
 }
@@ -65,10 +151,12 @@ static bool plot(const struct plot_options *o, char *const *words, struct pintle
     struct pintle_progress progress = cli_watch_progress("reading");
     chosen.window.progress = &progress;
     struct pintle_history *history =
-        ok ? pintle_history_read(chosen.run, chosen.count, chosen.window, ROWS, problem) : NULL;
-    cli_end_progress();
+        ok ? pintle_history_read(chosen.run, chosen.count, chosen.window,
+                                 o->against ? POINTS : ROWS, problem)
+           : NULL;
     ok = history && cli_shown_history(&o->past, &chosen, history, &shown, problem)
-         && draw_files(o, &chosen, history, &shown, problem);
+         && draw(o, &chosen, history, &shown, problem);
+    cli_end_progress();
     cli_shown_free(&shown);
     pintle_history_free(history);
     cli_choose_free(&chosen);
@@ -82,6 +170,8 @@ static int run(int argc, char **argv)
         PLACE_OPTIONS(o.past),
         WINDOW_OPTIONS(o.past),
         CHANNEL_OPTIONS(o.past),
+        { "against", 0, 0, G_OPTION_ARG_STRING, &o.against,
+          "over another channel instead of time, or over 'record', its number", "CHANNEL" },
         { "png", 0, 0, G_OPTION_ARG_FILENAME, &o.png, "write a PNG here", "FILE" },
         { "svg", 0, 0, G_OPTION_ARG_FILENAME, &o.svg, "write an SVG here", "FILE" },
         { 0 }
@@ -101,8 +191,12 @@ const struct command command_plot = {
         "RUN is a number, \"2-5\", \"last\" (the usual one), \"all\" or a run's folder; several "
         "are\n"
         "joined. Without --png and --svg both are written, beside the records of a single run.\n"
-        "Gaps stay open; readings that are suspect are marked in red.\n\n"
+        "Gaps stay open; when readings were suspect is marked in red beneath each panel. Of many\n"
+        "records the least and the greatest are drawn as an area. Notes, restarts and steps of "
+        "the\n"
+        "clock are numbered lines.\n\n"
         "Examples:\n  pintle plot --demo 1 --channels sea,engine --png /tmp/water.png\n"
-        "  pintle plot --demo last --last 6h",
+        "  pintle plot --demo last --last 6h\n"
+        "  pintle plot --demo 1 --channels baro.temperature --against cabin.temperature",
     .run = run,
 };

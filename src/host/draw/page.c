@@ -18,11 +18,15 @@ static bool can_write(const char *path, struct pintle_problem *problem)
     return true;
 }
 
-/* Text, ticks and symbols grow with the shorter side of a page: back to what they are on a usual
- * one. */
+double pintle_priv_page_factor(int height)
+{
+    return (double)(PAGE_WIDTH + PAGE_HEIGHT) / (PAGE_WIDTH + height);
+}
+
+/* Text, ticks and symbols grow with both sides of a page: back to what they are on a usual one. */
 static void keep_sizes(int height)
 {
-    double factor = (double)PAGE_HEIGHT / MIN(height, PAGE_WIDTH);
+    double factor = pintle_priv_page_factor(height);
     PLFLT size = 0;
     PLFLT now = 0;
     plgchr(&size, &now);

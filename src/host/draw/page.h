@@ -13,4 +13,7 @@
 bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
                             const PLINT *blues, PLINT colours, struct pintle_problem *problem);
 
+/* A size on a page of the usual height to what it is on one of this. */
+double pintle_priv_page_factor(int height);
+
 #endif

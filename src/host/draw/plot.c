@@ -1,360 +1,150 @@
-/* A run drawn with PLplot: panels stacked on one time axis. Channels of one quantity share a panel
- * as long as none of them is pressed flat in it. */
-#include "pintle/host/draw/draw.h"
-
+/* A run drawn with PLplot: panels stacked on one axis. */
 #include <glib.h>
 #include <math.h>
 #include <string.h>
 
-#include "host/draw/page.h"
+#include "host/draw/plot.h"
 
 /* So many panels are drawn on a page of the usual height; each further one makes it higher. */
 #define USUAL_PANELS 6
 #define PANEL_HEIGHT 115
 #define TEXT 0.62
+#define LEFT 0.075
+#define FLAGS 6 /* are explained beneath the plot */
 
-/* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone; what
- * stands for a line's paler self comes last. */
-enum { PAPER, INK, GRID, LINES, MARK = LINES + 9, BAND };
-static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 204, 86, 120, 230, 102, 153, 200, 255 };
-static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 121, 180, 94, 159, 51, 153, 0, 255 };
-static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 167, 233, 60, 0, 153, 51, 60, 255 };
+/* Colours of map 0: see plot.h. */
+static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 120, 200, 90, 246, 255 };
+static const PLINT greens[] = { 255, 40, 215, 114, 94, 158, 94, 0, 90, 244, 255 };
+static const PLINT blues[] = { 255, 40, 215, 178, 0, 115, 160, 60, 120, 240, 255 };
 
-/* Values from the least to the greatest. */
-struct span {
-    double low, high;
-};
+/* --- one panel --- */
 
-struct panel {
-    enum pintle_quantity quantity;
-    enum pintle_unit unit; /* of its first channel */
-    enum pintle_unit also; /* on its right side; or PINTLE_UNIT_COUNT */
-    double left, right;    /* time */
-    struct span span;      /* in that unit */
-    double bottom, top;    /* on the page, 0 to 1 */
-    double edge;           /* the right one */
-};
-
-static double shown(const struct panel *panel, const struct pintle_column *column, unsigned row)
+/* Some air around it, and the lane beneath. */
+static void breathe(struct pintle_span *span)
 {
-    double value = column->value[row];
-    return isnan(value) ? value : (double)pintle_unit_show(panel->unit, (float)value);
+    if (span->low > span->high) {
+        *span = (struct pintle_span){ 0, 1 };
+    }
+    double air = (span->high - span->low) * 0.08;
+    air = air > 0 ? air : fmax(0.002 * fabs(span->high), 0.05);
+    span->high += air;
+    span->low -= air;
+    span->low -= LANE / (1 - LANE) * (span->high - span->low);
 }
 
 /* A value in the panel's unit, in its other one. */
-static double also(const struct panel *panel, double value)
+static double also(const struct pintle_panel *panel, double value)
 {
     double zero = (double)pintle_unit_show(panel->unit, 0);
-    double one = (double)pintle_unit_show(panel->unit, 1) - zero;
-    double base = (value - zero) / one;
+    double base = (value - zero) / ((double)pintle_unit_show(panel->unit, 1) - zero);
     double other = (double)pintle_unit_show(panel->also, 0);
     return other + base * ((double)pintle_unit_show(panel->also, 1) - other);
 }
 
-static struct span joined(struct span a, struct span b)
-{
-    return (struct span){ fmin(a.low, b.low), fmax(a.high, b.high) };
-}
-
-/* Of the good values, or of all where there is no good one. */
-static struct span span_of(const struct pintle_column *column, unsigned rows,
-                           const struct panel *panel)
-{
-    struct span span = { INFINITY, -INFINITY };
-    for (int pass = 0; pass < 2 && span.low > span.high; pass++) {
-        for (unsigned r = 0; r < rows; r++) {
-            double value = shown(panel, column, r);
-            if (!isnan(value) && (pass == 1 || !column->suspect[r])) {
-                span = joined(span, (struct span){ value, value });
-            }
-        }
-    }
-    return span;
-}
-
-/* How much there is to see: what a value moves, or a twentieth of what it is. */
-static double extent(struct span span)
-{
-    return span.low > span.high
-               ? 0
-               : fmax(span.high - span.low, 0.05 * fmax(fabs(span.low), fabs(span.high)));
-}
-
-/* One of them may take a quarter of the height and the other the rest, no less. */
-static bool share(struct span a, struct span b)
-{
-    return extent(joined(a, b)) <= 4 * fmax(extent(a), extent(b));
-}
-
-/* Some air around it. */
-static void breathe(struct span *span)
-{
-    if (span->low > span->high) {
-        *span = (struct span){ 0, 1 };
-    }
-    double air = fmax((span->high - span->low) * 0.08, 0.002 * fabs(span->high));
-    air = air > 0 ? air : 0.05;
-    span->low -= air;
-    span->high += air;
-}
-
-static double usual_step(const struct pintle_history *history)
-{
-    double step = INFINITY;
-    for (unsigned r = 1; r < history->rows; r++) {
-        double d = history->time[r] - history->time[r - 1];
-        step = d > 0 ? fmin(step, d) : step;
-    }
-    return step;
-}
-
-/* Straight pieces between neighbours, open where records are missing or have no good value. */
-static void draw_line(const struct pintle_history *history, const struct pintle_column *column,
-                      const struct panel *panel)
-{
-    double gap = usual_step(history) * 1.5;
-    for (unsigned r = 0; r < history->rows; r++) {
-        PLFLT x[2] = { history->time[r], history->time[r] };
-        PLFLT y[2] = { shown(panel, column, r), shown(panel, column, r) };
-        if (isnan(y[0]) || column->suspect[r]) {
-            continue;
-        }
-        bool joined = r > 0 && !column->suspect[r - 1] && !isnan(shown(panel, column, r - 1))
-                      && history->time[r] - history->time[r - 1] <= gap;
-        if (joined) {
-            x[0] = history->time[r - 1];
-            y[0] = shown(panel, column, r - 1);
-            plline(2, x, y);
-        } else {
-            plpoin(1, x, y, 1);
-        }
-    }
-}
-
-/* Twice the standard uncertainty to either side, where it was logged: one area from gap to gap. */
-static void draw_band(const struct pintle_history *history, const struct pintle_column *column,
-                      const struct panel *panel, int colour)
-{
-    double per = (double)(pintle_unit_show(panel->unit, 1) - pintle_unit_show(panel->unit, 0));
-    double gap = usual_step(history) * 1.5;
-    unsigned rows = column->uncertainty ? history->rows : 0;
-    PLFLT *x = g_new(PLFLT, 2 * rows + 1);
-    PLFLT *y = g_new(PLFLT, 2 * rows + 1);
-    unsigned n = 0;
-    plscol0a(BAND, reds[colour], greens[colour], blues[colour], 0.18);
-    plcol0(BAND);
-    for (unsigned r = 0; r < rows; r++) {
-        double value = shown(panel, column, r);
-        double off = 2 * per * column->uncertainty[r];
-        bool good = !column->suspect[r] && !isnan(value + off);
-        if (good) { /* the upper edge from the front, the lower one from the back */
-            x[n] = x[2 * rows - 1 - n] = history->time[r];
-            y[n] = value + off;
-            y[2 * rows - 1 - n] = value - off;
-            n++;
-        }
-        bool ends = r + 1 == rows || !good || history->time[r + 1] - history->time[r] > gap;
-        if (ends && n > 1) {
-            memmove(&x[n], &x[2 * rows - n], n * sizeof *x);
-            memmove(&y[n], &y[2 * rows - n], n * sizeof *y);
-            plfill((PLINT)(2 * n), x, y);
-        }
-        n = ends ? 0 : n;
-    }
-    g_free(x);
-    g_free(y);
-}
-
-/* Remarks (its own heat, a gap) as ticks at the top, in the line's colour. */
-static void draw_remarks(const struct pintle_history *history, const struct pintle_column *column,
-                         const struct panel *panel, int colour)
-{
-    double tick = (panel->span.high - panel->span.low) * 0.04;
-    plcol0(colour);
-    for (unsigned r = 0; column->remarked && r < history->rows; r++) {
-        PLFLT x[2] = { history->time[r], history->time[r] };
-        PLFLT y[2] = { panel->span.high - tick, panel->span.high };
-        if (column->remarked[r]) {
-            plline(2, x, y);
-        }
-    }
-}
-
-/* A suspect value as a cross where it is, a missing one as a tick at the bottom. */
-static void draw_marks(const struct pintle_history *history, const struct pintle_column *column,
-                       const struct panel *panel)
-{
-    plcol0(MARK);
-    for (unsigned r = 0; r < history->rows; r++) {
-        if (!column->suspect[r]) {
-            continue;
-        }
-        PLFLT x[2] = { history->time[r], history->time[r] };
-        PLFLT y[2] = { panel->span.low,
-                       panel->span.low + (panel->span.high - panel->span.low) * 0.04 };
-        double value = shown(panel, column, r);
-        if (isnan(value)) {
-            plline(2, x, y);
-        } else {
-            y[0] = fmin(fmax(value, panel->span.low), panel->span.high);
-            plpoin(1, x, y, 5);
-        }
-    }
-}
-
-static const char *time_format(double span)
-{
-    if (span > 4.5 * 86400) {
-        return "%b %d";
-    }
-    if (span > 1.5 * 86400) {
-        return "%b %d %Hh";
-    }
-    return span > 1200 ? "%H:%M" : "%H:%M:%S";
-}
-
-/* Ticks at whole hours or minutes, not more than about eight. */
-static double time_step(double span)
-{
-    static const double steps[] = { 1,   2,    5,    10,   20,   30,    60,    120,   300,
-                                    600, 1200, 1800, 3600, 7200, 10800, 14400, 21600, 43200 };
-    for (unsigned i = 0; i < G_N_ELEMENTS(steps); i++) {
-        if (span / steps[i] <= 9) {
-            return steps[i];
-        }
-    }
-    return 86400 * ceil(span / 86400 / 9);
-}
-
-/* Round steps, four of them at most. */
-static double value_step(double span)
-{
-    double power = pow(10, floor(log10(span / 4)));
-    double times = span / 4 / power;
-    return power * (times <= 1 ? 1 : times <= 2 ? 2 : times <= 5 ? 5 : 10);
-}
-
 /* The same scale in the other unit; the window is put back. */
-static void draw_right(const struct panel *panel)
+static void draw_right(struct drawing *d, const struct pintle_panel *panel)
 {
     double low = also(panel, panel->span.low);
     double high = also(panel, panel->span.high);
-    plwind(panel->left, panel->right, low, high);
-    plbox("", 0, 0, "cmstv", value_step(high - low), 0);
-    plmtex("r", 4.2, 0.5, 0.5, pintle_unit_symbol(panel->also));
-    plwind(panel->left, panel->right, panel->span.low, panel->span.high);
+    d->axis.up = pintle_priv_axis_two(low, high, 3);
+    plwind(d->left, d->right, low, high);
+    plbox("", 0, 0, "cmostv", d->axis.up, 0);
+    plmtex("r", 5.6, 0.5, 0.5, pintle_unit_symbol(panel->also));
+    plwind(d->left, d->right, panel->span.low, panel->span.high);
 }
 
-static void draw_frame(const struct panel *panel, bool lowest)
+static void draw_lane(const struct drawing *d, const struct pintle_panel *panel)
 {
-    double span = panel->right - panel->left;
-    double step = value_step(panel->span.high - panel->span.low);
-    plvpor(0.075, panel->edge, panel->bottom, panel->top);
-    plwind(panel->left, panel->right, panel->span.low, panel->span.high);
+    PLFLT x[4] = { d->left, d->right, d->right, d->left };
+    PLFLT y[4] = { panel->span.low, panel->span.low, pintle_priv_plot_lane(panel),
+                   pintle_priv_plot_lane(panel) };
+    plcol0(LANES);
+    plfill(4, x, y);
+}
+
+static void draw_frame(struct drawing *d, const struct pintle_panel *panel, double bottom,
+                       double top, bool lowest)
+{
+    double span = panel->span.high - panel->span.low;
+    int ticks = (int)CLAMP((top - bottom) * PAGE_HEIGHT / d->scale / 26, 2, 6);
+    d->axis.decades = panel->decades;
+    d->axis.up = panel->decades ? ceil(span / (ticks + 1))
+                                : pintle_priv_axis_two(panel->span.low, panel->span.high, ticks);
+    plvpor(LEFT, d->edge, bottom, top);
+    plwind(d->left, d->right, panel->span.low, panel->span.high);
+    draw_lane(d, panel);
+    plsmaj(0, 0.6 * d->symbol);
+    plsmin(0, 0.5 * d->symbol);
     plcol0(GRID);
-    plbox("g", time_step(span), 0, "g", step, 0);
+    plbox("g", d->axis.across, 0, "g", d->axis.up, 0);
     plcol0(INK);
-    pltimefmt(time_format(span));
-    bool two = panel->also != PINTLE_UNIT_COUNT;
-    plbox(lowest ? "bcdnst" : "bcst", time_step(span), 0, two ? "bnstv" : "bcnstv", step, 0);
-    plmtex("l", 5.8, 0.5, 0.5,
+    bool two = panel->also != PINTLE_UNIT_COUNT && !panel->decades;
+    plbox(lowest ? "bcnost" : "bcst", d->axis.across, 0, two ? "bnostv" : "bcnostv", d->axis.up,
+          panel->decades);
+    plmtex("l", 6.4, 0.5, 0.5,
            panel->unit == PINTLE_UNIT_COUNT ? pintle_quantity_shown(panel->quantity)
                                             : pintle_unit_symbol(panel->unit));
     if (two) {
-        draw_right(panel);
+        draw_right(d, panel);
     }
 }
 
-static double name_width(const struct pintle_column *column)
+static void draw_flags(const struct drawing *d, const struct pintle_panel *panel, bool topmost)
 {
-    return 0.015 + 0.0078 * (double)strlen(column->name);
-}
-
-/* So that all names of a panel fit into one line above it. */
-static double name_size(const struct pintle_history *history, const int *place, int panel)
-{
-    double width = 0;
-    for (unsigned c = 0; c < history->columns; c++) {
-        if (place[c] == panel) {
-            width += name_width(&history->column[c]);
-        }
-    }
-    return width > 1 ? 1 / width : 1;
-}
-
-/* Names above the panel, each in its line's colour. */
-static void draw_panel(const struct pintle_history *history, const int *place, int number,
-                       const struct panel *panel, bool lowest)
-{
-    double at = 0;
-    int colour = 0;
-    double size = name_size(history, place, number);
-    draw_frame(panel, lowest);
-    for (unsigned c = 0; c < history->columns; c++) {
-        const struct pintle_column *column = &history->column[c];
-        if (place[c] != number) {
+    double taken = -INFINITY; /* by numbers */
+    plcol0(FLAG);
+    for (unsigned i = 0; i < d->plot->flags && !d->plot->across; i++) {
+        double x = d->plot->flag[i].time + d->plot->zone_s;
+        if (x < d->left || x > d->right) {
             continue;
         }
-        int its = LINES + colour++ % (MARK - LINES);
-        draw_band(history, column, panel, its);
-        plcol0(its);
-        plwidth(2);
-        draw_line(history, column, panel);
-        plschr(0, TEXT * size);
-        plmtex("t", 0.7, at, 0, column->name);
-        plschr(0, TEXT);
-        at += size * name_width(column);
-        plwidth(1);
-        draw_remarks(history, column, panel, its);
-        draw_marks(history, column, panel);
+        pllsty(2);
+        pintle_priv_plot_tick(x, pintle_priv_plot_lane(panel), panel->span.high);
+        pllsty(1);
+        if (topmost && i < FLAGS) {
+            char number[8];
+            g_snprintf(number, sizeof number, "%u", i + 1);
+            double wide = d->right - d->left;
+            double at = fmax(fmin(x + wide * 0.003, d->right - wide * 0.012), taken);
+            taken = at + wide * 0.015;
+            plptex(at, panel->span.high - (panel->span.high - panel->span.low) * 0.11, 1, 0, 0,
+                   number);
+        }
     }
 }
 
-/* Each chosen column's panel, or -1; how many there are. */
-static int list_panels(const struct pintle_history *history, const uint8_t *chosen,
-                       struct panel *panels, int *place)
+/* A share of the panel's width, and no less than a name takes. */
+static double name_width(const struct pintle_column *column)
 {
-    int count = 0;
-    for (unsigned c = 0; c < history->columns; c++) {
-        const struct pintle_column *column = &history->column[c];
-        struct span span = { 0 };
-        place[c] = -1;
-        for (int p = 0; chosen[c] && p < count && place[c] < 0; p++) {
-            span = span_of(column, history->rows, &panels[p]);
-            bool here = panels[p].quantity == column->quantity && share(panels[p].span, span);
-            place[c] = here ? p : -1;
-        }
-        if (chosen[c] && place[c] < 0) {
-            panels[count] = (struct panel){ .quantity = column->quantity,
-                                            .unit = column->unit,
-                                            .also = column->also };
-            span = span_of(column, history->rows, &panels[count]);
-            panels[count].span = span;
-            place[c] = count++;
-        }
-        if (chosen[c]) {
-            panels[place[c]].span = joined(panels[place[c]].span, span);
-        }
-    }
-    return count;
+    return 0.02 + 0.0085 * (double)strlen(column->name);
 }
 
-static unsigned count_suspect(const struct pintle_history *history, const uint8_t *chosen)
+/* Names above the panel in their lines' colours, smaller where they would not fit. */
+static void draw_names(const struct drawing *d, int number)
 {
-    unsigned count = 0;
-    for (unsigned r = 0; r < history->rows; r++) {
-        bool any = false;
-        for (unsigned c = 0; c < history->columns; c++) {
-            any = any || (chosen[c] && history->column[c].suspect[r]);
-        }
-        count += any;
+    double wide = 0;
+    double at = 0;
+    int colour = LINES;
+    for (unsigned c = 0; c < d->history->columns; c++) {
+        wide += d->place[c] == number ? name_width(&d->history->column[c]) : 0;
     }
-    return count;
+    double size = fmin(1, 1 / wide);
+    for (unsigned c = 0; c < d->history->columns; c++) {
+        if (d->place[c] == number) {
+            plcol0(colour++);
+            plschr(0, TEXT * size);
+            plmtex("t", 0.6, at, 0, d->history->column[c].name);
+            plschr(0, TEXT);
+            at += size * name_width(&d->history->column[c]);
+        }
+    }
 }
+
+/* --- the page --- */
 
 static char *time_text(double seconds)
 {
-    GDateTime *time = g_date_time_new_from_unix_utc((gint64)seconds);
+    GDateTime *time = g_date_time_new_from_unix_utc((gint64)floor(seconds));
     char *text = time ? g_date_time_format(time, "%Y-%m-%d %H:%M:%S") : g_strdup("?");
     if (time) {
         g_date_time_unref(time);
@@ -362,83 +152,159 @@ static char *time_text(double seconds)
     return text;
 }
 
-static void draw_title(const struct pintle_history *history, const uint8_t *chosen,
-                       const char *title, double top)
+/* What of all that there is to explain is really drawn. */
+static char *legend_text(const struct drawing *d)
 {
-    unsigned suspect = count_suspect(history, chosen);
-    plvpor(0.075, 0.965, 0, 1);
+    bool bands = false;
+    bool before = false;
+    bool remarks = false;
+    bool envelope = false;
+    for (unsigned c = 0; c < d->history->columns; c++) {
+        const struct pintle_column *column = &d->history->column[c];
+        if (d->place[c] < 0) {
+            continue;
+        }
+        bands = bands || column->uncertainty;
+        before = before || column->uncorrected;
+        envelope = envelope || column->least;
+        for (unsigned r = 0; column->remarked && r < d->history->rows; r++) {
+            remarks = remarks || column->remarked[r];
+        }
+    }
+    char *text = g_strconcat(envelope ? "areas: least to greatest; " : "",
+                             bands ? "bands: twice the uncertainty; " : "",
+                             before ? "thin: before its correction; " : "",
+                             remarks ? "ticks at the top: remarks; " : "", NULL);
+    text[MAX(strlen(text), 2) - 2] = '\0';
+    return text;
+}
+
+static uint64_t marked_of(const struct drawing *d)
+{
+    uint64_t marked = 0;
+    for (unsigned c = 0; c < d->history->columns; c++) {
+        marked += d->place[c] >= 0 ? d->history->column[c].marked : 0;
+    }
+    return marked;
+}
+
+static void draw_title(const struct drawing *d)
+{
+    const struct pintle_plot *plot = d->plot;
+    const struct pintle_history *history = d->history;
+    char *from = time_text(history->first + plot->zone_s);
+    char *to = time_text(history->last + plot->zone_s);
+    char *counts =
+        g_strdup_printf("%s to %s %s, %u records, %" G_GUINT64_FORMAT " suspect readings (red)",
+                        from, to, plot->clock, history->records, marked_of(d));
+    plvpor(LEFT, 0.965, 0, 1);
     plwind(0, 1, 0, 1);
     plcol0(INK);
     plschr(0, 0.85);
-    plptex(0, top, 1, 0, 0, title);
+    plptex(0, 1 - 0.028 * d->scale, 1, 0, 0, plot->title);
     plschr(0, TEXT);
-    char *from = time_text(history->time[0]);
-    char *to = time_text(history->time[history->rows - 1]);
-    unsigned remarked = 0;
-    bool bands = false;
-    for (unsigned c = 0; c < history->columns; c++) {
-        const struct pintle_column *column = &history->column[c];
-        bands = bands || (chosen[c] && column->uncertainty);
-        for (unsigned r = 0; chosen[c] && column->remarked && r < history->rows; r++) {
-            remarked += column->remarked[r];
-        }
-    }
-    char *remarks = remarked ? g_strdup_printf(", %u remarks (ticks)", remarked) : g_strdup("");
-    char *counts = g_strdup_printf(
-        "%s to %s UTC, %u records, %u %s%s%s", from, to, history->rows, suspect,
-        bands || remarked ? "suspect (red)" : "with suspect readings (red)", remarks,
-        !bands     ? ""
-        : remarked ? "; bands: 2 u"
-                   : "; bands: twice the uncertainty");
-    g_free(remarks);
-    plptex(1, top, 1, 0, 1, counts);
+    plptex(0, 1 - 0.06 * d->scale, 1, 0, 0, counts);
+    plptex(0, 1 - 0.086 * d->scale, 1, 0, 0, d->legend);
     g_free(counts);
     g_free(from);
     g_free(to);
 }
 
-/* `scale`: of a page of the usual height to this one. */
-static void draw_page(const struct pintle_history *history, const uint8_t *chosen,
-                      const char *title, struct panel *panels, const int *place, int count,
-                      double scale)
+/* What the axis across is; then what the flags mean, two to a line. */
+static void draw_foot(const struct drawing *d, double foot)
 {
-    double top = 1 - 0.07 * scale;
-    double each = (top - 0.05 * scale) / count;
-    double left = history->time[0];
-    double right = history->time[history->rows - 1];
-    double air = right > left ? (right - left) * 0.01 : 1;
-    double edge = 0.965;
-    for (int p = 0; p < count; p++) { /* room for a scale on the right */
-        edge = panels[p].also == PINTLE_UNIT_COUNT ? edge : 0.925;
+    plvpor(LEFT, 0.965, 0, 1);
+    plwind(0, 1, 0, 1);
+    plcol0(INK);
+    if (d->plot->across) {
+        plptex(0.5, foot - 0.045 * d->scale, 1, 0, 0.5, d->plot->across_as);
     }
-    pladv(0);
-    plsyax(6, 0);
-    draw_title(history, chosen, title, 1 - 0.035 * scale);
-    for (int p = 0; p < count; p++) {
-        panels[p].edge = edge;
-        panels[p].left = left - air;
-        panels[p].right = right + air;
-        panels[p].top = top - each * p - 0.035 * scale;
-        panels[p].bottom = top - each * (p + 1) + 0.01 * scale;
-        breathe(&panels[p].span);
-        draw_panel(history, place, p, &panels[p], p + 1 == count);
+    plcol0(FLAG);
+    for (unsigned i = 0; i < d->plot->flags && i < FLAGS && !d->plot->across; i++) {
+        double at = d->plot->flag[i].time + d->plot->zone_s;
+        char *when = time_text(at);
+        bool last = i + 1 == FLAGS && d->plot->flags > FLAGS;
+        char *text = g_strdup_printf("%u  %.5s  %.60s%s", i + 1, when + 11, d->plot->flag[i].text,
+                                     last ? "  (and more)" : "");
+        plptex(i % 2 * 0.5, foot - (0.05 + 0.026 * (i / 2)) * d->scale, 1, 0, 0, text);
+        g_free(text);
+        g_free(when);
     }
 }
 
-bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
-                      const char *title, const char *path, struct pintle_problem *problem)
+static double foot_of(const struct drawing *d)
 {
-    struct panel *panels = g_new0(struct panel, history->columns + 1);
-    int *place = g_new(int, history->columns + 1);
-    int count = list_panels(history, chosen, panels, place);
-    int height = PAGE_HEIGHT + PANEL_HEIGHT * MAX(count - USUAL_PANELS, 0);
-    bool ok =
-        pintle_priv_page_begin(path, height, reds, greens, blues, G_N_ELEMENTS(reds), problem);
-    if (ok) {
-        draw_page(history, chosen, title, panels, place, count, (double)PAGE_HEIGHT / height);
-        plend();
+    unsigned flags = d->plot->across ? 0 : MIN(d->plot->flags, FLAGS);
+    return (0.045 + (d->plot->across ? 0.02 : 0) + 0.026 * ((flags + 1) / 2)) * d->scale;
+}
+
+static void find_ends(struct drawing *d)
+{
+    d->left = INFINITY;
+    d->right = -INFINITY;
+    for (unsigned r = 0; r < d->history->rows; r++) {
+        double x = pintle_priv_plot_across(d, r);
+        if (!isnan(x)) {
+            d->left = fmin(d->left, x);
+            d->right = fmax(d->right, x);
+        }
     }
-    g_free(panels);
-    g_free(place);
+    if (!(d->right >= d->left)) {
+        d->left = d->right = 0;
+    }
+    double air = d->right > d->left ? (d->right - d->left) * 0.01 : 1;
+    d->left -= air;
+    d->right += air;
+    d->axis.time = !d->plot->across;
+    d->axis.across = d->plot->across ? pintle_priv_axis_step(d->right - d->left, 9)
+                                     : pintle_priv_axis_time_step(d->right - d->left);
+}
+
+static void draw_page(struct drawing *d)
+{
+    double top = 1 - (d->legend[0] ? 0.1 : 0.075) * d->scale;
+    double foot = foot_of(d);
+    double each = (top - foot) / d->panels;
+    d->edge = 0.965;
+    for (int p = 0; p < d->panels; p++) { /* room for a scale on the right */
+        d->edge = d->panel[p].also == PINTLE_UNIT_COUNT ? d->edge : 0.915;
+    }
+    find_ends(d);
+    pladv(0);
+    pintle_priv_axis_use(&d->axis);
+    draw_title(d);
+    for (int p = 0; p < d->panels; p++) {
+        breathe(&d->panel[p].span);
+        draw_frame(d, &d->panel[p], top - each * (p + 1) + 0.008 * d->scale,
+                   top - each * p - 0.034 * d->scale, p + 1 == d->panels);
+        draw_flags(d, &d->panel[p], p == 0);
+        pintle_priv_plot_lines(d, p);
+        draw_names(d, p);
+    }
+    draw_foot(d, foot);
+}
+
+bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
+                      struct pintle_problem *problem)
+{
+    const struct pintle_history *history = plot->history;
+    struct drawing d = { .plot = plot,
+                         .history = history,
+                         .panel = g_new0(struct pintle_panel, history->columns + 1),
+                         .place = g_new(int, history->columns + 1),
+                         .gap = history->step * 1.5 };
+    d.panels = pintle_priv_panels(history, plot->chosen, d.panel, d.place);
+    int high = PAGE_HEIGHT + PANEL_HEIGHT * MAX(d.panels - USUAL_PANELS, 0);
+    bool ok = pintle_priv_page_begin(path, high, reds, greens, blues, G_N_ELEMENTS(reds), problem);
+    if (ok) {
+        d.scale = (double)PAGE_HEIGHT / high;
+        d.symbol = pintle_priv_page_factor(high);
+        d.legend = legend_text(&d);
+        draw_page(&d);
+        plend();
+        g_free(d.legend);
+    }
+    g_free(d.panel);
+    g_free(d.place);
     return ok;
 }

@@ -14,12 +14,10 @@ bool pintle_draw_can(void)
     return false;
 }
 
-bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
-                      const char *title, const char *path, struct pintle_problem *problem)
+bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
+                      struct pintle_problem *problem)
 {
-    (void)history;
-    (void)chosen;
-    (void)title;
+    (void)plot;
     return refuse(path, problem);
 }
 

@@ -21,6 +21,7 @@ static void grow(struct loading *l)
     }
     l->room = l->room ? 2 * l->room : 1024;
     h->time = g_renew(double, h->time, l->room);
+    h->record = g_renew(double, h->record, l->room);
     for (unsigned i = 0; i < h->columns; i++) {
         struct pintle_column *c = &h->column[i];
         double **const all[] = { &c->value,
@@ -49,9 +50,11 @@ static void put_row(struct loading *l, const struct pintle_record *record)
     struct pintle_history *h = l->history;
     unsigned row = h->rows++;
     h->time[row] = ((double)record->time_us + (double)record->over_us / 2) / 1e6;
+    h->record[row] = (double)record->number;
     for (unsigned i = 0; i < h->columns; i++) {
         struct pintle_column *c = &h->column[i];
         const struct pintle_cell *cell = &record->cell[i];
+        c->marked += cell->suspect;
         c->value[row] = cell->value;
         c->suspect[row] = cell->suspect > 0;
         c->remarked[row] = cell->suspect == 0 && (cell->quality & REMARKED);
@@ -95,15 +98,6 @@ static void make_columns(struct pintle_history *history, const struct pintle_rea
     }
 }
 
-static bool any_suspect(const struct pintle_reader *reader, const struct pintle_record *record)
-{
-    bool any = false;
-    for (unsigned i = 0; i < reader->columns && !any; i++) {
-        any = record->cell[i].suspect > 0;
-    }
-    return any;
-}
-
 /* Of a window that is read first: how many records, when. */
 struct extent {
     uint64_t records;
@@ -125,13 +119,19 @@ static bool measure(struct pintle_past *const *runs, unsigned count, struct pint
     return problem->text[0] == '\0';
 }
 
+static void note_time(struct pintle_history *history, double time)
+{
+    history->first = history->records == 1 ? time : fmin(history->first, time);
+    history->last = history->records == 1 ? time : fmax(history->last, time);
+}
+
 static bool read_each(struct loading *l, struct pintle_reader *reader,
                       struct pintle_problem *problem)
 {
     struct pintle_record record;
     while (pintle_reader_next(reader, &record, problem)) {
         l->history->records++;
-        l->history->marked += any_suspect(reader, &record);
+        note_time(l->history, (double)record.time_us / 1e6);
         put_row(l, &record);
     }
     return problem->text[0] == '\0';
@@ -144,7 +144,6 @@ static bool read_averaged(struct loading *l, struct pintle_reader *reader, int64
     struct pintle_averager *averager = pintle_averager_open(reader, every_us, 0);
     while (pintle_averager_next(averager, &record, problem)) {
         l->history->records += (unsigned)averager->merged;
-        l->history->marked += any_suspect(reader, &record);
         put_row(l, &record);
     }
     pintle_averager_free(averager);
@@ -170,6 +169,10 @@ struct pintle_history *pintle_history_read(struct pintle_past *const *runs, unsi
     int64_t every_us = l.many ? (extent.last_us - extent.first_us) / rows + 1 : 0;
     bool ok =
         l.many ? read_averaged(&l, reader, every_us, problem) : read_each(&l, reader, problem);
+    if (l.many) {
+        history->first = (double)extent.first_us / 1e6;
+        history->last = (double)extent.last_us / 1e6;
+    }
     history->step = l.many ? (double)every_us / 1e6 : step_of(history, runs[0]);
     if (ok && history->rows == 0) {
         bool all = window.from_us == INT64_MIN && window.to_us == INT64_MAX;
@@ -219,6 +222,7 @@ void pintle_history_free(struct pintle_history *history)
     }
     g_free(history->column);
     g_free(history->time);
+    g_free(history->record);
     g_free(history->path);
     g_free(history);
 }

@@ -10,10 +10,29 @@
 /* Can this build draw? One without plotting answers each call below with a sentence. */
 bool pintle_draw_can(void);
 
-/* A run: the columns whose `chosen` byte is 1 over time, one panel per quantity. Gaps stay open;
- * suspect readings are marked. */
-bool pintle_draw_plot(const struct pintle_history *history, const uint8_t *chosen,
-                      const char *title, const char *path, struct pintle_problem *problem);
+/* Something that happened, marked in a plot. */
+struct pintle_happening {
+    double time;      /* seconds since 1970 */
+    const char *text; /* beneath the plot, by its number */
+};
+
+/* A run: the columns whose `chosen` byte is 1, over time or over something else. Columns of one
+ * quantity share a panel where none covers another or is pressed flat. Gaps stay open; suspect
+ * readings are marked; where rows stand for several records, their least and greatest are drawn. */
+struct pintle_plot {
+    const struct pintle_history *history;
+    const uint8_t *chosen;
+    const char *title;
+    const struct pintle_happening *flag;
+    unsigned flags;
+    double zone_s;         /* times are shown so far east of UTC, */
+    const char *clock;     /* in the zone of this name */
+    const double *across;  /* of each row, as it is shown; null: its time */
+    const char *across_as; /* what that is */
+    bool points;           /* rows don't follow each other along it */
+};
+bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
+                      struct pintle_problem *problem);
 
 /* Points about zero: how far each measurement was off before a correction, and is now. */
 struct pintle_scatter {

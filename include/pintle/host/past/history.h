@@ -10,6 +10,7 @@ struct pintle_column {
     enum pintle_quantity quantity;
     enum pintle_unit unit; /* in which it is shown */
     enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
+    uint64_t marked;       /* suspect readings in all */
     double *value;         /* NaN where there is none */
     double *uncorrected;   /* without its correction; null: it had none */
     double *uncertainty;   /* standard, in the unit of a difference; null: nobody asked for it */
@@ -24,10 +25,11 @@ struct pintle_history {
     char *path;
     unsigned rows;
     unsigned columns;
-    unsigned records; /* that the rows stand for, */
-    unsigned marked;  /* of which so many have a suspect reading */
-    double step;      /* seconds between neighbours; more is a gap */
-    double *time;     /* seconds since 1970 */
+    unsigned records;   /* that the rows stand for */
+    double first, last; /* the times of the first and the last of them */
+    double step;        /* seconds between neighbours; more is a gap */
+    double *time;       /* seconds since 1970 */
+    double *record;     /* its number; of several records the first one's */
     struct pintle_column *column;
 };
 

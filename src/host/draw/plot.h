@@ -1,0 +1,44 @@
+/* What the files share that draw a plot. */
+#ifndef PINTLE_PRIV_DRAW_PLOT_H
+#define PINTLE_PRIV_DRAW_PLOT_H
+
+#include "host/draw/axis.h"
+#include "host/draw/page.h"
+#include "host/draw/panel.h"
+
+#define LANE 0.09 /* of a panel's height, beneath its values: when readings were suspect */
+
+/* Colours of map 0: paper, ink, grid, then the lines, told apart without red and green alone; what
+ * stands for a line's paler self comes last. */
+enum { PAPER, INK, GRID, LINES, MARK = LINES + PANEL_LINES, FLAG, LANES, PALE };
+/* What is drawn, and a panel's place on the page. */
+struct drawing {
+    const struct pintle_plot *plot;
+    const struct pintle_history *history;
+    struct pintle_panel *panel;
+    int *place;
+    int panels;
+    double scale;       /* of a page of the usual height to this one */
+    char *legend;       /* "" where there is nothing to explain */
+    double symbol;      /* of a symbol's usual size to what it is here */
+    double left, right; /* across */
+    double edge;        /* the right one on the page */
+    double gap;         /* further apart than this, rows are no neighbours */
+    struct pintle_axis axis;
+};
+
+/* The same colour, paler. */
+void pintle_priv_plot_pale(int colour, double strength);
+
+/* Every line of a panel, with its marks. */
+void pintle_priv_plot_lines(const struct drawing *d, int number);
+
+/* A row's place across. */
+double pintle_priv_plot_across(const struct drawing *d, unsigned row);
+
+/* Where the lane ends. */
+double pintle_priv_plot_lane(const struct pintle_panel *panel);
+
+void pintle_priv_plot_tick(double x, double from, double to);
+
+#endif

@@ -302,19 +302,15 @@ static void tell_progress(struct watch *watch, uint32_t records, const char *lin
 }
 
 /* A round that is no record. */
-static bool on_shown(void *context, struct pintle_problem *problem)
+static bool on_shown(void *context, const char *line, struct pintle_problem *problem)
 {
     struct watch *watch = context;
-    const struct pintle_slot slot = { .time_us = pintle_station_now(watch->station) / 1000 * 1000 };
-    struct pintle_run_line line = { 0 };
     print_first_lines(watch);
-    pintle_run_record(&line, watch->station, &slot);
-    talk(watch, line.at);
+    talk(watch, line);
     on_wait(watch);
     if (!watch->quiet && watch->format == FORMAT_TEXT) {
-        print_row(watch, 0, line.at);
+        print_row(watch, 0, line);
     }
-    pintle_run_line_free(&line);
     return cli_printed(problem);
 }
 

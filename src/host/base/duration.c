@@ -7,10 +7,9 @@
 static const struct {
     const char *name;
     double us;
-} units[] = {
-    { "us", 1 },   { "ms", 1e3 },  { "s", 1e6 },    { "sec", 1e6 },    { "min", 60e6 },
-    { "m", 60e6 }, { "h", 3.6e9 }, { "d", 86.4e9 }, { "day", 86.4e9 }, { "days", 86.4e9 }
-};
+} units[] = { { "us", 1 },       { "ms", 1e3 },      { "s", 1e6 },     { "sec", 1e6 },
+              { "min", 60e6 },   { "m", 60e6 },      { "h", 3.6e9 },   { "d", 86.4e9 },
+              { "day", 86.4e9 }, { "days", 86.4e9 }, { "w", 604.8e9 }, { "y", 365 * 86.4e9 } };
 
 static double unit_us(const char *text, size_t length)
 {

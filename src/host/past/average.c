@@ -136,7 +136,7 @@ static void add(struct pintle_averager *a, const struct pintle_record *record)
     a->ahead.missed += record->missed;
     a->ahead.stepped_us += record->stepped_us;
     a->ahead.unset = a->ahead.unset || record->unset;
-    a->count++;
+    a->count += record->stands_for;
     for (unsigned i = 0; i < a->reader->columns; i++) {
         pintle_cell_merge(&a->next[i], &record->cell[i], a->reader->column[i].quantity);
     }
@@ -152,7 +152,7 @@ static void give(struct pintle_averager *a, struct pintle_record *record)
     }
     *record = a->ahead;
     record->cell = a->cell;
-    a->merged = a->count;
+    record->stands_for = a->count;
     a->any = false;
 }
 

@@ -121,8 +121,8 @@ static bool measure(struct pintle_past *const *runs, unsigned count, struct pint
 
 static void note_time(struct pintle_history *history, double time)
 {
-    history->first = history->records == 1 ? time : fmin(history->first, time);
-    history->last = history->records == 1 ? time : fmax(history->last, time);
+    history->first = history->rows == 0 ? time : fmin(history->first, time);
+    history->last = history->rows == 0 ? time : fmax(history->last, time);
 }
 
 static bool read_each(struct loading *l, struct pintle_reader *reader,
@@ -130,7 +130,7 @@ static bool read_each(struct loading *l, struct pintle_reader *reader,
 {
     struct pintle_record record;
     while (pintle_reader_next(reader, &record, problem)) {
-        l->history->records++;
+        l->history->records += (unsigned)record.stands_for;
         note_time(l->history, (double)record.time_us / 1e6);
         put_row(l, &record);
     }
@@ -143,7 +143,7 @@ static bool read_averaged(struct loading *l, struct pintle_reader *reader, int64
     struct pintle_record record;
     struct pintle_averager *averager = pintle_averager_open(reader, every_us, 0);
     while (pintle_averager_next(averager, &record, problem)) {
-        l->history->records += (unsigned)averager->merged;
+        l->history->records += (unsigned)record.stands_for;
         put_row(l, &record);
     }
     pintle_averager_free(averager);

@@ -130,7 +130,7 @@ bool pintle_reader_next(struct pintle_reader *reader, struct pintle_record *reco
         if (!go_on(reader, problem) || (!own->source && !begin_run(reader, problem))) {
             return false;
         }
-        *record = (struct pintle_record){ .run = own->now, .cell = own->cell };
+        *record = (struct pintle_record){ .run = own->now, .stands_for = 1, .cell = own->cell };
         if (own->source->next(own->source, record, problem)) {
             if (record->time_us < own->window.from_us || record->time_us >= own->window.to_us) {
                 continue;

@@ -1,4 +1,4 @@
-/* A run in a database: what is left of its oldest records once they were thinned, then the rest. */
+/* A run in a database: its records and, where old ones were thinned, what is left of them. */
 #include <glib.h>
 #include <math.h>
 #include <string.h>
@@ -11,7 +11,7 @@ struct from_base {
     const struct pintle_past *run;
     sqlite3 *db;
     sqlite3_stmt *thinned, *whole; /* null: read to their ends */
-    bool ahead;                    /* a row of `thinned` waits */
+    bool ahead, ready;             /* a row of `thinned`, of the records waits */
     sqlite3_int64 first, last;
     sqlite3_int64 at;
 };
@@ -60,10 +60,8 @@ static void take_part(struct from_base *from, struct pintle_record *record)
     const char *channel = text_at(row, 3);
     struct pintle_layout *layout = &from->source.layout;
     if (channel[0] == '\0') {
+        record->stands_for = (uint64_t)sqlite3_column_int64(row, 8);
         record->missed = (uint32_t)sqlite3_column_int64(row, 9);
-        char *words = g_strdup(text_at(row, 10));
-        record->unset = strstr(words, "clock=never-set") != NULL;
-        g_free(words);
     }
     for (unsigned i = 0; i < layout->columns; i++) {
         if (strcmp(layout->column[i].name, channel) != 0) {
@@ -122,11 +120,21 @@ static bool next(struct pintle_source *source, struct pintle_record *record,
                  struct pintle_problem *problem)
 {
     struct from_base *from = (struct from_base *)source;
-    if (from->ahead) {
+    if (from->whole && !from->ready) {
+        from->ready = step(from, &from->whole, problem);
+    }
+    if (problem->text[0] || (!from->ahead && !from->ready)) {
+        return false;
+    }
+    bool older =
+        from->ahead
+        && (!from->ready
+            || sqlite3_column_int64(from->thinned, 0) < sqlite3_column_int64(from->whole, 0));
+    if (older) {
         return next_thinned(from, record, problem);
     }
-    return problem->text[0] == '\0' && from->whole && step(from, &from->whole, problem)
-           && next_whole(from, record, problem);
+    from->ready = false;
+    return next_whole(from, record, problem);
 }
 
 static double progress(const struct pintle_source *source)

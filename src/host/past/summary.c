@@ -52,7 +52,7 @@ static void add(struct summing *s, const struct pintle_record *record)
         s->gone[i] = gone;
         marked = marked || cell->suspect > 0;
     }
-    summary->records++;
+    summary->records += record->stands_for;
     summary->marked += marked;
     summary->missed += record->missed;
     summary->first_us = MIN(summary->first_us, record->time_us);

@@ -6,166 +6,222 @@
 #define NAP_US 1000000
 
 /* Slots follow the wall clock, lengths the port's own clock, which nobody can set. */
-struct pacing {
+struct pintle_logger {
     const struct pintle_logging *logging;
     struct pintle_schedule schedule;
-    int64_t apart_us; /* wall clock less own clock, when they were compared last */
+    struct pintle_run run;
+    bool has_run;
+    struct pintle_run_line line;
+    struct pintle_slot slot; /* the one that is waited for */
+    int64_t apart_us;        /* wall clock less own clock, when they were compared last */
     int64_t stepped_us;
     int64_t end_us;  /* by its own clock, */
     int64_t show_us; /* and so is this: the next round that is only shown */
-    bool failed;     /* what was shown went nowhere */
+    uint32_t missed;
 };
+
+static int64_t own_now(const struct pintle_logger *l)
+{
+    const struct pintle_clock *clock = &l->logging->station->clock;
+    return (int64_t)clock->calls->now_us(clock->context);
+}
+
+static int64_t wall_now(const struct pintle_logger *l)
+{
+    return pintle_station_now(l->logging->station);
+}
+
+/* Has the wall clock been moved since it was looked at last? A little is its drift, or a slow
+ * adjustment: followed, and no step. */
+static bool was_moved(struct pintle_logger *l)
+{
+    int64_t apart = wall_now(l) - own_now(l);
+    int64_t by = apart - l->apart_us;
+    int64_t much = CLAMP(l->schedule.interval_us / 2, 10000, 1000000);
+    l->apart_us = apart;
+    if (ABS(by) < much) {
+        return false;
+    }
+    l->stepped_us += by;
+    return true;
+}
+
+/* The next slot; after a step they are counted anew, and none was missed. */
+static void take_slot(struct pintle_logger *l)
+{
+    l->slot.missed = 0;
+    if (was_moved(l)) {
+        l->schedule.last_us = 0;
+    }
+    l->slot.time_us = pintle_schedule_next(&l->schedule, wall_now(l), &l->slot.missed);
+}
+
+static bool has_place(const struct pintle_logging *logging)
+{
+    return logging->places.folder || logging->places.database;
+}
+
+struct pintle_logger *pintle_logger_open(const struct pintle_logging *logging,
+                                         struct pintle_problem *problem)
+{
+    struct pintle_logger *l = g_new0(struct pintle_logger, 1);
+    l->logging = logging;
+    l->schedule.interval_us = logging->every_us;
+    l->has_run = has_place(logging);
+    if (l->has_run && !pintle_run_begin(&l->run, &logging->places, logging->station, problem)) {
+        g_free(l);
+        return NULL;
+    }
+    l->show_us = own_now(l);
+    l->apart_us = wall_now(l) - own_now(l);
+    take_slot(l);
+    l->end_us = logging->for_us > 0 ? own_now(l) + l->slot.time_us - wall_now(l) + logging->for_us
+                                    : INT64_MAX;
+    return l;
+}
+
+static enum pintle_logger_did take_record(struct pintle_logger *l, struct pintle_problem *problem)
+{
+    const struct pintle_logging *logging = l->logging;
+    if (pintle_station_round(logging->station, logging->stop) == SIZE_MAX) {
+        return PINTLE_LOGGER_STOPPED; /* what was not measured whole is no record */
+    }
+    l->slot.number = l->run.records + 1;
+    l->slot.stepped_us = l->stepped_us;
+    l->slot.unset = !pintle_station_knows_time(logging->station);
+    if (l->stepped_us != 0) {
+        pintle_run_stepped(&l->run, l->stepped_us);
+        l->stepped_us = 0;
+    }
+    pintle_run_record(&l->line, logging->station, &l->slot);
+    bool ok = pintle_run_append(&l->run, &l->line, problem);
+    l->show_us = own_now(l) + logging->show_us;
+    take_slot(l);
+    l->missed += l->slot.missed;
+    return ok ? PINTLE_LOGGER_RECORDED : PINTLE_LOGGER_FAILED;
+}
+
+static enum pintle_logger_did show_round(struct pintle_logger *l)
+{
+    const struct pintle_logging *logging = l->logging;
+    if (pintle_station_round(logging->station, logging->stop) == SIZE_MAX) {
+        return PINTLE_LOGGER_STOPPED;
+    }
+    const struct pintle_slot slot = { .time_us = wall_now(l) / 1000 * 1000,
+                                      .unset = !pintle_station_knows_time(logging->station) };
+    pintle_run_record(&l->line, logging->station, &slot);
+    l->show_us = MAX(l->show_us + logging->show_us, own_now(l));
+    return PINTLE_LOGGER_SHOWN;
+}
+
+/* No round is shown so shortly before a slot that it could be late. */
+static bool is_show_due(const struct pintle_logger *l, int64_t left)
+{
+    int64_t show = l->logging->show_us;
+    return show > 0 && own_now(l) >= l->show_us && (!l->has_run || left > show);
+}
+
+enum pintle_logger_did pintle_logger_step(struct pintle_logger *l, struct pintle_problem *problem)
+{
+    if (was_moved(l)) { /* the slot that was waited for is elsewhere now */
+        l->schedule.last_us = 0;
+        l->slot.time_us = pintle_schedule_next(&l->schedule, wall_now(l), NULL);
+        l->slot.missed = 0;
+    }
+    int64_t left = l->slot.time_us - wall_now(l);
+    if (l->has_run ? own_now(l) + left >= l->end_us : own_now(l) >= l->end_us) {
+        return PINTLE_LOGGER_OVER;
+    }
+    if (l->has_run && left <= 0) {
+        return take_record(l, problem);
+    }
+    return is_show_due(l, left) ? show_round(l) : PINTLE_LOGGER_WAITS;
+}
+
+int64_t pintle_logger_due(const struct pintle_logger *l)
+{
+    int64_t left = l->slot.time_us - wall_now(l);
+    int64_t due = l->has_run ? left : NAP_US;
+    if (l->logging->show_us > 0 && (!l->has_run || left > l->logging->show_us)) {
+        due = MIN(due, l->show_us - own_now(l));
+    }
+    return CLAMP(due, 0, NAP_US);
+}
+
+const char *pintle_logger_line(const struct pintle_logger *l)
+{
+    return l->line.at;
+}
+
+const struct pintle_run *pintle_logger_run(const struct pintle_logger *l)
+{
+    return l->has_run ? &l->run : NULL;
+}
+
+bool pintle_logger_close(struct pintle_logger *l, const char *how, struct pintle_logged *logged,
+                         struct pintle_problem *problem)
+{
+    const struct pintle_run *run = &l->run;
+    *logged = (struct pintle_logged){ .number = run->number,
+                                      .records = run->records,
+                                      .suspect = run->suspect,
+                                      .missed = l->missed,
+                                      .steps = run->steps,
+                                      .unset = run->unset,
+                                      .bytes = run->bytes,
+                                      .lost = g_strdup(run->lost),
+                                      .path = g_strdup(run->path) };
+    bool ok = !l->has_run || pintle_run_end(&l->run, how, problem);
+    pintle_run_line_free(&l->line);
+    g_free(l);
+    return ok;
+}
 
 static bool stopped(const struct pintle_logging *logging)
 {
     return logging->stop && *logging->stop;
 }
 
-static int64_t own_now(const struct pacing *p)
+/* Tell whoever wants to know. */
+static bool tell(const struct pintle_logging *logging, const struct pintle_logger *l,
+                 enum pintle_logger_did did, struct pintle_problem *problem)
 {
-    const struct pintle_clock *clock = &p->logging->station->clock;
-    return (int64_t)clock->calls->now_us(clock->context);
-}
-
-static int64_t wall_now(const struct pacing *p)
-{
-    return pintle_station_now(p->logging->station);
-}
-
-/* Has the wall clock been moved since it was looked at last? A little is its drift, or a slow
- * adjustment: followed, and no step. */
-static bool was_moved(struct pacing *p)
-{
-    int64_t apart = wall_now(p) - own_now(p);
-    int64_t by = apart - p->apart_us;
-    int64_t much = CLAMP(p->schedule.interval_us / 2, 10000, 1000000);
-    p->apart_us = apart;
-    if (ABS(by) < much) {
-        return false;
+    if (did == PINTLE_LOGGER_RECORDED && logging->record) {
+        return logging->record(logging->context, &l->run, l->line.at, problem);
     }
-    p->stepped_us += by;
+    if (did == PINTLE_LOGGER_SHOWN && logging->shown) {
+        return logging->shown(logging->context, l->line.at, problem);
+    }
     return true;
-}
-
-/* The next slot; after a step they are counted anew, and none was missed. */
-static int64_t next_slot(struct pacing *p, uint32_t *missed)
-{
-    *missed = 0;
-    if (was_moved(p)) {
-        p->schedule.last_us = 0;
-    }
-    return pintle_schedule_next(&p->schedule, wall_now(p), missed);
-}
-
-/* A round that is only shown, if its time has come; how long until the next one. */
-static bool show_round(struct pacing *p, int64_t *until_us, struct pintle_problem *problem)
-{
-    const struct pintle_logging *logging = p->logging;
-    *until_us = NAP_US;
-    if (logging->show_us == 0) {
-        return true;
-    }
-    if (own_now(p) >= p->show_us) {
-        bool whole = pintle_station_round(logging->station, logging->stop) != SIZE_MAX;
-        if (whole && logging->shown && !logging->shown(logging->context, problem)) {
-            return false;
-        }
-        p->show_us = MAX(p->show_us + logging->show_us, own_now(p));
-    }
-    *until_us = p->show_us - own_now(p);
-    return true;
-}
-
-/* Sleep until the slot, which moves where the clock is moved meanwhile. False: it is over before.
- */
-static bool wait_for(struct pacing *p, int64_t *slot_us, uint32_t *missed,
-                     struct pintle_problem *problem)
-{
-    for (;;) {
-        int64_t nap = NAP_US;
-        int64_t left = *slot_us - wall_now(p);
-        if (stopped(p->logging) || own_now(p) + left >= p->end_us) {
-            return false;
-        }
-        if (left <= 0) {
-            return true;
-        }
-        if (p->logging->alive) {
-            p->logging->alive(p->logging->context);
-        }
-        if (left > p->logging->show_us && !show_round(p, &nap, problem)) {
-            p->failed = true;
-            return false;
-        }
-        left = MAX(*slot_us - wall_now(p), 0);
-        pintle_station_wait(p->logging->station, (uint32_t)MIN(MIN(left, nap), NAP_US),
-                            p->logging->stop);
-        if (was_moved(p)) {
-            p->schedule.last_us = 0;
-            *slot_us = pintle_schedule_next(&p->schedule, wall_now(p), NULL);
-            *missed = 0;
-        }
-    }
-}
-
-static bool one_record(struct pacing *p, struct pintle_run *run, struct pintle_slot *slot,
-                       struct pintle_run_line *line, struct pintle_problem *problem)
-{
-    const struct pintle_logging *logging = p->logging;
-    slot->number = run->records + 1;
-    slot->stepped_us = p->stepped_us;
-    slot->unset = !pintle_station_knows_time(logging->station);
-    if (pintle_station_round(logging->station, logging->stop) == SIZE_MAX) {
-        return true; /* stopped: what was not measured whole is no record */
-    }
-    if (p->stepped_us != 0) {
-        pintle_run_stepped(run, p->stepped_us);
-        p->stepped_us = 0;
-    }
-    pintle_run_record(line, logging->station, slot);
-    return pintle_run_append(run, line, problem)
-           && (!logging->record || logging->record(logging->context, run, line->at, problem));
-}
-
-static bool record_slots(const struct pintle_logging *logging, struct pintle_run *run,
-                         struct pintle_logged *logged, struct pintle_problem *problem)
-{
-    struct pacing p = { .logging = logging, .schedule = { .interval_us = logging->every_us } };
-    struct pintle_run_line line = { 0 };
-    struct pintle_slot slot = { 0 };
-    bool ok = true;
-    p.show_us = own_now(&p);
-    p.apart_us = wall_now(&p) - own_now(&p);
-    slot.time_us = next_slot(&p, &slot.missed);
-    p.end_us = logging->for_us > 0 ? own_now(&p) + slot.time_us - wall_now(&p) + logging->for_us
-                                   : INT64_MAX;
-    while (ok && wait_for(&p, &slot.time_us, &slot.missed, problem)) {
-        ok = one_record(&p, run, &slot, &line, problem);
-        slot.time_us = next_slot(&p, &slot.missed);
-        logged->missed += slot.missed;
-    }
-    logged->interrupted = stopped(logging);
-    pintle_run_line_free(&line);
-    return ok && !p.failed;
 }
 
 bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
                 struct pintle_problem *problem)
 {
-    struct pintle_run run;
+    enum pintle_logger_did did = PINTLE_LOGGER_WAITS;
     *logged = (struct pintle_logged){ 0 };
-    if (!pintle_run_begin(&run, &logging->places, logging->station, problem)) {
+    struct pintle_logger *l = pintle_logger_open(logging, problem);
+    if (!l) {
         return false;
     }
-    logged->number = run.number;
-    logged->path = g_strdup(run.path);
-    bool ok = record_slots(logging, &run, logged, problem);
-    logged->records = run.records;
-    logged->suspect = run.suspect;
-    logged->steps = run.steps;
-    logged->unset = run.unset;
-    logged->bytes = run.bytes;
-    logged->lost = g_strdup(run.lost);
-    const char *how = ok ? (logged->interrupted ? "interrupted" : "done") : "failed";
-    return pintle_run_end(&run, how, problem) && ok;
+    bool ok = true;
+    while (ok && did != PINTLE_LOGGER_OVER && !stopped(logging)) {
+        did = pintle_logger_step(l, problem);
+        ok = did != PINTLE_LOGGER_FAILED && tell(logging, l, did, problem);
+        if (ok && did == PINTLE_LOGGER_WAITS) {
+            if (logging->alive) {
+                logging->alive(logging->context);
+            }
+            pintle_station_wait(logging->station, (uint32_t)pintle_logger_due(l), logging->stop);
+        }
+    }
+    bool interrupted = stopped(logging);
+    ok = pintle_logger_close(l,
+                             !ok           ? "failed"
+                             : interrupted ? "interrupted"
+                                           : "done",
+                             logged, problem)
+         && ok;
+    logged->interrupted = interrupted;
+    return ok;
 }

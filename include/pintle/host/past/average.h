@@ -31,8 +31,7 @@ struct pintle_averager {
     struct pintle_cell *cell; /* of the interval that was finished last */
     struct pintle_cell *next; /* and of the one after it */
     struct pintle_record ahead;
-    bool any;        /* is there something in it? */
-    uint64_t merged; /* records in the one that was finished last */
+    bool any; /* is there something in it? */
     uint64_t count;
 };
 struct pintle_averager *pintle_averager_open(struct pintle_reader *reader, int64_t every_us,

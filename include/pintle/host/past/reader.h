@@ -32,13 +32,14 @@ struct pintle_cell {
 };
 
 struct pintle_record {
-    unsigned run;       /* which of those that are read, from 0 on */
-    uint64_t number;    /* of the record in its run */
-    int64_t time_us;    /* UTC since 1970, */
-    int64_t over_us;    /* and so long from then on is it averaged over; 0: it is one reading */
-    uint32_t missed;    /* slots before it in which nobody measured */
-    int64_t stepped_us; /* the wall clock was moved before it, by so much */
-    bool unset;         /* the wall clock was never set */
+    unsigned run;        /* which of those that are read, from 0 on */
+    uint64_t number;     /* of the record in its run */
+    uint64_t stands_for; /* so many records */
+    int64_t time_us;     /* UTC since 1970, */
+    int64_t over_us;     /* and so long from then on is it averaged over; 0: it is one reading */
+    uint32_t missed;     /* slots before it in which nobody measured */
+    int64_t stepped_us;  /* the wall clock was moved before it, by so much */
+    bool unset;          /* the wall clock was never set */
     const struct pintle_cell *cell; /* of each column */
 };
 

@@ -20,7 +20,7 @@ struct pintle_logging {
     bool (*record)(void *context, const struct pintle_run *run, const char *line,
                    struct pintle_problem *problem);
     /* Called after each round that is only shown; may be null. */
-    bool (*shown)(void *context, struct pintle_problem *problem);
+    bool (*shown)(void *context, const char *line, struct pintle_problem *problem);
     /* Called before each wait of a second at most, while it waits for a slot; may be null. */
     void (*alive)(void *context);
     void *context;
@@ -40,6 +40,35 @@ struct pintle_logged {
     char *path; /* of the run's folder, or else its database; null: none was made; to be freed with
                    pintle_host_free */
 };
+
+/* The same step by step, for whoever does something else between: nothing here waits. `record`,
+ * `shown`, `alive` and `stop` are not looked at; with no place to log to every round is only shown.
+ */
+enum pintle_logger_did {
+    PINTLE_LOGGER_WAITS,    /* nothing is due */
+    PINTLE_LOGGER_SHOWN,    /* a round was measured that is no record */
+    PINTLE_LOGGER_RECORDED, /* a record is on the disk */
+    PINTLE_LOGGER_STOPPED,  /* `stop` ended a round */
+    PINTLE_LOGGER_OVER,     /* its time is over */
+    PINTLE_LOGGER_FAILED    /* the disk; the problem says why */
+};
+struct pintle_logger;
+struct pintle_logger *pintle_logger_open(const struct pintle_logging *logging,
+                                         struct pintle_problem *problem);
+enum pintle_logger_did pintle_logger_step(struct pintle_logger *logger,
+                                          struct pintle_problem *problem);
+
+/* How long until something can be due, by the port's own clock; a second at most. */
+int64_t pintle_logger_due(const struct pintle_logger *logger);
+
+/* The line of the record, or of the round, that was measured last; the run, null where there is
+ * none. */
+const char *pintle_logger_line(const struct pintle_logger *logger);
+const struct pintle_run *pintle_logger_run(const struct pintle_logger *logger);
+
+/* End the run; `how` as for pintle_run_end. What came of it goes to `logged`. Frees the logger. */
+bool pintle_logger_close(struct pintle_logger *logger, const char *how,
+                         struct pintle_logged *logged, struct pintle_problem *problem);
 
 /* Log. A sensor that fails is marked in its records and tried again every time. On failure (the
  * disk) what was logged so far stays, and `logged` says where; where one of two places

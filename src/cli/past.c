@@ -143,8 +143,7 @@ char *cli_runs_title(const struct chosen *chosen)
 
 /* --- which columns, in which units --- */
 
-/* A name picks a channel ("sea.temperature"), a sensor ("sea") or a quantity's word. */
-static bool matches(const struct pintle_run_column *column, const char *word)
+bool cli_column_matches(const struct pintle_run_column *column, const char *word)
 {
     const char *dot = strrchr(column->name, '.');
     return strcmp(column->name, word) == 0
@@ -165,7 +164,7 @@ static bool choose_columns(const char *list, const char *where,
     for (unsigned w = 0; words[w] && ok; w++) {
         unsigned found = 0;
         for (unsigned c = 0; c < shown->count; c++) {
-            bool match = matches(&columns[c], words[w]);
+            bool match = cli_column_matches(&columns[c], words[w]);
             shown->chosen[c] |= match;
             found += match;
         }

@@ -87,6 +87,9 @@ char *cli_runs_name(const struct chosen *chosen);
 /* "run 1: Two days", "runs 1 to 3". To be freed. */
 char *cli_runs_title(const struct chosen *chosen);
 
+/* A word picks a channel ("sea.temperature"), a sensor ("sea") or a quantity ("pressure"). */
+bool cli_column_matches(const struct pintle_run_column *column, const char *word);
+
 /* Of columns which are asked for, and in which unit each is shown. */
 struct shown {
     unsigned count;

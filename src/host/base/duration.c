@@ -45,6 +45,16 @@ bool pintle_duration_parse(const char *text, int64_t *us)
     return true;
 }
 
+char *pintle_duration_about(int64_t us)
+{
+    int64_t part = us >= 172800000000 ? 86400000000
+                   : us >= 7200000000 ? 3600000000
+                   : us >= 90000000   ? 60000000
+                   : us >= 1000000    ? 1000000
+                                      : 1000;
+    return pintle_duration_text((us + part / 2) / part * part);
+}
+
 char *pintle_duration_text(int64_t us)
 {
     static const struct {

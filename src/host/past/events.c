@@ -219,17 +219,6 @@ void pintle_events_free(struct pintle_events *events)
     g_free(events);
 }
 
-char *pintle_marks_text(uint16_t quality)
-{
-    GString *text = g_string_new(NULL);
-    for (uint16_t bit = 1; bit != 0; bit = (uint16_t)(bit << 1)) {
-        if (quality & bit) {
-            g_string_append_printf(text, "%s%s", text->len ? "+" : "", pintle_quality_word(bit));
-        }
-    }
-    return g_string_free(text, FALSE);
-}
-
 /* "105 records, until 17:05:00", "1 record". */
 static char *extent_text(const struct pintle_event *event, const char *until)
 {

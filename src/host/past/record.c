@@ -151,6 +151,17 @@ uint16_t pintle_priv_marks_parse(const char *words)
     return bits_of(words, strlen(words));
 }
 
+char *pintle_marks_text(uint16_t quality)
+{
+    GString *text = g_string_new(NULL);
+    for (uint16_t bit = 1; bit != 0; bit = (uint16_t)(bit << 1)) {
+        if (quality & bit) {
+            g_string_append_printf(text, "%s%s", text->len ? "+" : "", pintle_quality_word(bit));
+        }
+    }
+    return g_string_free(text, FALSE);
+}
+
 /* "cabin.temperature=jump+warming", "missed=3", "clock-step=3600000ms", "clock=never-set". */
 static void take_remark(const struct pintle_layout *layout, struct pintle_cell *cells,
                         const char *remark, size_t length, struct pintle_record *record)

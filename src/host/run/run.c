@@ -150,6 +150,18 @@ bool pintle_run_append(struct pintle_run *run, const struct pintle_run_line *lin
     return true;
 }
 
+bool pintle_run_note(const struct pintle_run *run, int64_t time_us, const char *text,
+                     struct pintle_problem *problem)
+{
+    return (!run->folder
+            || pintle_priv_note_folder(pintle_priv_folder_path(run->folder), time_us, false, text,
+                                       problem))
+           && (!run->base
+               || pintle_priv_note_base(pintle_priv_base_db(run->base),
+                                        pintle_priv_base_path(run->base), run->number, time_us,
+                                        false, text, problem));
+}
+
 bool pintle_run_end(struct pintle_run *run, const char *how, struct pintle_problem *problem)
 {
     char *about = pintle_priv_about(run, how);

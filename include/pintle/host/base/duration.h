@@ -12,4 +12,7 @@ bool pintle_duration_parse(const char *text, int64_t *us);
 /* Likewise back, its two largest parts: "1 d 6 h"; to be freed with pintle_host_free. */
 char *pintle_duration_text(int64_t us);
 
+/* Likewise, rounded to one part. */
+char *pintle_duration_about(int64_t us);
+
 #endif

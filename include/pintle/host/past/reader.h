@@ -71,6 +71,9 @@ bool pintle_reader_next(struct pintle_reader *reader, struct pintle_record *reco
 /* How far it is, 0 to 1. */
 double pintle_reader_progress(const struct pintle_reader *reader);
 
+/* Quality bits as "jump+span"; "" of none. To be freed with pintle_host_free. */
+char *pintle_marks_text(uint16_t quality);
+
 /* Is the cell one good reading, or made of some? */
 bool pintle_cell_good(const struct pintle_cell *cell);
 

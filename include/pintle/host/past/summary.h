@@ -45,9 +45,6 @@ void pintle_events_free(struct pintle_events *events);
  * with pintle_host_free. `until` is its end as text. */
 char *pintle_event_text(const struct pintle_event *event, const char *until);
 
-/* "jump+span"; "" of none. To be freed with pintle_host_free. */
-char *pintle_marks_text(uint16_t quality);
-
 struct pintle_summed {
     struct pintle_run_column column;
     struct pintle_cell cell;       /* of all good readings */

@@ -77,6 +77,10 @@ bool pintle_run_append(struct pintle_run *run, const struct pintle_run_line *lin
 /* Note that the wall clock was moved before the next record. */
 void pintle_run_stepped(struct pintle_run *run, int64_t by_us);
 
+/* Somebody says something of it. */
+bool pintle_run_note(const struct pintle_run *run, int64_t time_us, const char *text,
+                     struct pintle_problem *problem);
+
 /* End the run; `how` is a word for run.json ("done", "interrupted"). */
 bool pintle_run_end(struct pintle_run *run, const char *how, struct pintle_problem *problem);
 

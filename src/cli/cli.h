@@ -21,7 +21,7 @@ extern const struct command command_parts, command_scan, command_regs, command_r
     command_explain, command_demo, command_lines, command_store, command_clock, command_show,
     command_burst, command_derive, command_power, command_limits, command_corrections,
     command_compare, command_runs, command_summary, command_export, command_note, command_thin,
-    command_live;
+    command_live, command_report;
 
 /* The options that most commands take. */
 struct rig_options {

@@ -5,12 +5,12 @@
 #include "cli/cli.h"
 
 static const struct command *const commands[] = {
-    &command_demo,    &command_wiring,      &command_parts,  &command_convert,   &command_scan,
-    &command_explain, &command_regs,        &command_read,   &command_calibrate, &command_log,
-    &command_runs,    &command_summary,     &command_plot,   &command_export,    &command_note,
-    &command_live,    &command_thin,        &command_trace,  &command_clock,     &command_store,
-    &command_lines,   &command_show,        &command_burst,  &command_derive,    &command_power,
-    &command_limits,  &command_corrections, &command_compare
+    &command_demo,    &command_wiring,  &command_parts,       &command_convert,   &command_scan,
+    &command_explain, &command_regs,    &command_read,        &command_calibrate, &command_log,
+    &command_runs,    &command_summary, &command_plot,        &command_report,    &command_export,
+    &command_note,    &command_live,    &command_thin,        &command_trace,     &command_clock,
+    &command_store,   &command_lines,   &command_show,        &command_burst,     &command_derive,
+    &command_power,   &command_limits,  &command_corrections, &command_compare
 };
 
 static void help(void)

@@ -350,3 +350,65 @@ char *cli_difference(const struct pintle_run_column *column, enum pintle_unit un
 {
     return number(column, unit, base * per_base(unit), extra);
 }
+
+static char *or_dash(char *text)
+{
+    if (!text[0]) {
+        g_free(text);
+        return g_strdup("-");
+    }
+    return text;
+}
+
+struct figures cli_figures(const struct pintle_summed *c, enum pintle_unit unit)
+{
+    bool round = pintle_cell_all_round(&c->cell, c->column.quantity);
+    return (struct figures){
+        or_dash(cli_number(&c->column, unit, round ? (double)NAN : c->cell.least, 0)),
+        round ? g_strdup("all round") : or_dash(cli_number(&c->column, unit, c->cell.value, 1)),
+        or_dash(cli_number(&c->column, unit, round ? (double)NAN : c->cell.greatest, 0)),
+        or_dash(
+            cli_difference(&c->column, unit, round ? (double)NAN : pintle_cell_spread(&c->cell), 1))
+    };
+}
+
+void cli_figures_free(struct figures *f)
+{
+    g_free(f->least);
+    g_free(f->mean);
+    g_free(f->greatest);
+    g_free(f->spread);
+}
+
+/* --- what is marked in plots --- */
+
+static bool is_flag(const struct pintle_event *event)
+{
+    return event->kind == PINTLE_EVENT_NOTED || event->kind == PINTLE_EVENT_BETWEEN
+           || event->kind == PINTLE_EVENT_STEPPED || event->kind == PINTLE_EVENT_THINNED
+           || (event->kind == PINTLE_EVENT_POWERED && event->count > 1);
+}
+
+void cli_take_happenings(const struct pintle_summary *summary, struct pintle_plot *plot)
+{
+    struct pintle_happening *flags = g_new0(struct pintle_happening, summary->events->count + 1);
+    for (unsigned i = 0; i < summary->events->count; i++) {
+        const struct pintle_event *event = &summary->events->event[i];
+        if (is_flag(event)) {
+            char *text = event->kind == PINTLE_EVENT_NOTED ? g_strdup(event->name)
+                                                           : pintle_event_text(event, "");
+            flags[plot->flags++] = (struct pintle_happening){ (double)event->from_us / 1e6, text };
+        }
+    }
+    plot->flag = flags;
+}
+
+void cli_free_happenings(struct pintle_plot *plot)
+{
+    for (unsigned i = 0; i < plot->flags; i++) {
+        g_free((char *)(uintptr_t)plot->flag[i].text);
+    }
+    g_free((void *)(uintptr_t)plot->flag);
+    plot->flag = NULL;
+    plot->flags = 0;
+}

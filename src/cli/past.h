@@ -4,7 +4,9 @@
 
 #include "cli/cli.h"
 #include "pintle/host/past/average.h"
+#include "pintle/host/draw/draw.h"
 #include "pintle/host/past/history.h"
+#include "pintle/host/past/summary.h"
 
 struct past_options {
     struct rig_options rig;
@@ -138,6 +140,17 @@ char *cli_difference(const struct pintle_run_column *column, enum pintle_unit un
 
 /* Shown in the unit that is asked for, or the usual one. */
 enum pintle_unit cli_usual(const struct pintle_run_column *column, enum pintle_unit unit);
+
+/* A channel's figures in a unit; "all round" where angles have no mean. */
+struct figures {
+    char *least, *mean, *greatest, *spread;
+};
+struct figures cli_figures(const struct pintle_summed *c, enum pintle_unit unit);
+void cli_figures_free(struct figures *f);
+
+/* What happened, as a plot marks it. */
+void cli_take_happenings(const struct pintle_summary *summary, struct pintle_plot *plot);
+void cli_free_happenings(struct pintle_plot *plot);
 
 /* How far something is, on a terminal, once it takes longer than a second; Ctrl-C gives it up.
  * `what` is done: "reading". */

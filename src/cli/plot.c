@@ -17,38 +17,6 @@ struct plot_options {
     char *against;
 };
 
-/* --- what happened --- */
-
-static bool is_flag(const struct pintle_event *event)
-{
-    return event->kind == PINTLE_EVENT_NOTED || event->kind == PINTLE_EVENT_BETWEEN
-           || event->kind == PINTLE_EVENT_STEPPED || event->kind == PINTLE_EVENT_THINNED
-           || (event->kind == PINTLE_EVENT_POWERED && event->count > 1);
-}
-
-static bool take_flags(const struct chosen *chosen, struct pintle_plot *plot,
-                       struct pintle_problem *problem)
-{
-    struct pintle_summary *summary =
-        pintle_summary_make(chosen->run, chosen->count, chosen->window, problem);
-    if (!summary) {
-        return false;
-    }
-    struct pintle_happening *flags = g_new0(struct pintle_happening, summary->events->count + 1);
-    for (unsigned i = 0; i < summary->events->count; i++) {
-        const struct pintle_event *event = &summary->events->event[i];
-        if (is_flag(event)) {
-            const char *said = event->kind == PINTLE_EVENT_NOTED ? event->name : NULL;
-            flags[plot->flags++] =
-                (struct pintle_happening){ (double)event->from_us / 1e6,
-                                           said ? g_strdup(said) : pintle_event_text(event, "") };
-        }
-    }
-    plot->flag = flags;
-    pintle_summary_free(summary);
-    return true;
-}
-
 /* --- over what --- */
 
 static bool take_across(const struct plot_options *o, const struct pintle_history *history,
@@ -130,12 +98,15 @@ static bool draw(const struct plot_options *o, const struct chosen *chosen,
                                 .zone_s =
                                     cli_zone_s((int64_t)history->time[0] * 1000000, o->past.local),
                                 .clock = zone };
-    bool ok = take_flags(chosen, &plot, problem) && take_across(o, history, &plot, problem)
-              && draw_files(o, chosen, &plot, problem);
-    for (unsigned i = 0; i < plot.flags; i++) {
-        g_free((char *)(uintptr_t)plot.flag[i].text);
+    struct pintle_summary *summary =
+        pintle_summary_make(chosen->run, chosen->count, chosen->window, problem);
+    if (summary) {
+        cli_take_happenings(summary, &plot);
     }
-    g_free((void *)(uintptr_t)plot.flag);
+    bool ok =
+        summary && take_across(o, history, &plot, problem) && draw_files(o, chosen, &plot, problem);
+    cli_free_happenings(&plot);
+    pintle_summary_free(summary);
     g_free((void *)(uintptr_t)plot.across);
     g_free((char *)(uintptr_t)plot.across_as);
     g_free(zone);

@@ -14,40 +14,6 @@ struct summary_options {
     gboolean all;
 };
 
-static char *or_dash(char *text)
-{
-    if (!text[0]) {
-        g_free(text);
-        return g_strdup("-");
-    }
-    return text;
-}
-
-/* Its figures in the unit that is asked for; "all round" where angles have no mean. */
-struct figures {
-    char *least, *mean, *greatest, *spread;
-};
-
-static struct figures figures_of(const struct pintle_summed *c, enum pintle_unit unit)
-{
-    bool round = pintle_cell_all_round(&c->cell, c->column.quantity);
-    return (struct figures){
-        or_dash(cli_number(&c->column, unit, round ? (double)NAN : c->cell.least, 0)),
-        round ? g_strdup("all round") : or_dash(cli_number(&c->column, unit, c->cell.value, 1)),
-        or_dash(cli_number(&c->column, unit, round ? (double)NAN : c->cell.greatest, 0)),
-        or_dash(
-            cli_difference(&c->column, unit, round ? (double)NAN : pintle_cell_spread(&c->cell), 1))
-    };
-}
-
-static void figures_free(struct figures *f)
-{
-    g_free(f->least);
-    g_free(f->mean);
-    g_free(f->greatest);
-    g_free(f->spread);
-}
-
 static void print_columns(const struct pintle_summary *summary, const struct shown *shown)
 {
     printf("%s%-24s %-6s %11s %11s %11s %9s %9s %7s %5s%s\n", cli_bold(), "channel", "in", "least",
@@ -58,13 +24,13 @@ static void print_columns(const struct pintle_summary *summary, const struct sho
             continue;
         }
         enum pintle_unit unit = cli_usual(&c->column, shown->unit[i]);
-        struct figures f = figures_of(c, unit);
+        struct figures f = cli_figures(c, unit);
         printf("%-24s %-6s %11s %11s %11s %9s %9" G_GUINT64_FORMAT " %s%7" G_GUINT64_FORMAT
                "%s %5" G_GUINT64_FORMAT "\n",
                c->column.name, pintle_unit_symbol(unit), f.least, f.mean, f.greatest, f.spread,
                c->good, c->suspect ? cli_bad() : "", c->suspect, c->suspect ? cli_plain() : "",
                c->gaps);
-        figures_free(&f);
+        cli_figures_free(&f);
     }
 }
 
@@ -120,14 +86,14 @@ static void print_csv(const struct pintle_summary *summary, const struct shown *
     for (unsigned i = 0; i < summary->columns; i++) {
         const struct pintle_summed *c = &summary->column[i];
         if (shown->chosen[i]) {
-            struct figures f = figures_of(c, shown->unit[i]);
+            struct figures f = cli_figures(c, shown->unit[i]);
             printf("%s,%s,%s,%s,%s,%s,%" G_GUINT64_FORMAT ",%" G_GUINT64_FORMAT
                    ",%" G_GUINT64_FORMAT "\r\n",
                    c->column.name,
                    shown->unit[i] == PINTLE_UNIT_COUNT ? pintle_quantity_symbol(c->column.quantity)
                                                        : pintle_unit_symbol(shown->unit[i]),
                    f.least, f.mean, f.greatest, f.spread, c->good, c->suspect, c->gaps);
-            figures_free(&f);
+            cli_figures_free(&f);
         }
     }
 }

@@ -99,42 +99,83 @@ static void draw_dot(double x, double y, double size)
     plpoin(1, &px, &py, 17);
 }
 
+/* Points that belong together, as one stroke. */
+struct stroke {
+    PLFLT *x, *y;
+    unsigned count;
+};
+
+static struct stroke stroke_begin(unsigned rows)
+{
+    return (struct stroke){ g_new(PLFLT, rows + 1), g_new(PLFLT, rows + 1), 0 };
+}
+
+static void stroke_add(struct stroke *stroke, double x, double y)
+{
+    stroke->x[stroke->count] = x;
+    stroke->y[stroke->count++] = y;
+}
+
+/* Draw it; the next one begins. */
+static void stroke_draw(struct stroke *stroke)
+{
+    if (stroke->count > 1) {
+        plline((PLINT)stroke->count, stroke->x, stroke->y);
+    }
+    stroke->count = 0;
+}
+
+static void stroke_end(struct stroke *stroke)
+{
+    stroke_draw(stroke);
+    g_free(stroke->x);
+    g_free(stroke->y);
+}
+
 /* Straight pieces between neighbours, open where records are missing or have no good value. */
 static void draw_line(const struct drawing *d, const struct pintle_panel *panel,
                       const struct pintle_column *column)
 {
+    struct stroke stroke = stroke_begin(d->history->rows);
     for (unsigned r = 0; r < d->history->rows; r++) {
-        PLFLT x[2] = { pintle_priv_plot_across(d, r), pintle_priv_plot_across(d, r) };
-        PLFLT y[2] = { height(panel, column, r), 0 };
-        y[1] = y[0];
-        if (isnan(y[0] + x[0])) {
+        double x = pintle_priv_plot_across(d, r);
+        double y = height(panel, column, r);
+        bool joined = follows(d, panel, column, r);
+        if (!joined) {
+            stroke_draw(&stroke);
+        }
+        if (isnan(x + y)) {
             continue;
         }
-        if (follows(d, panel, column, r)) {
-            x[0] = pintle_priv_plot_across(d, r - 1);
-            y[0] = height(panel, column, r - 1);
-            plline(2, x, y);
-        } else if (d->plot->points) {
-            draw_dot(x[0], y[0], 0.5 * d->symbol);
-        } else if (!follows(d, panel, column, r + 1)) {
-            draw_dot(x[0], y[0], 0.8 * d->symbol);
+        stroke_add(&stroke, x, y);
+        if (d->plot->points) {
+            draw_dot(x, y, 0.5 * d->symbol);
+        } else if (!joined && !follows(d, panel, column, r + 1)) {
+            draw_dot(x, y, 0.8 * d->symbol);
         }
     }
+    stroke_end(&stroke);
 }
 
 /* What it was before its correction, thin. */
 static void draw_uncorrected(const struct drawing *d, const struct pintle_panel *panel,
                              const struct pintle_column *column, int colour)
 {
+    if (!column->uncorrected) {
+        return;
+    }
+    struct stroke stroke = stroke_begin(d->history->rows);
     pintle_priv_plot_pale(colour, 0.5);
-    for (unsigned r = 1; column->uncorrected && r < d->history->rows; r++) {
-        PLFLT x[2] = { pintle_priv_plot_across(d, r - 1), pintle_priv_plot_across(d, r) };
-        PLFLT y[2] = { pintle_priv_panel_height(panel, column->uncorrected[r - 1]),
-                       pintle_priv_panel_height(panel, column->uncorrected[r]) };
-        if (follows(d, panel, column, r) && !isnan(y[0] + y[1])) {
-            plline(2, x, y);
+    for (unsigned r = 0; r < d->history->rows; r++) {
+        double y = pintle_priv_panel_height(panel, column->uncorrected[r]);
+        if (!follows(d, panel, column, r) || isnan(y)) {
+            stroke_draw(&stroke);
+        }
+        if (!isnan(y) && !isnan(height(panel, column, r))) {
+            stroke_add(&stroke, pintle_priv_plot_across(d, r), y);
         }
     }
+    stroke_end(&stroke);
 }
 
 double pintle_priv_plot_lane(const struct pintle_panel *panel)

@@ -284,6 +284,29 @@ static void draw_page(struct drawing *d)
     draw_foot(d, foot);
 }
 
+/* Of many panels those that are asked for. */
+static void take_part(struct drawing *d)
+{
+    int skip = MIN(d->plot->skip, d->panels);
+    int count = d->plot->most > 0 ? MIN(d->plot->most, d->panels - skip) : d->panels - skip;
+    memmove(d->panel, d->panel + skip, (size_t)count * sizeof *d->panel);
+    for (unsigned c = 0; c < d->history->columns; c++) {
+        int its = d->place[c] - skip;
+        d->place[c] = d->place[c] >= 0 && its >= 0 && its < count ? its : -1;
+    }
+    d->panels = count;
+}
+
+int pintle_draw_panels(const struct pintle_plot *plot)
+{
+    struct pintle_panel *panel = g_new0(struct pintle_panel, plot->history->columns + 1);
+    int *place = g_new(int, plot->history->columns + 1);
+    int count = pintle_priv_panels(plot->history, plot->chosen, panel, place);
+    g_free(panel);
+    g_free(place);
+    return count;
+}
+
 bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
                       struct pintle_problem *problem)
 {
@@ -294,6 +317,7 @@ bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
                          .place = g_new(int, history->columns + 1),
                          .gap = history->step * 1.5 };
     d.panels = pintle_priv_panels(history, plot->chosen, d.panel, d.place);
+    take_part(&d);
     int high = PAGE_HEIGHT + PANEL_HEIGHT * MAX(d.panels - USUAL_PANELS, 0);
     bool ok = pintle_priv_page_begin(path, high, reds, greens, blues, G_N_ELEMENTS(reds), problem);
     if (ok) {

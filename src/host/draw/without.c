@@ -21,6 +21,12 @@ bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
     return refuse(path, problem);
 }
 
+int pintle_draw_panels(const struct pintle_plot *plot)
+{
+    (void)plot;
+    return 0;
+}
+
 bool pintle_draw_scatter(const struct pintle_scatter *scatter, const char *path,
                          struct pintle_problem *problem)
 {

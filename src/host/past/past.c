@@ -354,3 +354,47 @@ void pintle_priv_past_free(struct pintle_past *past)
     g_free(past->ended);
     g_free(past);
 }
+
+static char *correction_text(const json_t *stage)
+{
+    GString *text = g_string_new(json_string_value(json_object_get(stage, "is")));
+    const json_t *numbers = json_object_get(stage, "numbers");
+    const char *second = json_string_value(json_object_get(stage, "second"));
+    for (size_t i = 0; i < json_array_size(numbers); i++) {
+        g_string_append_printf(text, " %.6g", json_number_value(json_array_get(numbers, i)));
+    }
+    if (second) {
+        g_string_append_printf(text, " by %s", second);
+    }
+    json_int_t entry = json_integer_value(json_object_get(stage, "correction"));
+    if (entry > 0) {
+        g_string_append_printf(text, ", calibration %d", (int)entry);
+    } else {
+        g_string_append(text, ", from the rig file");
+    }
+    return g_string_free(text, FALSE);
+}
+
+struct pintle_past_correction *pintle_past_corrections(const struct pintle_past *past)
+{
+    struct pintle_past_correction *all = g_new0(struct pintle_past_correction, 1);
+    json_t *about = past->about ? json_loads(past->about, 0, NULL) : NULL;
+    const json_t *sensors = json_object_get(about, "sensors");
+    unsigned count = 0;
+    for (size_t i = 0; i < json_array_size(sensors); i++) {
+        const json_t *sensor = json_array_get(sensors, i);
+        const json_t *stages = json_object_get(sensor, "corrections");
+        const char *name = json_string_value(json_object_get(sensor, "sensor"));
+        for (size_t k = 0; k < json_array_size(stages); k++) {
+            const json_t *stage = json_array_get(stages, k);
+            const char *channel = json_string_value(json_object_get(stage, "channel"));
+            all = g_renew(struct pintle_past_correction, all, count + 2);
+            all[count].channel =
+                g_strdup_printf("%s.%s", name ? name : "?", channel ? channel : "?");
+            all[count++].text = correction_text(stage);
+            all[count] = (struct pintle_past_correction){ NULL, NULL };
+        }
+    }
+    json_decref(about);
+    return all;
+}

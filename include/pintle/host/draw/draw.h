@@ -30,9 +30,13 @@ struct pintle_plot {
     const double *across;  /* of each row, as it is shown; null: its time */
     const char *across_as; /* what that is */
     bool points;           /* rows don't follow each other along it */
+    int skip, most;        /* panels that are left out first, and that are drawn; 0: all */
 };
 bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
                       struct pintle_problem *problem);
+
+/* How many panels there would be in all. */
+int pintle_draw_panels(const struct pintle_plot *plot);
 
 /* Points about zero: how far each measurement was off before a correction, and is now. */
 struct pintle_scatter {

@@ -76,6 +76,13 @@ bool pintle_past_last(const struct pintle_past *past, int64_t *time_us,
  * none. To be freed with pintle_host_free. */
 char *pintle_past_text(const struct pintle_past *past, const char *name);
 
+/* A correction that was applied, in words: "line 1.002 -0.41, calibration 3". The array's texts and
+ * itself are to be freed with pintle_host_free; null beyond the last. */
+struct pintle_past_correction {
+    char *channel, *text;
+};
+struct pintle_past_correction *pintle_past_corrections(const struct pintle_past *past);
+
 /* Say something of it, at a time; on the disk when this returns. A title replaces the one before.
  */
 bool pintle_past_note(const struct pintle_past *past, int64_t time_us, bool title, const char *text,

@@ -1,0 +1,388 @@
+/* A run as one HTML file that needs nothing else, and prints well. */
+#include <errno.h>
+#include <glib/gstdio.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "cli/past.h"
+#include "pintle/host/base/duration.h"
+#include "pintle/host/check/wiring.h"
+#include "pintle/host/draw/draw.h"
+#include "pintle/host/past/summary.h"
+
+#define ROWS 700
+#define PANELS 6 /* in one picture, so that it fits on a sheet */
+
+struct report_options {
+    struct past_options past;
+    char *to;
+};
+
+struct reporting {
+    const struct report_options *o;
+    const struct chosen *chosen;
+    struct pintle_summary *summary;
+    struct pintle_history *history;
+    struct shown shown;
+    struct pintle_rig *rig; /* as it was; null: it can't be read */
+    FILE *out;
+};
+
+static const char style[] =
+    "body{font:15px/1.45 sans-serif;color:#222;max-width:1180px;margin:1.5em auto;padding:0 1em}\n"
+    "h1{font-size:1.6em;margin-bottom:.2em}h2{font-size:1.15em;margin:1.6em 0 .4em;"
+    "border-bottom:1px solid #bbb}\n"
+    "table{border-collapse:collapse;width:100%}th,td{text-align:left;padding:.15em .6em .15em 0;"
+    "vertical-align:top}\n"
+    "thead{display:table-header-group}tr{break-inside:avoid}tbody "
+    "tr:nth-child(odd){background:#f5f4f0}"
+    "\nth{border-bottom:1px solid "
+    "#888}td.n,th.n{text-align:right;font-variant-numeric:tabular-nums}"
+    "\n.bad{color:#b0122a}img{max-width:100%;break-inside:avoid;display:block;margin:.6em 0}\n"
+    "@media print{body{font-size:10.5px;margin:0;max-width:none}h2{break-after:avoid}}\n"
+    "@page{margin:14mm}\n";
+
+/* Text that may be anything. */
+static void put(const struct reporting *r, const char *text)
+{
+    char *escaped = g_markup_escape_text(text, -1);
+    fputs(escaped, r->out);
+    g_free(escaped);
+}
+
+static void put_cell(const struct reporting *r, const char *kind, const char *text)
+{
+    fprintf(r->out, "<td%s>", kind);
+    put(r, text);
+    fputs("</td>", r->out);
+}
+
+#define NUMBER " class=\"n\""
+
+/* --- head --- */
+
+static void put_head(const struct reporting *r)
+{
+    const struct pintle_summary *s = r->summary;
+    const struct pintle_past *last = r->chosen->run[r->chosen->count - 1];
+    bool local = r->o->past.local;
+    char *title = cli_runs_title(r->chosen);
+    char *from = cli_moment(s->first_us, local);
+    char *to = cli_moment(s->last_us, local);
+    char *length = pintle_duration_text(s->last_us - s->first_us);
+    fputs("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\">\n<title>", r->out);
+    put(r, title);
+    fprintf(r->out, "</title>\n<style>\n%s</style></head><body>\n<h1>", style);
+    put(r, title);
+    fputs("</h1>\n<p>", r->out);
+    put(r, r->chosen->run[0]->board ? r->chosen->run[0]->board : "");
+    fprintf(r->out,
+            ", %s to %s %s (%s). %" G_GUINT64_FORMAT " records, <span%s>%" G_GUINT64_FORMAT
+            " marked</span>, %" G_GUINT64_FORMAT " slots missed; %s.</p>\n",
+            from, to, cli_clock_word(local), length, s->records, s->marked ? " class=\"bad\"" : "",
+            s->marked, s->missed,
+            last->writing ? "still being written"
+            : last->ended ? last->ended
+                          : "cut off");
+    g_free(title);
+    g_free(from);
+    g_free(to);
+    g_free(length);
+}
+
+/* --- figures --- */
+
+static void put_figures(const struct reporting *r)
+{
+    fputs(
+        "<h2>Channels</h2>\n<table><thead><tr><th>channel</th><th>in</th><th class=\"n\">least</th>"
+        "<th class=\"n\">mean</th><th class=\"n\">greatest</th><th class=\"n\">spread</th>"
+        "<th class=\"n\">good</th><th class=\"n\">marked</th><th class=\"n\">gaps</th></tr></thead>"
+        "<tbody>\n",
+        r->out);
+    for (unsigned i = 0; i < r->summary->columns; i++) {
+        const struct pintle_summed *c = &r->summary->column[i];
+        if (!r->shown.chosen[i]) {
+            continue;
+        }
+        enum pintle_unit unit = cli_usual(&c->column, r->shown.unit[i]);
+        struct figures f = cli_figures(c, unit);
+        fputs("<tr>", r->out);
+        put_cell(r, "", c->column.name);
+        put_cell(r, "", pintle_unit_symbol(unit));
+        put_cell(r, NUMBER, f.least);
+        put_cell(r, NUMBER, f.mean);
+        put_cell(r, NUMBER, f.greatest);
+        put_cell(r, NUMBER, f.spread);
+        fprintf(r->out,
+                "<td class=\"n\">%" G_GUINT64_FORMAT "</td><td class=\"n%s\">%" G_GUINT64_FORMAT
+                "</td><td class=\"n\">%" G_GUINT64_FORMAT "</td></tr>\n",
+                c->good, c->suspect ? " bad" : "", c->suspect, c->gaps);
+        cli_figures_free(&f);
+    }
+    fputs(
+        "</tbody></table>\n<p>Suspect readings are counted and left out of every figure. Spread is "
+        "the standard deviation.</p>\n",
+        r->out);
+}
+
+/* --- pictures --- */
+
+/* Where a picture is drawn before it is taken into the file. */
+static char *drawing_path(void)
+{
+    return g_strdup_printf("%s/pintle-%d.svg", g_get_tmp_dir(), (int)getpid());
+}
+
+static bool put_picture(const struct reporting *r, const char *path, const char *what,
+                        struct pintle_problem *problem)
+{
+    char *bytes = NULL;
+    gsize size = 0;
+    bool ok =
+        g_file_get_contents(path, &bytes, &size, NULL)
+        || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                              "cannot read the drawing %s again; check the temporary folder", path);
+    if (ok) {
+        char *text = g_base64_encode((const guchar *)bytes, size);
+        fprintf(r->out, "<img alt=\"%s\" src=\"data:image/svg+xml;base64,%s\">\n", what, text);
+        g_free(text);
+    }
+    g_free(bytes);
+    g_unlink(path);
+    return ok;
+}
+
+static bool put_plots(const struct reporting *r, struct pintle_problem *problem)
+{
+    char *path = drawing_path();
+    char *title = cli_runs_title(r->chosen);
+    int64_t first_us = (int64_t)r->history->first * 1000000;
+    char *zone = r->o->past.local ? cli_zone(first_us) : g_strdup("UTC");
+    struct pintle_plot plot = { .history = r->history,
+                                .chosen = r->shown.chosen,
+                                .title = title,
+                                .zone_s = cli_zone_s(first_us, r->o->past.local),
+                                .clock = zone,
+                                .most = PANELS };
+    int panels = pintle_draw_panels(&plot);
+    bool ok = true;
+    cli_take_happenings(r->summary, &plot);
+    fputs("<h2>Plots</h2>\n", r->out);
+    for (; ok && plot.skip < panels; plot.skip += PANELS) {
+        ok = pintle_draw_plot(&plot, path, problem) && put_picture(r, path, "plot", problem);
+    }
+    cli_free_happenings(&plot);
+    g_free(zone);
+    g_free(title);
+    g_free(path);
+    return ok;
+}
+
+static bool put_card(const struct reporting *r, struct pintle_problem *problem)
+{
+    char *path = drawing_path();
+    bool ok = pintle_draw_card(r->rig, path, problem) && put_picture(r, path, "wiring", problem);
+    g_free(path);
+    return ok;
+}
+
+/* --- what it was --- */
+
+static void put_sensor(const struct reporting *r, const struct pintle_rig_sensor *s)
+{
+    GString *settings = g_string_new(NULL);
+    const struct pintle_part *part = s->sheet->part;
+    for (unsigned i = 0; i < part->setting_count; i++) {
+        bool ranges = s->chosen.ranging && pintle_sheet_ranges(s->sheet, i);
+        g_string_append_printf(
+            settings, "%s%s=%s", settings->len ? ", " : "", s->sheet->settings[i].name,
+            ranges ? "auto" : s->sheet->settings[i].options[s->chosen.settings[i]]);
+    }
+    for (unsigned i = 0; i < part->number_count; i++) {
+        g_string_append_printf(settings, "%s%s=%g", settings->len ? ", " : "",
+                               s->sheet->numbers[i].name, (double)s->chosen.numbers[i]);
+    }
+    fputs("<tr>", r->out);
+    put_cell(r, "", s->name);
+    put_cell(r, "", part->name);
+    put_cell(r, "", r->rig->bus[s->bus].name);
+    put_cell(r, "", s->where ? s->where : "");
+    char *supply =
+        pintle_wiring_on_line(s) ? g_strdup("the line") : g_strdup_printf("%g V", s->supply_v);
+    put_cell(r, "", supply);
+    put_cell(r, "", settings->str);
+    fputs("</tr>\n", r->out);
+    g_free(supply);
+    g_string_free(settings, TRUE);
+}
+
+static bool put_rig(const struct reporting *r, struct pintle_problem *problem)
+{
+    fputs("<h2>Wiring, parts, settings</h2>\n", r->out);
+    if (!r->rig) {
+        fputs("<p>The rig file that was kept with the run can't be read.</p>\n", r->out);
+        return true;
+    }
+    fputs("<table><thead><tr><th>sensor</th><th>part</th><th>bus</th><th>place</th><th>supply</th>"
+          "<th>settings</th></tr></thead><tbody>\n",
+          r->out);
+    for (unsigned i = 0; i < r->rig->wired; i++) {
+        put_sensor(r, &r->rig->sensor[i]);
+    }
+    fputs("</tbody></table>\n", r->out);
+    return !pintle_draw_can() || put_card(r, problem);
+}
+
+static void put_corrections(const struct reporting *r)
+{
+    struct pintle_past_correction *all = pintle_past_corrections(r->chosen->run[0]);
+    fputs("<h2>Corrections</h2>\n", r->out);
+    fputs(all[0].channel
+              ? "<table><thead><tr><th>channel</th><th>correction</th></tr></thead><tbody>\n"
+              : "<p>None was applied.</p>\n",
+          r->out);
+    for (unsigned i = 0; all[i].channel; i++) {
+        fputs("<tr>", r->out);
+        put_cell(r, "", all[i].channel);
+        put_cell(r, "", all[i].text);
+        fputs("</tr>\n", r->out);
+        pintle_host_free(all[i].channel);
+        pintle_host_free(all[i].text);
+    }
+    fputs(all[0].channel ? "</tbody></table>\n" : "", r->out);
+    pintle_host_free(all);
+}
+
+/* --- what happened --- */
+
+static bool is_gap(const struct pintle_event *event)
+{
+    return event->kind == PINTLE_EVENT_FAILED || event->kind == PINTLE_EVENT_MISSED
+           || event->kind == PINTLE_EVENT_BETWEEN;
+}
+
+static void put_events(const struct reporting *r, const char *title, bool gaps)
+{
+    bool local = r->o->past.local;
+    unsigned count = 0;
+    fprintf(r->out, "<h2>%s</h2>\n<table><tbody>\n", title);
+    for (unsigned i = 0; i < r->summary->events->count; i++) {
+        const struct pintle_event *event = &r->summary->events->event[i];
+        if (is_gap(event) != gaps) {
+            continue;
+        }
+        char *from = cli_moment(event->from_us, local);
+        char *until = cli_moment(event->to_us, local);
+        char *text = pintle_event_text(event, until);
+        fputs("<tr>", r->out);
+        put_cell(r, " style=\"white-space:nowrap\"", from);
+        put_cell(r, "", text);
+        fputs("</tr>\n", r->out);
+        count++;
+        g_free(from);
+        g_free(until);
+        g_free(text);
+    }
+    fprintf(r->out, "</tbody></table>\n%s", count ? "" : "<p>None.</p>\n");
+}
+
+static bool write_all(const struct reporting *r, struct pintle_problem *problem)
+{
+    put_head(r);
+    put_figures(r);
+    bool ok = !pintle_draw_can() || put_plots(r, problem);
+    put_events(r, "Events", false);
+    put_events(r, "Gaps", true);
+    put_corrections(r);
+    ok = ok && put_rig(r, problem);
+    fputs("</body></html>\n", r->out);
+    return ok;
+}
+
+static char *report_path(const struct reporting *r)
+{
+    const struct pintle_past *run = r->chosen->run[0];
+    if (r->o->to) {
+        return g_strdup(r->o->to);
+    }
+    return r->chosen->count == 1 && run->folder ? g_build_filename(run->folder, "report.html", NULL)
+           : r->chosen->count == 1              ? g_strdup_printf("report-%u.html", run->number)
+                                                : g_strdup_printf("report-%u-%u.html", run->number,
+                                                                  r->chosen->run[r->chosen->count - 1]->number);
+}
+
+static bool write_file(struct reporting *r, struct pintle_problem *problem)
+{
+    char *path = report_path(r);
+    r->out = fopen(path, "we");
+    bool ok = r->out && write_all(r, problem);
+    bool wrote = r->out && !ferror(r->out);
+    wrote = r->out && fclose(r->out) == 0 && wrote;
+    if (!wrote) {
+        pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                           "cannot write %s: %s; make room or name another file with --write", path,
+                           g_strerror(errno));
+    } else if (ok) {
+        printf("%s\n", path);
+    }
+    g_free(path);
+    return ok && wrote;
+}
+
+static bool report(const struct report_options *o, char *const *words,
+                   struct pintle_problem *problem)
+{
+    struct chosen chosen;
+    struct reporting r = { .o = o, .chosen = &chosen };
+    struct pintle_problem ignored = { 0 };
+    bool ok = cli_choose(&o->past, words, &chosen, problem);
+    struct pintle_progress progress = cli_watch_progress("reading");
+    chosen.window.progress = &progress;
+    r.summary = ok ? pintle_summary_make(chosen.run, chosen.count, chosen.window, problem) : NULL;
+    r.history = r.summary
+                    ? pintle_history_read(chosen.run, chosen.count, chosen.window, ROWS, problem)
+                    : NULL;
+    cli_end_progress();
+    ok = r.history && cli_shown_history(&o->past, &chosen, r.history, &r.shown, problem);
+    if (ok) {
+        char *text = pintle_past_text(chosen.run[0], "rig");
+        r.rig = text ? pintle_rig_parse("rig", text, &ignored) : NULL;
+        pintle_host_free(text);
+        ok = write_file(&r, problem);
+    }
+    pintle_rig_free(r.rig);
+    cli_shown_free(&r.shown);
+    pintle_history_free(r.history);
+    pintle_summary_free(r.summary);
+    cli_choose_free(&chosen);
+    return ok;
+}
+
+static int run(int argc, char **argv)
+{
+    struct report_options o = { 0 };
+    const GOptionEntry entries[] = { PLACE_OPTIONS(o.past),
+                                     WINDOW_OPTIONS(o.past),
+                                     CHANNEL_OPTIONS(o.past),
+                                     { "write", 'w', 0, G_OPTION_ARG_FILENAME, &o.to,
+                                       "into this file (report.html in the run's folder)", "FILE" },
+                                     { 0 } };
+    struct pintle_problem problem = { 0 };
+    if (!cli_options(&command_report, entries, &argc, &argv)) {
+        return PINTLE_FAILURE_USE;
+    }
+    return report(&o, argv + 1, &problem) ? 0 : cli_fail(&problem);
+}
+
+const struct command command_report = {
+    .name = "report",
+    .usage = "[RUN...]",
+    .summary = "runs as one HTML file: figures, plots, events, corrections, wiring",
+    .more = "RUN is a number, \"2-5\", \"last\" (the usual one), \"all\" or a run's folder; "
+            "several are\n"
+            "joined. The file needs nothing else and prints well.\n\n"
+            "Example:\n  pintle report --demo 1 --write day.html",
+    .run = run,
+};

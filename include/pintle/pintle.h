@@ -39,6 +39,7 @@
 #include "pintle/reading.h"
 #include "pintle/reg.h"
 #include "pintle/schedule.h"
+#include "pintle/page.h"
 #include "pintle/screen.h"
 #include "pintle/sensor.h"
 #include "pintle/shape.h"

@@ -127,7 +127,9 @@ struct pintle_sim_model {
     void (*power_down)(struct pintle_sim_chip *chip); /* its supply goes; or null */
     uint8_t (*pin)(struct pintle_sim_chip *chip);     /* the level of its interrupt pin, with a
                                                          pull-up; or null */
-    const struct pintle_sim_map *map;                 /* null: it has no registers */
+    /* Is a dot dark, as somebody sees it who looks at the display? Or null. */
+    uint8_t (*dot)(const struct pintle_sim_chip *chip, uint16_t x, uint16_t y);
+    const struct pintle_sim_map *map; /* null: it has no registers */
     /* How long a measurement takes at most, from its beginning, as the chip is set now; 0: there is
      * always one to be read. And how long until the first one after any change of settings. */
     uint32_t (*longest_us)(const struct pintle_sim_chip *chip);
@@ -398,6 +400,9 @@ double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input);
 /* The level of the chip's alert or interrupt pin, pulled up: 1 also where it has no power, or no
  * such pin. */
 uint8_t pintle_sim_interrupt(struct pintle_sim_chip *chip);
+
+/* Is a dot of the chip's display dark? 0 also where it has no power, or no display. */
+uint8_t pintle_sim_display(struct pintle_sim_chip *chip, uint16_t x, uint16_t y);
 
 /* Add a fault. OUT_OF_RANGE: no more room, or no such chip. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sim_add_fault(struct pintle_sim *sim,

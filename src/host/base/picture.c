@@ -1,6 +1,7 @@
 #include "pintle/host/base/picture.h"
 
 #include <glib.h>
+#include <string.h>
 
 #define SIDE_MAX 4096
 
@@ -90,6 +91,29 @@ bool pintle_picture_load(const char *path, struct pintle_picture *picture,
                                   path, SIDE_MAX, SIDE_MAX);
     }
     return true;
+}
+
+bool pintle_picture_save(const char *path, const struct pintle_picture *picture,
+                         struct pintle_problem *problem)
+{
+    size_t stride = (picture->width + 7) / 8;
+    GString *bytes = g_string_new(NULL);
+    g_string_printf(bytes, "P4\n%u %u\n", picture->width, picture->height);
+    size_t head = bytes->len;
+    g_string_set_size(bytes, head + stride * picture->height);
+    memset(bytes->str + head, 0, stride * picture->height);
+    for (unsigned i = 0; i < picture->width * picture->height; i++) {
+        unsigned x = i % picture->width;
+        char *byte = &bytes->str[head + i / picture->width * stride + x / 8];
+        *byte = (char)(*byte | (picture->dot[i] ? 0x80 >> x % 8 : 0));
+    }
+    GError *error = NULL;
+    bool ok = g_file_set_contents(path, bytes->str, (gssize)bytes->len, &error)
+              || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "cannot write %s: %s", path,
+                                    error->message);
+    g_clear_error(&error);
+    g_string_free(bytes, TRUE);
+    return ok;
 }
 
 void pintle_picture_free(struct pintle_picture *picture)

@@ -34,6 +34,13 @@ bool pintle_draw_scatter(const struct pintle_scatter *scatter, const char *path,
     return refuse(path, problem);
 }
 
+bool pintle_draw_dots(const struct pintle_picture *picture, const char *path,
+                      struct pintle_problem *problem)
+{
+    (void)picture;
+    return refuse(path, problem);
+}
+
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
                       struct pintle_problem *problem)
 {

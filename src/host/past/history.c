@@ -91,6 +91,7 @@ static void make_columns(struct pintle_history *history, const struct pintle_rea
         struct pintle_column *c = &history->column[i];
         c->name = g_strdup(reader->column[i].name);
         c->quantity = reader->column[i].quantity;
+        c->decimals = reader->column[i].decimals;
         c->unit = pintle_quantity_unit(c->quantity);
         c->also = PINTLE_UNIT_COUNT;
         c->uncorrected = reader->column[i].corrected ? g_new0(double, 1) : NULL;

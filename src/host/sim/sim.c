@@ -247,6 +247,20 @@ static bool pin(struct pintle_station *station, unsigned index, uint8_t *level)
     return false;
 }
 
+static bool dot(struct pintle_station *station, unsigned index, unsigned x, unsigned y, bool *dark)
+{
+    struct pintle_sim *sim = &own(station)->sim;
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    for (unsigned i = 0; i < sim->chips; i++) {
+        struct pintle_sim_chip *chip = &sim->chip[i];
+        if (chip->bus == from->bus && chip->address == from->place.select && chip->model->dot) {
+            *dark = pintle_sim_display(chip, (uint16_t)x, (uint16_t)y);
+            return true;
+        }
+    }
+    return false;
+}
+
 const struct pintle_platform pintle_platform_sim = {
     .name = "sim",
     .what = "the simulation",
@@ -258,6 +272,7 @@ const struct pintle_platform pintle_platform_sim = {
     .look = look,
     .board_temperature = board_temperature,
     .pin = pin,
+    .dot = dot,
 };
 
 struct pintle_sim *pintle_station_sim(struct pintle_station *station)

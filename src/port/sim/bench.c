@@ -140,6 +140,12 @@ void pintle_sim_clear(struct pintle_sim *sim)
     pintle_sim_calm(sim);
 }
 
+uint8_t pintle_sim_display(struct pintle_sim_chip *chip, uint16_t x, uint16_t y)
+{
+    pintle_priv_sim_refresh(chip->sim);
+    return chip->model->dot && chip->present ? chip->model->dot(chip, x, y) : 0;
+}
+
 uint8_t pintle_sim_interrupt(struct pintle_sim_chip *chip)
 {
     pintle_priv_sim_refresh(chip->sim);

@@ -1,4 +1,4 @@
-/* host/base/picture.h: pictures of one bit a dot, read from PBM files (plain, P1, or raw, P4).
+/* host/base/picture.h: pictures of one bit a dot, in PBM files (plain, P1, or raw, P4).
  */
 #ifndef PINTLE_HOST_BASE_PICTURE_H
 #define PINTLE_HOST_BASE_PICTURE_H
@@ -14,6 +14,10 @@ struct pintle_picture {
 
 /* Read a file. False with the problem set: it cannot be read, or is no PBM of up to 4096 x 4096. */
 bool pintle_picture_load(const char *path, struct pintle_picture *picture,
+                         struct pintle_problem *problem);
+
+/* Write it, as raw PBM. */
+bool pintle_picture_save(const char *path, const struct pintle_picture *picture,
                          struct pintle_problem *problem);
 void pintle_picture_free(struct pintle_picture *picture);
 

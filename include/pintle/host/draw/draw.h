@@ -3,6 +3,7 @@
 #ifndef PINTLE_HOST_DRAW_DRAW_H
 #define PINTLE_HOST_DRAW_DRAW_H
 
+#include "pintle/host/base/picture.h"
 #include "pintle/host/past/history.h"
 #include "pintle/host/rig/rig.h"
 #include "pintle/host/trace/trace.h"
@@ -48,6 +49,10 @@ struct pintle_scatter {
 };
 bool pintle_draw_scatter(const struct pintle_scatter *scatter, const char *path,
                          struct pintle_problem *problem);
+
+/* Dots of a small display, as large as fits. */
+bool pintle_draw_dots(const struct pintle_picture *picture, const char *path,
+                      struct pintle_problem *problem);
 
 /* The wiring card of a rig. */
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,

@@ -74,6 +74,9 @@ struct pintle_platform {
      * never. */
     bool (*pin)(struct pintle_station *station, unsigned index, uint8_t *level);
 
+    /* Is a dot of the display of the rig's sensor dark? False: nobody can see it; null: never. */
+    bool (*dot)(struct pintle_station *station, unsigned index, unsigned x, unsigned y, bool *dark);
+
     /* Every bus that it offers, as the text of a rig file without sensors, to be freed with
      * pintle_host_free; null: none, and that is said. The member is null where only a rig can
      * name them. */

@@ -8,6 +8,7 @@
 struct pintle_column {
     char *name; /* "cabin.temperature" */
     enum pintle_quantity quantity;
+    uint8_t decimals;      /* worth printing, in the base unit */
     enum pintle_unit unit; /* in which it is shown */
     enum pintle_unit also; /* and besides; PINTLE_UNIT_COUNT: none */
     uint64_t marked;       /* suspect readings in all */

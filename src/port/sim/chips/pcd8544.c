@@ -151,6 +151,26 @@ static void clock(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
+/* Table 1, bits D and E: blank, as its memory says, all on, the other way round. */
+static uint8_t dot(const struct pintle_sim_chip *chip, uint16_t x, uint16_t y)
+{
+    const struct pcd8544 *s = state(chip);
+    if (s->asleep || x >= WIDTH || y >= BANDS * 8) {
+        return 0;
+    }
+    uint8_t on = chip->memory[y / 8 * WIDTH + x] >> y % 8 & 1;
+    switch (s->display) {
+    case 4:
+        return on;
+    case 5:
+        return !on;
+    case 1:
+        return 1;
+    default:
+        return 0;
+    }
+}
+
 const struct pintle_sim_model pintle_twin_pcd8544 = {
     .name = "PCD8544",
     .kind = PINTLE_SIM_SPI,
@@ -163,4 +183,5 @@ const struct pintle_sim_model pintle_twin_pcd8544 = {
     .top_hz = 4000000,
     .select = select,
     .clock = clock,
+    .dot = dot,
 };

@@ -118,6 +118,26 @@ static void night_watch(void)
     run_example("night_watch", promised);
 }
 
+static void sea_and_air(void)
+{
+    static const char *const promised[] = { "air ",
+                                            "rising",
+                                            "falling",
+                                            "cabin follows air by 1.5 h",
+                                            "bilge follows air by 5.0 h",
+                                            "bilge follows cabin by 3.5 h",
+                                            "sea does not follow air",
+                                            NULL };
+    run_example("sea_and_air", promised);
+}
+
+static void winter_report(void)
+{
+    static const char *const promised[] = { "the run ended; the next began 2 h", "sea gave no data",
+                                            "left out)", "marked", NULL };
+    run_example("winter_report", promised);
+}
+
 static void port_check(void)
 {
     static const char *const promised[] = { "the simulation, by transfers",
@@ -153,5 +173,6 @@ void add_examples_suite(void)
           { "level_the_sloop", level_the_sloop }, { "two_thermometers", two_thermometers },
           { "calibrate_on_chip", calibrate_on_chip }, { "swing_the_compass", swing_the_compass },
           { "motion_burst", motion_burst }, { "altitude", altitude },
-          { "from_datasheet", from_datasheet });
+          { "from_datasheet", from_datasheet }, { "sea_and_air", sea_and_air },
+          { "winter_report", winter_report });
 }

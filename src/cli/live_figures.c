@@ -50,8 +50,8 @@ static struct pintle_trail difference_of(const struct live_channel *a, const str
     unsigned count = MIN(a->trail.used, b->trail.used);
     pintle_trail_init(&trail, a->column.quantity, LIVE_TRAIL);
     for (unsigned i = 0; i < count; i++) {
-        const struct pintle_point *p = pintle_trail_at(&a->trail, a->trail.used - count + i);
-        const struct pintle_point *q = pintle_trail_at(&b->trail, b->trail.used - count + i);
+        const struct pintle_trail_point *p = pintle_trail_at(&a->trail, a->trail.used - count + i);
+        const struct pintle_trail_point *q = pintle_trail_at(&b->trail, b->trail.used - count + i);
         double by = p->value - q->value;
         if (a->column.quantity == PINTLE_QUANTITY_ANGLE) {
             by -= 360 * round(by / 360);

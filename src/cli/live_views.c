@@ -65,7 +65,7 @@ static void draw_trace(const struct live *live, const struct live_channel *c, in
     pintle_trail_ends(t, pintle_trail_at(t, t->used - count)->time, least_span(c), &low, &high);
     live_paint(live, PAINT_LINE, true);
     for (unsigned i = t->used - count; i < t->used; i++) {
-        const struct pintle_point *p = pintle_trail_at(t, i);
+        const struct pintle_trail_point *p = pintle_trail_at(t, i);
         addstr(p->good ? step_text(live, (p->value - low) / (high - low)) : " ");
     }
     live_paint(live, PAINT_LINE, false);

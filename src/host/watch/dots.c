@@ -45,11 +45,11 @@ void pintle_dots_trail(struct pintle_dots *dots, const struct pintle_trail *trai
     double wide = (double)dots->columns * 2 - 1;
     double tall = (double)dots->rows * 4 - 1;
     double span = fmax(trail->last.time - since, 1e-9);
-    const struct pintle_point *before = NULL;
+    const struct pintle_trail_point *before = NULL;
     double x0 = 0;
     double y0 = 0;
     for (unsigned i = 0; i < trail->used; i++) {
-        const struct pintle_point *p = pintle_trail_at(trail, i);
+        const struct pintle_trail_point *p = pintle_trail_at(trail, i);
         if (!p->good || p->time < since) {
             before = NULL;
             continue;

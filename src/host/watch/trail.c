@@ -10,9 +10,9 @@
 
 void pintle_trail_init(struct pintle_trail *trail, enum pintle_quantity quantity, unsigned room)
 {
-    *trail = (struct pintle_trail){ .ring = g_new0(struct pintle_point, room),
+    *trail = (struct pintle_trail){ .ring = g_new0(struct pintle_trail_point, room),
                                     .room = room,
-                                    .slow = g_new0(struct pintle_point, SLOW_ROOM),
+                                    .slow = g_new0(struct pintle_trail_point, SLOW_ROOM),
                                     .quantity = quantity,
                                     .last = { .value = (double)NAN },
                                     .first = (double)NAN,
@@ -27,12 +27,12 @@ void pintle_trail_free(struct pintle_trail *trail)
     *trail = (struct pintle_trail){ 0 };
 }
 
-const struct pintle_point *pintle_trail_at(const struct pintle_trail *trail, unsigned index)
+const struct pintle_trail_point *pintle_trail_at(const struct pintle_trail *trail, unsigned index)
 {
     return &trail->ring[(trail->next + trail->room - trail->used + index) % trail->room];
 }
 
-const struct pintle_point *pintle_trail_slow(const struct pintle_trail *trail, unsigned index)
+const struct pintle_trail_point *pintle_trail_slow(const struct pintle_trail *trail, unsigned index)
 {
     return &trail->slow[(trail->slow_next + SLOW_ROOM - trail->slow_used + index) % SLOW_ROOM];
 }
@@ -48,9 +48,9 @@ struct pintle_trail pintle_trail_slowly(const struct pintle_trail *trail)
 }
 
 /* One good reading for each two minutes. */
-static void add_slow(struct pintle_trail *trail, const struct pintle_point *point)
+static void add_slow(struct pintle_trail *trail, const struct pintle_trail_point *point)
 {
-    const struct pintle_point *last =
+    const struct pintle_trail_point *last =
         trail->slow_used ? pintle_trail_slow(trail, trail->slow_used - 1) : NULL;
     if (!point->good || (last && fabs(point->time - last->time) < SLOW_S)) {
         return;
@@ -62,7 +62,7 @@ static void add_slow(struct pintle_trail *trail, const struct pintle_point *poin
 
 void pintle_trail_add(struct pintle_trail *trail, double time, const struct pintle_cell *cell)
 {
-    const struct pintle_point point = { time, cell->value, pintle_cell_good(cell) };
+    const struct pintle_trail_point point = { time, cell->value, pintle_cell_good(cell) };
     trail->ring[trail->next] = point;
     trail->next = (trail->next + 1) % trail->room;
     trail->used = MIN(trail->used + 1, trail->room);
@@ -84,7 +84,7 @@ bool pintle_trail_ends(const struct pintle_trail *trail, double since, double le
     *low = INFINITY;
     *high = -INFINITY;
     for (unsigned i = 0; i < trail->used; i++) {
-        const struct pintle_point *p = pintle_trail_at(trail, i);
+        const struct pintle_trail_point *p = pintle_trail_at(trail, i);
         if (p->good && p->time >= since) {
             *low = fmin(*low, p->value);
             *high = fmax(*high, p->value);
@@ -110,7 +110,7 @@ static struct stretch stretch_of(const struct pintle_trail *trail, double from, 
     struct stretch s = { 0 };
     double squares = 0;
     for (unsigned i = 0; i < trail->used; i++) {
-        const struct pintle_point *p = pintle_trail_at(trail, i);
+        const struct pintle_trail_point *p = pintle_trail_at(trail, i);
         if (p->good && p->time > from && p->time <= to) {
             double by = p->value - s.mean;
             s.mean += by / ++s.count;
@@ -193,10 +193,10 @@ static const char *words_of(enum pintle_quantity quantity, double change)
 struct pintle_tendency pintle_trail_tendency(const struct pintle_trail *trail)
 {
     struct pintle_tendency t = { 0 };
-    const struct pintle_point *now = NULL;
-    const struct pintle_point *then = NULL;
+    const struct pintle_trail_point *now = NULL;
+    const struct pintle_trail_point *then = NULL;
     for (unsigned i = 0; i < trail->slow_used; i++) {
-        const struct pintle_point *p = pintle_trail_slow(trail, i);
+        const struct pintle_trail_point *p = pintle_trail_slow(trail, i);
         double age = trail->last.time - p->time;
         now = p;
         /* the first that is no older than three hours, and a little for the two minutes */

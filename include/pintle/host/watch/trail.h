@@ -5,20 +5,20 @@
 
 #include "pintle/host/past/reader.h"
 
-struct pintle_point {
+struct pintle_trail_point {
     double time; /* seconds since 1970 */
     double value;
     bool good;
 };
 
 struct pintle_trail {
-    struct pintle_point *ring; /* the last ones, */
+    struct pintle_trail_point *ring; /* the last ones, */
     unsigned room, used, next;
-    struct pintle_point *slow; /* and one for each two minutes, some four hours of them */
+    struct pintle_trail_point *slow; /* and one for each two minutes, some four hours of them */
     unsigned slow_used, slow_next;
     enum pintle_quantity quantity;
     uint16_t quality; /* of the last one */
-    struct pintle_point last;
+    struct pintle_trail_point last;
     double first; /* good value; not a number: none yet */
     double least, greatest;
     uint64_t good, suspect;
@@ -29,8 +29,9 @@ void pintle_trail_free(struct pintle_trail *trail);
 void pintle_trail_add(struct pintle_trail *trail, double time, const struct pintle_cell *cell);
 
 /* Point `index`, from the oldest on. */
-const struct pintle_point *pintle_trail_at(const struct pintle_trail *trail, unsigned index);
-const struct pintle_point *pintle_trail_slow(const struct pintle_trail *trail, unsigned index);
+const struct pintle_trail_point *pintle_trail_at(const struct pintle_trail *trail, unsigned index);
+const struct pintle_trail_point *pintle_trail_slow(const struct pintle_trail *trail,
+                                                   unsigned index);
 
 /* The same hours as a trail of its own, which lasts as long as the other is not changed. */
 struct pintle_trail pintle_trail_slowly(const struct pintle_trail *trail);

@@ -1,9 +1,8 @@
 /* Guided calibration as a person meets it, at a terminal, with the mistakes that people make; from
  * a script; and from a run with nobody there. What the simulated hand does is written down as
  * positions: for so many seconds, which way up. */
-#include "support.h"
+#include "terminal.h"
 
-#include <pty.h>
 #include <signal.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -82,67 +81,6 @@ static char *lay(const struct position *of, size_t count, const char *more)
                "sensor motion { part = \"MPU6050\" bus = \"b\" address = 0x68 }\n");
     g_string_free(world, TRUE);
     return folder;
-}
-
-/* --- at a terminal --- */
-
-struct terminal {
-    pid_t child;
-    int file;
-    GString *said;
-};
-
-static void sit_down(struct terminal *t, const char *folder, const char *arguments)
-{
-    char *line = g_strdup_printf("cd %s && exec %s %s", folder, TOOL, arguments);
-    t->said = g_string_new(NULL);
-    t->child = forkpty(&t->file, NULL, NULL, NULL);
-    if (t->child == 0) {
-        execl("/bin/sh", "sh", "-c", line, (char *)NULL);
-        _exit(127);
-    }
-    g_free(line);
-}
-
-/* Read until this stands there, or a minute is over; an empty text: until it ends. */
-static bool wait_for(struct terminal *t, const char *text)
-{
-    gint64 until = g_get_monotonic_time() + 60 * G_USEC_PER_SEC;
-    while (!(text[0] && strstr(t->said->str, text)) && g_get_monotonic_time() < until) {
-        char bytes[4096];
-        GPollFD in = { .fd = t->file, .events = G_IO_IN };
-        if (g_poll(&in, 1, 200) <= 0) {
-            continue;
-        }
-        ssize_t got = read(t->file, bytes, sizeof bytes);
-        if (got <= 0) {
-            return !text[0];
-        }
-        g_string_append_len(t->said, bytes, got);
-    }
-    return text[0] != '\0' && strstr(t->said->str, text);
-}
-
-static void type(const struct terminal *t, const char *text)
-{
-    if (write(t->file, text, strlen(text)) < 0) {
-        EXPECT(0, "typing '%s'", text);
-    }
-}
-
-/* Its exit status, or -1 with a signal's number. */
-static int stand_up(struct terminal *t)
-{
-    int status = 0;
-    wait_for(t, "");
-    waitpid(t->child, &status, 0);
-    close(t->file);
-    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
-}
-
-static void expect_on(struct terminal *t, const char *text)
-{
-    EXPECT(wait_for(t, text), "no '%s' in: %s", text, t->said->str);
 }
 
 static bool kept(const char *folder)

@@ -45,6 +45,10 @@ int main(int argc, char **argv)
                    { "guided", add_guided_suite },
                    { "judge", add_judge_suite },
                    { "corrections", add_corrections_suite },
+                   { "live", add_live_suite },
+                   { "past", add_past_suite },
+                   { "base", add_base_suite },
+                   { "page", add_page_suite },
                    { "examples", add_examples_suite },
                    { "linux", add_linux_suite } };
     if (CU_initialize_registry() != CUE_SUCCESS) {

@@ -220,9 +220,9 @@ static void mistakes_are_answered(void)
         { "log --demo --every 0s", 2, "", "--every takes a duration of at least 1 ms" },
         { "log --demo --into /dev/null/x", 3, "", "cannot write /dev/null/x: Not a directory" },
         { "log --demo --into /proc/x", 3, "", "cannot write /proc/x" },
-        { "plot --demo 7", 2, "", "there is no run '7' in sloop-runs" },
+        { "plot --demo 7", 2, "", "this rig has no run yet: there is no sloop-runs" },
         { "plot 7", 2, "", "there is no run '7'" },
-        { "plot --demo", 2, "", "name one run" },
+        { "plot nowhere", 2, "", "there is no run 'nowhere' in ." },
         { "demo --into /dev/null/x", 3, "", "cannot use the folder /dev/null/x" },
     };
     run_lines(lines, COUNT(lines));

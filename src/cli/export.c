@@ -325,7 +325,8 @@ static void report(const struct exporting *e)
         cli_say("%" G_GUINT64_FORMAT " records in %s", e->written, e->o->to);
     }
     if (e->dropped > 0) {
-        cli_say("%" G_GUINT64_FORMAT " records with suspect readings were dropped", e->dropped);
+        cli_say("%" G_GUINT64_FORMAT " record%s with suspect readings dropped", e->dropped,
+                e->dropped == 1 ? "" : "s");
     }
 }
 

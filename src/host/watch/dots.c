@@ -29,7 +29,7 @@ void pintle_dots_set(struct pintle_dots *dots, int x, int y)
 void pintle_dots_line(struct pintle_dots *dots, double x0, double y0, double x1, double y1)
 {
     double far = fmax(fmax(fabs(x1 - x0), fabs(y1 - y0)), 1);
-    if (!(far < 1e5)) {
+    if (!(far < 1e5) || !isfinite(x0 + y0 + x1 + y1)) {
         return;
     }
     for (int i = 0; i <= (int)ceil(far); i++) {

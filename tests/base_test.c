@@ -1,0 +1,333 @@
+/* Runs in a database: a month of the sloop with what happens to one, beside the same in folders;
+ * what thinning leaves; databases that are none. */
+#include "support.h"
+
+#include <fcntl.h>
+#include <glib/gstdio.h>
+#include <signal.h>
+#include <sqlite3.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "pintle/host/past/reader.h"
+
+#define DAY 86400
+
+/* The sloop for a month: her world, and more trouble in it. */
+static void lay_month(const char *folder)
+{
+    char *rig = file_text(SOURCE, "demo/sloop.rig");
+    char *world = file_text(SOURCE, "demo/sloop.world");
+    char *more =
+        g_strconcat(world,
+                    "\nfault cabin { kind = \"unplugged\" from = \"6d\" to = \"6d3h\" }\n"
+                    "fault engine { kind = \"frozen\" from = \"9d\" to = \"9d12h\" }\n"
+                    "fault shaft { kind = \"unplugged\" from = \"13d1h\" to = \"13d2h\" }\n"
+                    "fault baro { kind = \"unplugged\" from = \"21d\" to = \"22d\" }\n",
+                    NULL);
+    char **parts = g_strsplit(rig, "every  = \"1 min\"", 2);
+    char *with =
+        g_strconcat(parts[0], "every = \"1 min\"\n    database = \"month.db\"", parts[1], NULL);
+    file_write(folder, "sloop.rig", with);
+    file_write(folder, "sloop.world", more);
+    g_strfreev(parts);
+    g_free(with);
+    g_free(more);
+    g_free(world);
+    g_free(rig);
+}
+
+static pid_t start(const char *folder, int from_min, const char *limit)
+{
+    pid_t child = fork();
+    if (child == 0) {
+        char *line = g_strdup_printf("cd %s && %s exec %s log --rig sloop.rig --quiet --at %dmin "
+                                     "--for 40d 2>/dev/null",
+                                     folder, limit, TOOL, from_min);
+        execl("/bin/sh", "sh", "-c", line, (char *)NULL);
+        _exit(9);
+    }
+    return child;
+}
+
+/* Records so far: lines of its file less the first. */
+static int records_of(const char *folder, unsigned run)
+{
+    char *name = g_strdup_printf("sloop-runs/%04u/readings.csv", run);
+    char *path = g_build_filename(folder, name, NULL);
+    char *text = NULL;
+    int lines = -1;
+    if (g_file_get_contents(path, &text, NULL, NULL)) {
+        for (const char *at = text; (at = strchr(at, '\n')) != NULL; at++) {
+            lines++;
+        }
+    }
+    g_free(text);
+    g_free(path);
+    g_free(name);
+    return MAX(lines, 0);
+}
+
+/* Log until so many records are there, then kill it without a word. */
+static void log_and_kill(const char *folder, unsigned run, int from_min, int records)
+{
+    pid_t child = start(folder, from_min, "");
+    for (int i = 0; i < 20000 && records_of(folder, run) < records; i++) {
+        g_usleep(2000);
+    }
+    kill(child, SIGKILL);
+    waitpid(child, NULL, 0);
+}
+
+/* Every cell of a run in both places, as text and as number. Returns how many records they share.
+ */
+static unsigned compare_run(sqlite3 *db, const char *folder, unsigned run, unsigned *wrong)
+{
+    char *name = g_strdup_printf("sloop-runs/%04u/readings.csv", run);
+    char *text = file_text(folder, name);
+    char **lines = g_strsplit(text, "\r\n", -1);
+    unsigned whole = g_strv_length(lines) - 2; /* without the first, and what is behind the last */
+    char *sql = g_strdup_printf("SELECT * FROM readings_%u ORDER BY record", run);
+    sqlite3_stmt *rows = NULL;
+    unsigned count = 0;
+    CU_ASSERT_EQUAL_FATAL(sqlite3_prepare_v2(db, sql, -1, &rows, NULL), SQLITE_OK);
+    while (sqlite3_step(rows) == SQLITE_ROW && count < whole) {
+        char **cells = g_strsplit(lines[++count], ",", -1);
+        unsigned columns = (unsigned)sqlite3_column_count(rows);
+        *wrong += g_strv_length(cells) != columns;
+        for (unsigned i = 0; cells[i] && i < columns; i++) {
+            bool empty = sqlite3_column_type(rows, (int)i) == SQLITE_NULL;
+            bool number = i != 1 && i + 1 < columns;
+            bool same =
+                number
+                    ? (empty ? cells[i][0] == '\0'
+                             : cells[i][0]
+                                   && strtod(cells[i], NULL) == sqlite3_column_double(rows, (int)i))
+                    : g_strcmp0((const char *)sqlite3_column_text(rows, (int)i), cells[i]) == 0;
+            *wrong += !same;
+        }
+        g_strfreev(cells);
+    }
+    sqlite3_finalize(rows);
+    EXPECT(count >= whole - 1 && count <= whole, "run %u: %u of %u", run, count, whole);
+    g_strfreev(lines);
+    g_free(sql);
+    g_free(text);
+    g_free(name);
+    return count;
+}
+
+static bool is_sound(sqlite3 *db)
+{
+    sqlite3_stmt *check = NULL;
+    bool sound = sqlite3_prepare_v2(db, "PRAGMA integrity_check", -1, &check, NULL) == SQLITE_OK
+                 && sqlite3_step(check) == SQLITE_ROW
+                 && strcmp((const char *)sqlite3_column_text(check, 0), "ok") == 0;
+    sqlite3_finalize(check);
+    return sound;
+}
+
+/* Ten runs make a month: eight end with a kill, one as its files may grow no further, one by
+ * itself. Both places have every record, each but perhaps the last that was being written, and the
+ * same. */
+static void a_month(void)
+{
+    char *folder = scratch_make();
+    int minute = 0;
+    srand(30);
+    lay_month(folder);
+    for (unsigned run = 1; run <= 8; run++) {
+        log_and_kill(folder, run, minute, 4000 + rand() % 700);
+        minute += records_of(folder, run);
+    }
+    int status = 0; /* no file beyond some 9 MB: the database is the first to get there */
+    waitpid(start(folder, minute, "trap '' XFSZ; ulimit -f 24000;"), &status, 0);
+    EXPECT(WIFEXITED(status) && WEXITSTATUS(status) == 3, "a full place: status %x",
+           (unsigned)status);
+    minute += records_of(folder, 9);
+    char *rest = g_strdup_printf("log --rig sloop.rig --quiet --at %dmin --for %dmin", minute,
+                                 MAX(43200 - minute, 60));
+    expect_said(folder, rest, 0, "run 0010");
+    minute += records_of(folder, 10);
+    EXPECT(minute >= 43200, "%d minutes", minute);
+    char *path = g_build_filename(folder, "month.db", NULL);
+    sqlite3 *db = NULL;
+    unsigned wrong = 0;
+    unsigned shared = 0;
+    for (unsigned run = 1; run <= 10; run++) { /* opened anew each time */
+        CU_ASSERT_EQUAL_FATAL(sqlite3_open(path, &db), SQLITE_OK);
+        EXPECT(is_sound(db), "run %u: it is sound", run);
+        shared += run == 9 ? 0 : compare_run(db, folder, run, &wrong);
+        sqlite3_close(db);
+    }
+    EXPECT(wrong == 0, "%u cells differ", wrong);
+    EXPECT(shared > 30000, "%u records are in both", shared);
+    struct said marked = tool(folder, "runs --rig sloop.rig");
+    EXPECT(strstr(marked.out, "    10  ") && !strstr(marked.out, "11  2026"), "%s", marked.out);
+    expect_said(folder, "summary --rig sloop.rig all", 0, "cabin gave no data: 180 records");
+    said_free(&marked);
+    g_free(path);
+    g_free(rest);
+    scratch_remove(folder);
+}
+
+/* One of two places gives out: the other goes on, and the run is found where it is whole. */
+static void one_place_gives_out(void)
+{
+    struct said said;
+    char *folder = scratch_make();
+    lay_month(folder);
+    if (in_little_room(
+            folder, "200k",
+            "$TOOL log --rig sloop.rig --for 1d --quiet --database /mnt/b.db; s=$?; "
+            "$TOOL summary --in /mnt/b.db >/dev/null && $TOOL runs --in /mnt/b.db; exit $s",
+            &said)) {
+        EXPECT(said.status == 3, "status %d", said.status);
+        EXPECT(strstr(said.err, "/mnt/b.db gave out behind record") != NULL, "%s", said.err);
+        EXPECT(strstr(said.err, "the disk is full") && strstr(said.err, "sloop-runs/0001 goes on"),
+               "%s", said.err);
+        EXPECT(strstr(said.err, "1440 records in") != NULL, "%s", said.err);
+        EXPECT(strstr(said.out, "cut off") != NULL, "what it has can be read: %s", said.out);
+        CU_ASSERT_EQUAL(records_of(folder, 1), 1440);
+    }
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* Cells of a summary that thinning must leave as they are. */
+static void expect_same_summary(const char *folder, const char *before, const char *after)
+{
+    struct said a = tool(folder, before);
+    struct said b = tool(folder, after);
+    char **x = g_strsplit(a.out, "\r\n", -1);
+    char **y = g_strsplit(b.out, "\r\n", -1);
+    EXPECT(g_strv_length(x) == 31 && g_strv_length(y) == 31, "%s%s", a.err, b.err);
+    for (unsigned i = 0; x[i] && y[i]; i++) {
+        char *end = strrchr(x[i], ','); /* gaps may merge */
+        EXPECT(strncmp(x[i], y[i], end ? (size_t)(end - x[i]) : 0) == 0, "%s, not %s", y[i], x[i]);
+    }
+    g_strfreev(x);
+    g_strfreev(y);
+    said_free(&a);
+    said_free(&b);
+}
+
+static void thinning(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 3d --every 20s --quiet --database t.db --only-database",
+                0, "12960 records in t.db");
+    expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d", 0,
+                "8639 records before 2026-06-14 00:00:00 would become averages of 1441 intervals");
+    expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d", 0,
+                "nothing was changed");
+    char *path = g_build_filename(folder, "t.db", NULL);
+    char *copy = g_build_filename(folder, "before.db", NULL);
+    char *bytes = NULL;
+    gsize size = 0;
+    CU_ASSERT_TRUE(g_file_get_contents(path, &bytes, &size, NULL)
+                   && g_file_set_contents(copy, bytes, (gssize)size, NULL));
+    expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d --yes", 0, "are now");
+    expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d --yes", 0,
+                "nothing to thin");
+    expect_same_summary(folder, "summary --in before.db 1 --format csv",
+                        "summary --in t.db 1 --format csv");
+    expect_said(folder, "summary --in t.db", 0, "12960 records");
+    expect_said(folder, "summary --in t.db", 0, "note: thinned: 8639 records before");
+    expect_said(folder, "summary --in t.db", 0,
+                "from here on thinned: a record is averaged over 1 min");
+    expect_said(folder, "thin --in t.db --whole 0.5d --minutes 1d --hours 2d --yes", 0, "are now");
+    expect_same_summary(folder, "summary --in before.db 1 --format csv",
+                        "summary --in t.db 1 --format csv");
+    expect_same_summary(folder, "summary --in before.db 1 --format csv --last 12h",
+                        "summary --in t.db 1 --format csv --last 12h");
+    expect_said(folder, "plot --in t.db --channels sea --png t.png", 0, "t.png");
+    expect_said(folder, "thin --in t.db --whole 2d --minutes 1d", 2, "each no less than");
+    expect_said(folder, "thin --demo", 2, "logs into no database");
+    expect_said(folder, "thin --in none.db", 3, "there is no database none.db");
+    g_free(bytes);
+    g_free(copy);
+    g_free(path);
+    scratch_remove(folder);
+}
+
+/* A window of years is found without reading them: records numbered far apart stand for many. */
+static void windows(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 5h --quiet --database w.db --only-database", 0, "300");
+    for (int minute = 0; minute <= 300; minute += 37) {
+        char *line =
+            g_strdup_printf("export --in w.db --channels cabin --from \"2026-06-12 %02d:%02d\" "
+                            "--to \"2026-06-12 05:00\"",
+                            minute / 60, minute % 60);
+        struct said said = tool(folder, line);
+        char *first = g_strdup_printf("\r\n2026-06-12 %02d:%02d:00,1,%d,", MAX(minute, 1) / 60,
+                                      MAX(minute, 1) % 60, MAX(minute, 1));
+        EXPECT(strncmp(strstr(said.out, "\r\n"), first, strlen(first)) == 0, "%s: %.200s", line,
+               said.out);
+        g_free(first);
+        said_free(&said);
+        g_free(line);
+    }
+    scratch_remove(folder);
+}
+
+/* Broken, foreign, newer, forbidden. */
+static void mistakes(void)
+{
+    static const struct {
+        const char *prepare; /* statements for a database of its own; or null */
+        const char *arguments;
+        int status;
+        const char *said;
+    } rows[] = {
+        { "CREATE TABLE hens (eggs)", "runs --in x.db", 3, "is a database of something else" },
+        { "CREATE TABLE hens (eggs)", "log --demo --for 1min --database x.db", 3,
+          "is a database of something else" },
+        { "PRAGMA application_id = 1349416044; PRAGMA user_version = 9; CREATE TABLE a (b)",
+          "summary --in x.db", 3, "was written by a newer version (its format is 9" },
+        { NULL, "summary --in text.db", 3, "is damaged, or no database" },
+        { NULL, "log --demo --for 1min --database text.db", 3, "is damaged, or no database" },
+        { NULL, "summary --in cut.db", 3, "is damaged, or no database" },
+        { NULL, "log --demo --for 1min --database no/x.db", 3, "cannot open no/x.db" },
+        { NULL, "log --demo --for 1min --only-database", 2, "nowhere to log to" },
+        { NULL, "summary --in good.db 2", 2, "there is no run '2' in good.db" },
+        { NULL, "summary --in good.db", 0, "2 records" },
+    };
+    char *folder = scratch_make();
+    char *path = g_build_filename(folder, "x.db", NULL);
+    expect_said(folder, "log --demo --for 2min --quiet --database good.db --only-database", 0,
+                "2 records");
+    file_write(folder, "text.db",
+               "It is no database, however long one looks at it. "
+               "It is no database, however long one looks at it.\n");
+    char *good = g_build_filename(folder, "good.db", NULL);
+    char *bytes = NULL;
+    gsize size = 0;
+    CU_ASSERT_TRUE_FATAL(g_file_get_contents(good, &bytes, &size, NULL));
+    memset(bytes + 4096, 0x5a, size - 4096);
+    char *cut = g_build_filename(folder, "cut.db", NULL);
+    CU_ASSERT_TRUE(g_file_set_contents(cut, bytes, (gssize)size, NULL));
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        g_unlink(path);
+        if (rows[i].prepare) {
+            sqlite3 *db = NULL;
+            CU_ASSERT_EQUAL(sqlite3_open(path, &db), SQLITE_OK);
+            CU_ASSERT_EQUAL(sqlite3_exec(db, rows[i].prepare, NULL, NULL, NULL), SQLITE_OK);
+            sqlite3_close(db);
+        }
+        expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
+    }
+    g_free(cut);
+    g_free(bytes);
+    g_free(good);
+    g_free(path);
+    scratch_remove(folder);
+}
+
+void add_base_suite(void)
+{
+    SUITE("base", { "a month", a_month }, { "one place gives out", one_place_gives_out },
+          { "thinning", thinning }, { "windows", windows }, { "mistakes", mistakes });
+}

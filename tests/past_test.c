@@ -1,0 +1,436 @@
+/* Runs looked at again: summaries beside figures that are worked out here, out of the files;
+ * exports taken apart; notes; what can't be read. */
+#include "support.h"
+
+#include <jansson.h>
+
+#include "pintle/host/past/summary.h"
+
+#define COLUMNS 64
+#define ROWS 4000
+
+/* A run's CSV, read by hand: the fields of each line, no quotes in them. */
+struct sheet {
+    unsigned columns, rows;
+    char **name;
+    char ***cell;
+};
+
+static struct sheet open_sheet(const char *folder, const char *name, const char *separator)
+{
+    char *text = file_text(folder, name);
+    char **lines = g_strsplit(text, "\r\n", -1);
+    struct sheet s = { .name = g_strsplit(lines[0], separator, -1) };
+    s.columns = g_strv_length(s.name);
+    s.cell = g_new0(char **, g_strv_length(lines) + 1);
+    for (unsigned i = 1; lines[i] && lines[i][0]; i++) {
+        s.cell[s.rows++] = g_strsplit(lines[i], separator, -1);
+    }
+    g_strfreev(lines);
+    g_free(text);
+    return s;
+}
+
+static void close_sheet(struct sheet *s)
+{
+    for (unsigned i = 0; i < s->rows; i++) {
+        g_strfreev(s->cell[i]);
+    }
+    g_strfreev(s->name);
+    g_free(s->cell);
+}
+
+static int find(const struct sheet *s, const char *name)
+{
+    for (unsigned i = 0; i < s->columns; i++) {
+        if (strcmp(s->name[i], name) == 0) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+/* Is a channel's reading in this row suspect, by the quality column? All marks of these runs are.
+ */
+static bool marked(const struct sheet *s, unsigned row, const char *channel)
+{
+    char *with = g_strdup_printf("%s=", channel);
+    const char *quality = s->cell[row][s->columns - 1];
+    const char *at = strstr(quality, with);
+    bool is = at && (at == quality || at[-1] == ' ') && !strstr(at, "=warming");
+    g_free(with);
+    return is;
+}
+
+/* What a column comes to, in two passes of long doubles. */
+struct figures {
+    long double least, mean, greatest, spread;
+    unsigned good, marked;
+};
+
+static struct figures by_hand(const struct sheet *s, unsigned column, const char *channel)
+{
+    struct figures f = { INFINITY, 0, -INFINITY, 0, 0, 0 };
+    for (int pass = 0; pass < 2; pass++) {
+        for (unsigned r = 0; r < s->rows; r++) {
+            bool bad = marked(s, r, channel);
+            f.marked += pass == 0 && bad;
+            if (bad || !s->cell[r][column][0]) {
+                continue;
+            }
+            long double value = strtold(s->cell[r][column], NULL);
+            if (pass == 0) {
+                f.least = fminl(f.least, value);
+                f.greatest = fmaxl(f.greatest, value);
+                f.mean += value;
+                f.good++;
+            } else {
+                f.spread += (value - f.mean) * (value - f.mean);
+            }
+        }
+        if (pass == 0) {
+            f.mean /= f.good;
+        }
+    }
+    f.spread = sqrtl(f.spread / (f.good - 1));
+    return f;
+}
+
+/* A figure as it was printed, within half of its last place. */
+static void expect_figure(const char *channel, const char *what, const char *printed,
+                          long double wanted)
+{
+    const char *point = strchr(printed, '.');
+    double half = 0.5 * pow(10, point ? -(double)strlen(point + 1) : 0) * 1.001;
+    EXPECT(fabs(strtod(printed, NULL) - (double)wanted) <= half, "%s: %s is %s, not %.9Lg", channel,
+           what, printed, wanted);
+}
+
+/* Every number of a day with a plug pulled, in base units. */
+static void every_number(void)
+{
+    char *folder = scratch_make();
+    struct said day = tool(folder, "log --demo --for 1d --quiet");
+    struct said csv = tool(folder, "summary --in sloop-runs 1 --format csv");
+    file_write(folder, "summary.csv", csv.out);
+    struct sheet run = open_sheet(folder, "sloop-runs/0001/readings.csv", ",");
+    struct sheet sum = open_sheet(folder, "summary.csv", ",");
+    EXPECT(sum.rows == 29, "%u channels", sum.rows);
+    for (unsigned i = 0; i < sum.rows; i++) {
+        char **row = sum.cell[i];
+        char *name = g_strdup_printf("%s/%s", row[0], row[1]);
+        int column = find(&run, name);
+        EXPECT(column > 0, "%s is a column", name);
+        struct figures f = by_hand(&run, (unsigned)column, row[0]);
+        expect_figure(row[0], "the least", row[2], f.least);
+        expect_figure(row[0], "the mean", row[3], f.mean);
+        expect_figure(row[0], "the greatest", row[4], f.greatest);
+        expect_figure(row[0], "the spread", row[5], f.spread);
+        EXPECT(atoi(row[6]) == (int)f.good && atoi(row[7]) == (int)f.marked,
+               "%s: %s good, %s marked, not %u and %u", row[0], row[6], row[7], f.good, f.marked);
+        EXPECT(atoi(row[8]) == (strcmp(row[0], "sea.temperature") == 0), "%s: %s gaps", row[0],
+               row[8]);
+        g_free(name);
+    }
+    expect_said(
+        folder, "summary --demo 1", 0,
+        "2026-06-12 00:01:00 to 2026-06-13 00:00:00 UTC, 1440 records, 106 marked, 0 slots");
+    expect_said(folder, "summary --demo 1", 0,
+                "2026-06-12 15:21:00  sea gave no data: 105 records, until 17:05:00");
+    expect_said(folder, "summary --demo 1 --from \"2026-06-12 15:00\" --to 2026-06-12T16:00:00Z", 0,
+                "60 records, 39 marked");
+    expect_said(folder, "summary --demo 1 --last 6h", 0, "360 records, 0 marked");
+    close_sheet(&run);
+    close_sheet(&sum);
+    said_free(&csv);
+    said_free(&day);
+    scratch_remove(folder);
+}
+
+#define HEAD "record,time,a.direction/deg,b.t/Cel,b.t.uncorrected/Cel,c.t/Cel,quality\r\n"
+
+/* Angles that cross north; a clock that was moved; supply lost; marks that nobody knows. */
+static void planted(void)
+{
+    char *folder = scratch_make();
+    char *run = g_build_filename(folder, "0001", NULL);
+    g_mkdir_with_parents(run, 0755);
+    file_write(folder, "0001/readings.csv",
+               HEAD "1,2026-06-12T00:00:00Z,359.0,1.00,1.50,5.00,b.t=first\r\n"
+                    "2,2026-06-12T00:01:00Z,1.0,2.00,2.50,5.00,good\r\n"
+                    "3,2026-06-12T00:02:00Z,2.0,99.00,99.50,,b.t=jump; c.t=bus\r\n"
+                    "4,2026-06-12T00:03:00Z,358.0,4.00,4.50,,c.t=bus; missed=7\r\n"
+                    "5,2026-06-12T01:03:00Z,0.0,3.00,3.50,5.00,c.t=first; clock-step=3600000ms\r\n"
+                    "6,2026-06-12T01:04:00Z,0.0,3.00,3.50,5.00,b.t=enchanted\r\n"
+                    "7,2026-06-12T01:05:00Z,0.0,3.00,3.50,5.00,b.t=warming\r\n");
+    static const char *const said[] = {
+        "7 records, 5 marked, 7 slots missed",
+        "a.direction              deg         358.00       0.000        2.00",
+        "b.t                      degC          2.00       3.000        4.00     0.816         4",
+        "c.t                      degC          5.00       5.000        5.00     0.000         4   "
+        "    "
+        "3     1",
+        "00:00:00  b: its first reading after power-up is left out",
+        "00:02:00  b.t was suspect (jump): 1 record\n",
+        "00:02:00  c gave no data: 2 records, until 00:03:00",
+        "00:03:00  7 slots were missed: nobody measured",
+        "01:03:00  the clock was moved by 1 h;",
+        "01:03:00  c had lost its supply, and was set up anew",
+        "01:04:00  b.t was suspect (unknown): 1 record",
+    };
+    for (size_t i = 0; i < COUNT(said); i++) {
+        expect_said(folder, "summary 0001", 0, said[i]);
+    }
+    /* all round: no mean */
+    GString *text = g_string_new(HEAD);
+    for (unsigned i = 0; i < 36; i++) {
+        g_string_append_printf(text, "%u,2026-06-12T00:%02u:00Z,%u.0,1.00,1.00,1.00,good\r\n",
+                               i + 1, i, i * 10);
+    }
+    file_write(folder, "0001/readings.csv", text->str);
+    expect_said(folder, "summary 0001", 0, "all round");
+    expect_said(folder, "export 0001 --mean 1h --channels a", 0, "2026-06-12 00:00:00,1,1,,\r\n");
+    g_string_free(text, TRUE);
+    g_free(run);
+    scratch_remove(folder);
+}
+
+/* Over a restart: means leave out what is suspect and say how many, across both runs. */
+static void joined_and_averaged(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --at 14h30m --for 1h40m --quiet", 0, "100 records");
+    expect_said(folder, "log --demo --at 16h40m --for 1h --quiet", 0, "60 records");
+    struct said all =
+        tool(folder, "export --demo 1 2 --channels sea,baro.pressure --write all.csv");
+    struct said mean = tool(folder, "export --demo 1-2 --mean 1h --channels sea,baro.pressure "
+                                    "--write mean.csv");
+    EXPECT(strstr(all.err, "160 records in all.csv") && strstr(mean.err, "4 records"), "%s%s",
+           all.err, mean.err);
+    struct sheet a = open_sheet(folder, "all.csv", ",");
+    struct sheet m = open_sheet(folder, "mean.csv", ",");
+    for (unsigned i = 0; i < m.rows; i++) {
+        long double sum[2] = { 0, 0 };
+        unsigned good[2] = { 0, 0 };
+        unsigned left = 0;
+        for (unsigned r = 0; r < a.rows; r++) {
+            if (strncmp(a.cell[r][0], m.cell[i][0], 13) != 0) { /* up to the hour */
+                continue;
+            }
+            for (unsigned k = 0; k < 2; k++) {
+                const char *cell = a.cell[r][3 + k];
+                sum[k] += cell[0] ? strtold(cell, NULL) : 0;
+                good[k] += cell[0] != '\0';
+                left += k == 1 && !cell[0];
+            }
+        }
+        for (unsigned k = 0; k < 2; k++) {
+            EXPECT(good[k] > 0 || !m.cell[i][3 + k][0], "%s: no mean of nothing", m.cell[i][0]);
+            if (good[k] > 0) {
+                expect_figure(m.cell[i][0], "the mean", m.cell[i][3 + k], sum[k] / good[k]);
+            }
+        }
+        EXPECT(left == 0 || strstr(m.cell[i][5], " left out"), "%s says it: %s", m.cell[i][0],
+               m.cell[i][5]);
+    }
+    EXPECT(strcmp(m.cell[1][5], "sea.temperature=39 of 60 left out (bus)") == 0
+               || strstr(m.cell[1][5], "sea.temperature=39 of 60 left out (bus)"),
+           "%s", m.cell[1][5]);
+    expect_said(folder, "summary --demo 1-2", 0, "the run ended; the next began 31 min");
+    expect_said(folder, "summary --demo 1-2", 0,
+                "sea gave no data: 49 records, to the end of the run");
+    expect_said(folder, "plot --demo all --png both.png", 0, "both.png");
+    close_sheet(&a);
+    close_sheet(&m);
+    said_free(&all);
+    said_free(&mean);
+    scratch_remove(folder);
+}
+
+/* What a spreadsheet is given, and a program. */
+static void exports(void)
+{
+    static const struct {
+        const char *options;
+        const char *said;
+    } rows[] = {
+        { "", "time/UTC,run,record,sea.temperature/Cel,quality\r\n"
+              "2026-06-12 15:19:00,1,20,14.4375,\r\n" },
+        { "", "2026-06-12 15:21:00,1,22,,sea.temperature=bus\r\n" },
+        { "--unit degF", "sea.temperature/degF,quality\r\n2026-06-12 15:19:00,1,20,57.9875,\r\n" },
+        { "--comma", "time/UTC;run;record;sea.temperature/Cel;quality\r\n"
+                     "2026-06-12 15:19:00;1;20;14,4375;\r\n" },
+        { "--local", "time/local,zone,run,record,sea.temperature/Cel,quality\r\n"
+                     "2026-06-12 18:19:00,+03:00,1,20,14.4375,\r\n" },
+        { "--suspect drop", "2026-06-12 15:20:00,1,21,14.5000,\r\n" },
+        { "--every 2min", "2026-06-12 15:19:00,1,20,14.4375,\r\n2026-06-12 15:20:00" },
+        { "--format jsonl", "{\"time\":\"2026-06-12T15:19:00Z\",\"run\":1,\"record\":20,\"sea."
+                            "temperature/Cel\":14.4375,"
+                            "\"quality\":\"good\"}\n" },
+        { "--format jsonl --local", "\"time\":\"2026-06-12T18:19:00+03:00\"" },
+        { "--format jsonl", "\"sea.temperature/Cel\":null,\"quality\":\"sea.temperature=bus\"}" },
+        { "--format senml",
+          "[{\"n\":\"sea.temperature\",\"u\":\"Cel\",\"t\":1781277540,\"v\":14.4375}" },
+        { "--format senml", "{\"n\":\"sea.temperature.quality\",\"t\":1781277660,\"vs\":\"bus\"}" },
+    };
+    char *folder = scratch_make();
+    g_setenv("TZ", "Pintle-3", TRUE); /* three hours east */
+    expect_said(folder, "log --demo --at 15h --for 30min --quiet", 0, "30 records");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *line =
+            g_strdup_printf("export --demo 1 --channels sea --from \"2026-06-12 %s:19\" "
+                            "--to \"2026-06-12 %s:22\" %s",
+                            strstr(rows[i].options, "local") ? "18" : "15",
+                            strstr(rows[i].options, "local") ? "18" : "15", rows[i].options);
+        expect_said(folder, line, 0, rows[i].said);
+        g_free(line);
+    }
+    expect_said(folder, "export --demo 1 --suspect drop --write x.csv", 0,
+                "10 records with suspect readings dropped");
+    struct said senml = tool(folder, "export --demo 1 --format senml");
+    json_t *pack = json_loads(senml.out, 0, NULL);
+    EXPECT(json_array_size(pack) == 29 * 30, "%zu entries", json_array_size(pack));
+    json_decref(pack);
+    said_free(&senml);
+    g_unsetenv("TZ");
+    scratch_remove(folder);
+}
+
+/* With a title, notes of their times, also while it is logged; shown everywhere. */
+static void notes(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 2h --quiet --title \"Two, \\\"hours\\\" <b>\"", 0,
+                "120 records");
+    expect_said(folder, "note --demo fenders out", 0, "2026-06-12 02:00:00");
+    expect_said(folder, "note --demo --run 1 --at \"2026-06-12 01:30\" a \\\"gust\\\", and rain", 0,
+                "01:30:00");
+    expect_said(folder, "summary --demo", 0, "run 1: Two, \"hours\" <b>");
+    expect_said(folder, "summary --demo", 0, "01:30:00  note: a \"gust\", and rain");
+    expect_said(folder, "note --demo --title Two hours", 0, "its title is set");
+    expect_said(folder, "runs --demo", 0, "Two hours\n");
+    expect_said(folder, "report --demo --write r.html", 0, "r.html");
+    char *html = file_text(folder, "r.html");
+    static const char *const parts[] = { "<title>run 1: Two hours</title>",
+                                         "a &quot;gust&quot;, and rain",
+                                         "<h2>Corrections</h2>",
+                                         "polynomial 0 -4e-06 1, from the rig file",
+                                         "ICM20948",
+                                         "accel-filter=5.7Hz",
+                                         "data:image/svg+xml;base64,",
+                                         "<h2>Gaps</h2>",
+                                         "@media print" };
+    for (size_t i = 0; i < COUNT(parts); i++) {
+        EXPECT(strstr(html, parts[i]) != NULL, "the report has no %s", parts[i]);
+    }
+    EXPECT(!strstr(html, "http") && !strstr(html, "<script"), "it needs nothing else");
+    g_free(html);
+    expect_said(folder, "note --demo", 2, "give the text");
+    expect_said(folder, "note --demo --run 7 x", 2, "no run '7'");
+    expect_said(folder, "note --demo --at noon x", 2, "--at takes a time");
+    scratch_remove(folder);
+}
+
+/* A sentence for each. */
+static void mistakes(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *said;
+    } rows[] = {
+        { "summary --demo 1 --channels rudder", 2, "has no channel 'rudder'" },
+        { "summary --demo 1 --unit ohm", 2, "no channel is of resistance" },
+        { "summary --demo 1 --from 2027-01-01", 3, "has no record in that time" },
+        { "summary --demo 1 --from noon", 2, "--from takes a time such as" },
+        { "summary --demo 1 --from 2026-06-13 --to 2026-06-12", 2, "is not before --to" },
+        { "summary --demo 1 --last 6h --to 2026-06-13", 2, "leave it away" },
+        { "summary --demo 1 --last long", 2, "--last takes a duration" },
+        { "summary --demo 1 1", 2, "is named twice" },
+        { "summary --demo 4", 2, "there is no run '4' in sloop-runs" },
+        { "summary --demo 2", 3, "the run has no record yet" },
+        { "summary --demo 3", 3, "was written by a newer version (pintle run 2)" },
+        { "summary --demo 1-3", 3, "was written by a newer version" },
+        { "summary --demo --format senml", 2, "text or csv" },
+        { "runs --demo", 3, "1 of 3 runs can't be read" },
+        { "runs --demo 1", 2, "'pintle summary 1' looks at one run" },
+        { "runs --in nowhere", 3, "there is no database nowhere" },
+        { "runs --in empty", 2, "there is no run in empty" },
+        { "export --demo 1 --format yaml", 2, "one of csv, jsonl, senml" },
+        { "export --demo 1 --suspect perhaps", 2, "one of blank, keep, drop" },
+        { "export --demo 1 --mean 1h --every 1h", 2, "give one" },
+        { "export --demo 1 --mean 1h --suspect keep", 2, "never has suspect readings" },
+        { "export --demo 1 --format senml --unit degF", 2, "base units always" },
+        { "export --demo 1 --format jsonl --comma", 2, "JSON has points" },
+        { "export --demo 1 --write no/x.csv", 3, "cannot write no/x.csv" },
+        { "export --demo 1 --write /dev/full", 3, "cannot write /dev/full" },
+        { "report --demo 1 --write no/x.html", 3, "cannot write no/x.html" },
+        { "report --demo 2", 3, "no record yet" },
+        { "plot --demo 1 --against rudder", 2, "to plot against" },
+        { "plot --demo 1 --channels baro.temperature --against cabin.temperature --png a.png", 0,
+          "a.png" },
+        { "plot --demo 1 --channels sea --against record --svg r.svg", 0, "r.svg" },
+        { "plot --demo 1 --last 1h --local --unit pressure=hPa+inHg --png l.png", 0, "l.png" },
+    };
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 2h --quiet", 0, "120 records");
+    char *path = g_build_filename(folder, "sloop-runs/0002", NULL);
+    char *third = g_build_filename(folder, "sloop-runs/0003", NULL);
+    char *empty = g_build_filename(folder, "empty", NULL);
+    g_mkdir_with_parents(path, 0755);
+    g_mkdir_with_parents(third, 0755);
+    g_mkdir_with_parents(empty, 0755);
+    file_write(folder, "sloop-runs/0002/readings.csv", HEAD);
+    file_write(folder, "sloop-runs/0003/readings.csv", HEAD);
+    file_write(folder, "sloop-runs/0003/run.json", "{ \"format\": \"pintle run 2\" }");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
+    }
+    file_write(folder, "sloop-runs/0003/run.json", "{ \"format\": \"pin");
+    expect_said(folder, "summary --demo 3", 3, "its run.json is damaged");
+    g_free(path);
+    g_free(third);
+    g_free(empty);
+    scratch_remove(folder);
+}
+
+/* A run that is being written is told from one that was cut off, and can be read meanwhile. */
+static void being_written(void)
+{
+    char *folder = scratch_make();
+    struct said said =
+        tool(folder, "log --demo --for 3000d --quiet --database l.db 2>/dev/null & pid=$!; "
+                     "for i in $(seq 400); do "
+                     "[ $(wc -l <sloop-runs/0001/readings.csv 2>/dev/null || echo 0) -gt 50 ] "
+                     "&& break; sleep 0.05; done; " TOOL " runs --demo; " TOOL
+                     " runs --in l.db; " TOOL " summary --in l.db >/dev/null && " TOOL
+                     " export --demo 1 >/dev/null && " TOOL " note --demo --run 1 halfway; "
+                     "kill -9 $pid; wait $pid; " TOOL " runs --demo; " TOOL " runs --in l.db");
+    EXPECT(said.status == 0, "status %d: %s%s", said.status, said.out, said.err);
+    char *first = strstr(said.out, "is written");
+    char *second = first ? strstr(first + 1, "is written") : NULL;
+    EXPECT(second && strstr(second, "(database)"), "both while it is: %s", said.out);
+    char *third = second ? strstr(second, "cut off") : NULL;
+    EXPECT(third && strstr(third + 1, "cut off"), "and then: %s", said.out);
+    expect_said(folder, "summary --demo", 0, "note: halfway");
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* How far it is on a terminal only, and nothing of it in a pipe. */
+static void nothing_in_a_pipe(void)
+{
+    char *folder = scratch_make();
+    struct said said = tool(folder, "log --demo --for 20d --quiet | cat");
+    EXPECT(!strchr(said.err, '\r') && !strstr(said.err, "logging:"), "%s", said.err);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+void add_past_suite(void)
+{
+    SUITE("past", { "every number", every_number }, { "planted", planted },
+          { "joined and averaged", joined_and_averaged }, { "exports", exports },
+          { "notes", notes }, { "mistakes", mistakes }, { "being written", being_written },
+          { "nothing in a pipe", nothing_in_a_pipe });
+}

@@ -1,4 +1,4 @@
-# make demo | test | test-linux | examples | check | bench | docs | screenshots | install | clean
+# make demo | test | test-linux | test-spreadsheet | examples | check | bench | docs | screenshots | install | clean
 # make firmware-files PART="tmp102 sht31"
 #
 # Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
@@ -15,9 +15,10 @@ CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-
 LINUX_PACKAGES := qemu-system-arm qemu-system-x86 cpio kmod gcc-arm-linux-gnueabihf \
                   libc6-dev-armhf-cross device-tree-compiler
 BENCH_PACKAGES := valgrind
+SHEET_PACKAGES := libreoffice-calc gnumeric
 SHOT_PACKAGES := xterm xvfb imagemagick
 
-.PHONY: all demo test test-linux examples check bench docs firmware-files screenshots install clean
+.PHONY: all demo test test-linux test-spreadsheet examples check bench docs firmware-files screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -40,6 +41,11 @@ test-linux:
 	@cmake --build $(BUILD)/test --target linux-tests -- --no-print-directory -s
 	@tests/linux/prepare $(BUILD)
 	@tests/linux/run $(BUILD)
+
+# What spreadsheets make of an export.
+test-spreadsheet: all
+	@tools/need $(SHEET_PACKAGES)
+	@tools/spreadsheet $(BUILD)
 
 examples:
 	@tools/need $(BUILD_PACKAGES)

@@ -262,7 +262,7 @@ static void windows(void)
                             "--to \"2026-06-12 05:00\"",
                             minute / 60, minute % 60);
         struct said said = tool(folder, line);
-        char *first = g_strdup_printf("\r\n2026-06-12 %02d:%02d:00,1,%d,", MAX(minute, 1) / 60,
+        char *first = g_strdup_printf("\r\n2026-06-12T%02d:%02d:00,1,%d,", MAX(minute, 1) / 60,
                                       MAX(minute, 1) % 60, MAX(minute, 1));
         EXPECT(strncmp(strstr(said.out, "\r\n"), first, strlen(first)) == 0, "%s: %.200s", line,
                said.out);

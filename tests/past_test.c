@@ -189,7 +189,7 @@ static void planted(void)
     }
     file_write(folder, "0001/readings.csv", text->str);
     expect_said(folder, "summary 0001", 0, "all round");
-    expect_said(folder, "export 0001 --mean 1h --channels a", 0, "2026-06-12 00:00:00,1,1,,\r\n");
+    expect_said(folder, "export 0001 --mean 1h --channels a", 0, "2026-06-12T00:00:00,1,1,,\r\n");
     g_string_free(text, TRUE);
     g_free(run);
     scratch_remove(folder);
@@ -255,15 +255,16 @@ static void exports(void)
         const char *said;
     } rows[] = {
         { "", "time/UTC,run,record,sea.temperature/Cel,quality\r\n"
-              "2026-06-12 15:19:00,1,20,14.4375,\r\n" },
-        { "", "2026-06-12 15:21:00,1,22,,sea.temperature=bus\r\n" },
-        { "--unit degF", "sea.temperature/degF,quality\r\n2026-06-12 15:19:00,1,20,57.9875,\r\n" },
+              "2026-06-12T15:19:00,1,20,14.4375,\r\n" },
+        { "", "2026-06-12T15:21:00,1,22,,sea.temperature=bus\r\n" },
+        { "--unit degF", "sea.temperature/degF,quality\r\n2026-06-12T15:19:00,1,20,57.9875,\r\n" },
         { "--comma", "time/UTC;run;record;sea.temperature/Cel;quality\r\n"
-                     "2026-06-12 15:19:00;1;20;14,4375;\r\n" },
+                     "2026-06-12T15:19:00;1;20;14,4375;\r\n" },
         { "--local", "time/local,zone,run,record,sea.temperature/Cel,quality\r\n"
-                     "2026-06-12 18:19:00,+03:00,1,20,14.4375,\r\n" },
-        { "--suspect drop", "2026-06-12 15:20:00,1,21,14.5000,\r\n" },
-        { "--every 2min", "2026-06-12 15:19:00,1,20,14.4375,\r\n2026-06-12 15:20:00" },
+                     "2026-06-12T18:19:00,+03:00,1,20,14.4375,\r\n" },
+        { "--suspect drop", "2026-06-12T15:20:00,1,21,14.5000,\r\n" },
+        { "--blank", "\r\n2026-06-12 15:19:00,1,20,14.4375,\r\n" },
+        { "--every 2min", "2026-06-12T15:19:00,1,20,14.4375,\r\n2026-06-12T15:20:00" },
         { "--format jsonl", "{\"time\":\"2026-06-12T15:19:00Z\",\"run\":1,\"record\":20,\"sea."
                             "temperature/Cel\":14.4375,"
                             "\"quality\":\"good\"}\n" },

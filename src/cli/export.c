@@ -15,7 +15,7 @@ struct export_options {
     char *suspect;
     char *every, *mean;
     char *to;
-    gboolean comma;
+    gboolean comma, blank;
 };
 
 struct exporting {
@@ -128,6 +128,7 @@ static void put_csv(const struct exporting *e, const struct pintle_record *recor
 {
     char *time = cli_moment(record->time_us, e->o->past.local);
     char *quality = quality_of(e, record);
+    time[10] = e->o->blank ? ' ' : 'T';
     fprintf(e->out, "%s%c", time, separator(e));
     if (e->o->past.local) {
         char *zone = cli_zone(record->time_us);
@@ -372,6 +373,9 @@ static bool take_options(struct exporting *e, struct pintle_problem *problem)
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "--comma is for csv; JSON has points");
     }
+    if (e->o->blank && e->target != TARGET_CSV) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "--blank is for csv");
+    }
     return e->target != TARGET_SENML || !e->o->past.units
            || pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                  "senml has base units always; leave --unit or --format away");
@@ -420,6 +424,8 @@ static int run(int argc, char **argv)
         { "mean", 0, 0, G_OPTION_ARG_STRING, &o.mean, "averages over such intervals", "DURATION" },
         { "comma", 0, 0, G_OPTION_ARG_NONE, &o.comma, "decimal commas, semicolons between fields",
           NULL },
+        { "blank", 0, 0, G_OPTION_ARG_NONE, &o.blank,
+          "a blank between date and time, not the T of ISO 8601", NULL },
         { "write", 'w', 0, G_OPTION_ARG_FILENAME, &o.to, "into a file", "FILE" },
         { 0 }
     };
@@ -434,13 +440,15 @@ const struct command command_export = {
     .name = "export",
     .usage = "[RUN...]",
     .summary = "runs for a spreadsheet or a program, averaged or thinned, in any unit",
-    .more = "RUN is a number, \"2-5\", \"last\" (the usual one), \"all\" or a run's folder; "
-            "several are\n"
-            "joined. A suspect reading's cell is empty and the column 'quality' says why, unless\n"
-            "--suspect asks for something else; a mean leaves it out and says how many. Times are\n"
-            "written as spreadsheets take them for dates, with their seconds.\n\n"
-            "Examples:\n  pintle export --demo 1 --local --unit degF --write day.csv\n"
-            "  pintle export --demo 1-3 --mean 1h --channels sea,pressure\n"
-            "  pintle export --in sloop.db last --format jsonl --last 6h",
+    .more =
+        "RUN is a number, \"2-5\", \"last\" (the usual one), \"all\" or a run's folder; "
+        "several are\n"
+        "joined. A suspect reading's cell is empty and the column 'quality' says why, unless\n"
+        "--suspect asks for something else; a mean leaves it out and says how many. Times are\n"
+        "written as spreadsheets take them for dates, with their seconds; if yours takes them for\n"
+        "text, --blank.\n\n"
+        "Examples:\n  pintle export --demo 1 --local --unit degF --write day.csv\n"
+        "  pintle export --demo 1-3 --mean 1h --channels sea,pressure\n"
+        "  pintle export --in sloop.db last --format jsonl --last 6h",
     .run = run,
 };

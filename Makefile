@@ -16,7 +16,7 @@ LINUX_PACKAGES := qemu-system-arm qemu-system-x86 cpio kmod gcc-arm-linux-gnueab
                   libc6-dev-armhf-cross device-tree-compiler
 BENCH_PACKAGES := valgrind
 SHEET_PACKAGES := libreoffice-calc gnumeric
-SHOT_PACKAGES := xterm xvfb imagemagick
+SHOT_PACKAGES := xterm xvfb imagemagick chromium
 
 .PHONY: all demo test test-linux test-spreadsheet examples check bench docs firmware-files screenshots install clean
 

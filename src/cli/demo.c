@@ -5,7 +5,6 @@
 
 #include "cli/cli.h"
 #include "pintle/host/draw/draw.h"
-#include "pintle/host/run/run.h"
 
 /* A stop of the tour: what is said, then the command that is run. */
 struct stop {
@@ -81,7 +80,19 @@ static const struct stop stops[] = {
       0 },
     { "Log a day, a record a minute. In the afternoon a plug works loose.",
       &command_log,
-      { "--demo", "--for", "1d", "--quiet" },
+      { "--demo", "--for", "1d", "--quiet", "--title", "A day at the mooring" },
+      0 },
+    { "Somebody remembers something.",
+      &command_note,
+      { "--demo", "--at", "2026-06-12 09:00", "engine started to charge the battery" },
+      0 },
+    { "What did the day come to, and what happened when?",
+      &command_summary,
+      { "--demo", "last", "--channels", "cabin,sea,baro.pressure,boat" },
+      0 },
+    { "For a spreadsheet, an average every six hours.",
+      &command_export,
+      { "--demo", "last", "--mean", "6h", "--channels", "cabin,sea" },
       0 },
     { "What does a scan say at that hour?",
       &command_scan,
@@ -110,17 +121,20 @@ static int run_stop(const struct stop *stop)
 
 static int plot_newest(void)
 {
+    static const struct stop picture = { "The day as a picture, the gap where the plug was out.",
+                                         &command_plot,
+                                         { "--demo", "last", "--channels",
+                                           "cabin,sea,pressure,battery,deck,boat.heel" },
+                                         0 };
+    static const struct stop report = { "And all of it as one file, to be printed or sent.",
+                                        &command_report,
+                                        { "--demo", "last" },
+                                        0 };
     if (!pintle_draw_can()) {
         cli_say("this build has no plotting, so the day is not drawn");
-        return 0;
     }
-    char name[16];
-    g_snprintf(name, sizeof name, "%u", pintle_run_last("sloop-runs"));
-    const struct stop stop = { "The day as a picture, the gap where the plug was out.",
-                               &command_plot,
-                               { "--demo", name },
-                               0 };
-    return run_stop(&stop);
+    int status = pintle_draw_can() ? run_stop(&picture) : 0;
+    return status ? status : run_stop(&report);
 }
 
 static int run(int argc, char **argv)

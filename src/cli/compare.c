@@ -3,7 +3,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "cli/cli.h"
+#include "cli/past.h"
 #include "pintle/host/adjust/compare.h"
 #include "pintle/host/draw/draw.h"
 
@@ -115,10 +115,13 @@ static bool take_values(struct comparing *c, struct pintle_problem *problem)
         pintle_history_free(history);
         return ok;
     }
-    return cli_duration("for", o->length, 60000000, &for_us, problem)
-           && cli_duration("every", o->every, 1000000, &every_us, problem)
-           && pintle_compared_live(c->station, c->of, c->channels, every_us, for_us, &stop,
-                                   &c->values, problem);
+    struct pintle_progress progress = cli_watch_progress("comparing");
+    bool ok = cli_duration("for", o->length, 60000000, &for_us, problem)
+              && cli_duration("every", o->every, 1000000, &every_us, problem)
+              && pintle_compared_live(c->station, c->of, c->channels, every_us, for_us, &stop,
+                                      &progress, &c->values, problem);
+    cli_end_progress();
+    return ok;
 }
 
 static double mean_of(const struct comparing *c, unsigned k)

@@ -1,6 +1,6 @@
 #include <stdio.h>
 
-#include "cli/cli.h"
+#include "cli/past.h"
 #include "pintle/ability.h"
 
 struct limits_options {
@@ -59,6 +59,7 @@ static const char *word_of(uint8_t beyond)
 /* Ask, and print what is new, until the time is over. */
 static enum pintle_status watch(const struct one *one, struct pintle_limits *limits, int64_t for_us)
 {
+    struct pintle_progress progress = cli_watch_progress("watching");
     const struct pintle_clock *clock = &one->station->clock;
     uint64_t until = clock->calls->now_us(clock->context) + (uint64_t)for_us;
     int was = -1;
@@ -66,14 +67,19 @@ static enum pintle_status watch(const struct one *one, struct pintle_limits *lim
         uint8_t beyond = 0;
         enum pintle_status status = pintle_limits_ask(limits, &beyond);
         if (status != PINTLE_OK && status != PINTLE_MISFIT) {
+            cli_end_progress();
             return status;
         }
         int is = status == PINTLE_MISFIT ? 16 : beyond;
         if (is != was) {
+            cli_progress_clear();
             print(one, is == 16 ? "had lost its limits, which are set again" : word_of(beyond));
         }
         was = is;
-        if (clock->calls->now_us(clock->context) >= until) {
+        uint64_t now = clock->calls->now_us(clock->context);
+        double share = 1 - (double)(until - MIN(now, until)) / (double)MAX(for_us, 1);
+        if (now >= until || !progress.step(progress.context, share)) {
+            cli_end_progress();
             return PINTLE_OK;
         }
         pintle_station_wait(one->station, 250000, NULL);

@@ -157,4 +157,8 @@ void cli_free_happenings(struct pintle_plot *plot);
 struct pintle_progress cli_watch_progress(const char *what);
 void cli_end_progress(void);
 
+/* It is so far. False: given up, as the problem; `left` says how things are then. */
+bool cli_goes_on(const struct pintle_progress *progress, double share, const char *left,
+                 struct pintle_problem *problem);
+
 #endif

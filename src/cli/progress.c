@@ -75,3 +75,10 @@ void cli_end_progress(void)
     sigaction(SIGINT, &usual, NULL);
     cli_progress_clear();
 }
+
+bool cli_goes_on(const struct pintle_progress *progress, double share, const char *left,
+                 struct pintle_problem *problem)
+{
+    return progress->step(progress->context, share)
+           || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "stopped; %s", left);
+}

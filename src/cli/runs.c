@@ -48,14 +48,20 @@ static void print_room(const struct chosen *chosen)
     char *path =
         run->folder ? g_build_filename(run->folder, "readings.csv", NULL) : g_strdup(run->database);
     double size = pintle_run_size(path);
+    uint64_t records = 0;
+    for (unsigned i = 0; i < chosen->archive->count; i++) { /* a database has those of all runs */
+        const struct pintle_past *its = chosen->archive->run[i];
+        bool here = run->folder ? its == run : !its->folder;
+        records += here ? its->records : 0;
+    }
     double room = 0;
     double seconds = 0;
-    if (run->records > 0 && run->every_us > 0 && run->folder
-        && pintle_run_room(path, size / (double)run->records, run->every_us, &room, &seconds)) {
+    if (records > 0 && run->every_us > 0
+        && pintle_run_room(path, size / (double)records, run->every_us, &room, &seconds)) {
         char *last = years(seconds);
         char *every = pintle_duration_text(run->every_us);
         printf("\nAt %.0f bytes a record and one every %s, the %.1f GB that are free last %s.\n",
-               size / (double)run->records, every, room / 1e9, last);
+               size / (double)records, every, room / 1e9, last);
         g_free(every);
         g_free(last);
     }

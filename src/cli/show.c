@@ -235,8 +235,8 @@ static bool take_live(struct making *m, struct pintle_station *station, char **n
         if (done + every <= length) {
             pintle_station_wait(station, (uint32_t)every, NULL);
         }
-        ok = progress.step(NULL, length ? (double)done / (double)length : 1)
-             || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "stopped");
+        ok = cli_goes_on(&progress, length ? (double)done / (double)length : 1, "nothing was shown",
+                         problem);
     }
     cli_end_progress();
     ok = ok && put_page(m, c, count, trend);

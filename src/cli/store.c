@@ -1,7 +1,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "cli/cli.h"
+#include "cli/past.h"
 #include "pintle/ability.h"
 #include "pintle/parts/sdcard.h"
 
@@ -65,6 +65,7 @@ static bool read_out(const struct one *one, const struct store_options *options,
     uint64_t units =
         options->count ? (uint64_t)options->count : size / unit - (uint64_t)options->from;
     GByteArray *all = g_byte_array_new();
+    struct pintle_progress progress = cli_watch_progress("reading");
     bool ok = true;
     for (uint64_t done = 0; ok && done < units;) {
         uint8_t bytes[PINTLE_SDCARD_BLOCK];
@@ -79,7 +80,9 @@ static bool read_out(const struct one *one, const struct store_options *options,
             g_byte_array_append(all, bytes, ok ? count * unit : 0);
         }
         done += count;
+        ok = ok && cli_goes_on(&progress, (double)done / (double)units, "nothing is kept", problem);
     }
+    cli_end_progress();
     GError *error = NULL;
     if (ok && options->save
         && !g_file_set_contents(options->save, (const char *)all->data, all->len, &error)) {
@@ -111,6 +114,7 @@ static bool write_in(const struct one *one, struct store_options *options, uint6
     options->count = (gint64)((length + unit - 1) / unit);
     bytes = g_realloc(bytes, (gsize)options->count * unit + 1);
     memset(bytes + length, 0, (gsize)options->count * unit - length);
+    struct pintle_progress progress = cli_watch_progress("writing");
     bool ok = fits(one, options, size, problem);
     for (gint64 done = 0; ok && done < options->count;) {
         uint16_t count = (uint16_t)MIN(options->count - done, 32);
@@ -119,7 +123,12 @@ static bool write_in(const struct one *one, struct store_options *options, uint6
                                (const uint8_t *)bytes + (gsize)done * unit, count);
         ok = status == PINTLE_OK || cli_one_failed(one, "writing", status, problem);
         done += count;
+        ok = ok
+             && (done == options->count
+                 || cli_goes_on(&progress, (double)done / (double)options->count,
+                                "a part of the file is written, the rest is as it was", problem));
     }
+    cli_end_progress();
     if (ok) {
         printf("%" G_GSIZE_FORMAT " bytes of %s written, and read back\n", length, options->load);
     }

@@ -14,6 +14,16 @@ struct summary_options {
     gboolean all;
 };
 
+/* No wider than a column, as long as only places behind the point go. */
+static void fit(char *figure)
+{
+    const char *point = strchr(figure, '.');
+    size_t most = 9;
+    if (point && strlen(figure) > most) {
+        figure[MAX((size_t)(point - figure), most)] = '\0';
+    }
+}
+
 static void print_columns(const struct pintle_summary *summary, const struct shown *shown)
 {
     printf("%s%-24s %-6s %11s %11s %11s %9s %9s %7s %5s%s\n", cli_bold(), "channel", "in", "least",
@@ -25,6 +35,10 @@ static void print_columns(const struct pintle_summary *summary, const struct sho
         }
         enum pintle_unit unit = cli_usual(&c->column, shown->unit[i]);
         struct figures f = cli_figures(c, unit);
+        fit(f.least);
+        fit(f.mean);
+        fit(f.greatest);
+        fit(f.spread);
         printf("%-24s %-6s %11s %11s %11s %9s %9" G_GUINT64_FORMAT " %s%7" G_GUINT64_FORMAT
                "%s %5" G_GUINT64_FORMAT "\n",
                c->column.name, pintle_unit_symbol(unit), f.least, f.mean, f.greatest, f.spread,

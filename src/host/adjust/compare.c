@@ -56,8 +56,8 @@ bool pintle_compared_run(const struct pintle_rig *rig, const struct pintle_histo
 
 bool pintle_compared_live(struct pintle_station *station, const struct pintle_place_of *of,
                           unsigned channels, int64_t every_us, int64_t for_us,
-                          const volatile sig_atomic_t *stop, struct pintle_compared *c,
-                          struct pintle_problem *problem)
+                          const volatile sig_atomic_t *stop, const struct pintle_progress *progress,
+                          struct pintle_compared *c, struct pintle_problem *problem)
 {
     const struct pintle_clock *clock = &station->clock;
     uint8_t *chosen = g_new0(uint8_t, station->rig->sensors);
@@ -87,6 +87,10 @@ bool pintle_compared_live(struct pintle_station *station, const struct pintle_pl
         c->time[c->count] = (double)pintle_station_now(station) / 1e6;
         c->count += good;
         c->left_out += !good;
+        if (progress
+            && !progress->step(progress->context, (double)(next - began) / (double)for_us)) {
+            break; /* with what there is */
+        }
     }
     g_free(chosen);
     return none(c, problem);

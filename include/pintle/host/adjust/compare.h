@@ -18,14 +18,15 @@ struct pintle_compared {
 
 void pintle_compared_free(struct pintle_compared *compared);
 
-/* From a run, or measured every `every_us` for `for_us` or until `stop`. */
+/* From a run, or measured every `every_us` for `for_us` or until `stop`, or until
+ * `progress`, which may be null, gives it up. */
 bool pintle_compared_run(const struct pintle_rig *rig, const struct pintle_history *history,
                          const struct pintle_place_of *of, unsigned channels,
                          struct pintle_compared *compared, struct pintle_problem *problem);
 bool pintle_compared_live(struct pintle_station *station, const struct pintle_place_of *of,
                           unsigned channels, int64_t every_us, int64_t for_us,
-                          const volatile sig_atomic_t *stop, struct pintle_compared *compared,
-                          struct pintle_problem *problem);
+                          const volatile sig_atomic_t *stop, const struct pintle_progress *progress,
+                          struct pintle_compared *compared, struct pintle_problem *problem);
 
 /* One less another. */
 struct pintle_apart {

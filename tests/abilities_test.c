@@ -596,7 +596,7 @@ static void in_commands(void)
         { "show screen tide.pbm", 0, "only a look tells" },
         { "show screen raw.pbm", 0, "only a look tells" },
         { "show screen half.pbm", 2, "is no whole PBM picture" },
-        { "show screen wide.pbm", 2, "has 85 x 8 dots, and 'screen' shows 84 x 48" },
+        { "show screen wide.pbm", 2, "has 85 x 8 dots, and there is room for 84 x 48" },
         { "show screen crew.txt", 2, "is no whole PBM picture" },
         { "show screen nowhere", 2, "cannot read nowhere" },
         { "show tide.pbm", 0, "sent; a display" },

@@ -6,12 +6,22 @@
 #include <glib/gstdio.h>
 #include <signal.h>
 #include <sqlite3.h>
+#include <sys/statvfs.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include "pintle/host/past/reader.h"
 
-#define DAY 86400
+/* In memory where there is room: some hundred thousand records are put on the disk one by one, and
+ * that they are is tested elsewhere. */
+static char *scratch_quick(void)
+{
+    struct statvfs room;
+    bool quick =
+        statvfs("/dev/shm", &room) == 0 && (double)room.f_bavail * (double)room.f_frsize > 120e6;
+    char *folder = quick ? g_mkdtemp(g_strdup("/dev/shm/pintle-XXXXXX")) : NULL;
+    return folder ? folder : scratch_make();
+}
 
 /* The sloop for a month: her world, and more trouble in it. */
 static void lay_month(const char *folder)
@@ -132,7 +142,7 @@ static bool is_sound(sqlite3 *db)
  * same. */
 static void a_month(void)
 {
-    char *folder = scratch_make();
+    char *folder = scratch_quick();
     int minute = 0;
     srand(30);
     lay_month(folder);
@@ -214,7 +224,7 @@ static void expect_same_summary(const char *folder, const char *before, const ch
 
 static void thinning(void)
 {
-    char *folder = scratch_make();
+    char *folder = scratch_quick();
     expect_said(folder, "log --demo --for 3d --every 20s --quiet --database t.db --only-database",
                 0, "12960 records in t.db");
     expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d", 0,
@@ -248,6 +258,58 @@ static void thinning(void)
     g_free(bytes);
     g_free(copy);
     g_free(path);
+    scratch_remove(folder);
+}
+
+/* Killed at any moment of it, each interval is as it was or as it is to be. */
+static void thinning_is_killed(void)
+{
+    char *folder = scratch_quick();
+    expect_said(folder, "log --demo --for 2d --every 10s --quiet --database t.db --only-database",
+                0, "17280 records in t.db");
+    char *copy = g_strdup_printf("cp %s/t.db %s/before.db", folder, folder);
+    CU_ASSERT_TRUE(g_spawn_command_line_sync(copy, NULL, NULL, NULL, NULL));
+    srand(3);
+    for (int i = 0; i < 12; i++) {
+        pid_t child = fork();
+        if (child == 0) {
+            if (chdir(folder) != 0 || !freopen("/dev/null", "w", stdout)) {
+                _exit(9);
+            }
+            execl(TOOL, "pintle", "thin", "--in", "t.db", "--whole", "10min", "--minutes", "3y",
+                  "--hours", "9y", "--yes", (char *)NULL);
+            _exit(9);
+        }
+        g_usleep((gulong)(rand() % 150000));
+        kill(child, SIGKILL);
+        waitpid(child, NULL, 0);
+        expect_same_summary(folder, "summary --in before.db 1 --format csv",
+                            "summary --in t.db 1 --format csv");
+    }
+    expect_said(folder, "thin --in t.db --whole 10min --minutes 3y --hours 9y --yes", 0,
+                "records before 2026-06-13 00:00:00");
+    expect_said(folder, "summary --in t.db 1", 0, "averaged over 1 min");
+    expect_same_summary(folder, "summary --in before.db 1 --format csv",
+                        "summary --in t.db 1 --format csv");
+    g_free(copy);
+    scratch_remove(folder);
+}
+
+/* Two that log into one database at once have a number each, and all of their records. */
+static void two_at_once(void)
+{
+    char *folder = scratch_make();
+    struct said said =
+        tool(folder, "log --demo --for 4h --quiet --database both.db --into a 2>/dev/null & " TOOL
+                     " log --demo --for 4h --quiet --database both.db --into b 2>/dev/null; "
+                     "wait; " TOOL " runs --in both.db");
+    EXPECT(said.status == 0, "status %d", said.status);
+    EXPECT(strstr(said.out, "     1  2026") && strstr(said.out, "     2  2026"), "%s", said.out);
+    char *first = strstr(said.out, " done  ");
+    EXPECT(first && strstr(first + 1, " done  "), "both end: %s", said.out);
+    first = strstr(said.out, " 240  ");
+    EXPECT(first && strstr(first + 1, " 240  "), "both are whole: %s", said.out);
+    said_free(&said);
     scratch_remove(folder);
 }
 
@@ -329,5 +391,6 @@ static void mistakes(void)
 void add_base_suite(void)
 {
     SUITE("base", { "a month", a_month }, { "one place gives out", one_place_gives_out },
-          { "thinning", thinning }, { "windows", windows }, { "mistakes", mistakes });
+          { "thinning", thinning }, { "thinning is killed", thinning_is_killed },
+          { "two at once", two_at_once }, { "windows", windows }, { "mistakes", mistakes });
 }

@@ -221,6 +221,10 @@ static void mistakes(void)
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
     struct terminal t;
+    sit_down_at(&t, folder, "live --demo", 24, 80, "TERM=oilskin");
+    expect_on(&t, "nobody here knows a terminal 'oilskin'");
+    CU_ASSERT_EQUAL(stand_up(&t), 2);
+    g_string_free(t.said, TRUE);
     sit_down_at(&t, folder, "live --demo --log --into /dev/null/x", SMALL);
     expect_on(&t, "cannot write /dev/null/x");
     CU_ASSERT_EQUAL(stand_up(&t), 3);

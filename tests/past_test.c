@@ -1,9 +1,10 @@
 /* Runs looked at again: summaries beside figures that are worked out here, out of the files;
  * exports taken apart; notes; what can't be read. */
-#include "support.h"
+#include "terminal.h"
 
 #include <jansson.h>
 
+#include "pintle/host/past/history.h"
 #include "pintle/host/past/summary.h"
 
 #define COLUMNS 64
@@ -418,6 +419,137 @@ static void being_written(void)
     scratch_remove(folder);
 }
 
+/* --- averages --- */
+
+static struct pintle_cell cell_of(double value)
+{
+    return (struct pintle_cell){
+        .value = value, .least = value, .greatest = value, .good = 1, .below = value < 0
+    };
+}
+
+/* However they are put together, in groups of groups: the same as in two passes over all. */
+static void averages(void)
+{
+    static const struct {
+        const char *name;
+        double level, spread;
+        enum pintle_quantity quantity;
+    } rows[] = {
+        { "a pressure", 101325, 0.01, PINTLE_QUANTITY_PRESSURE },
+        { "a temperature", -3, 8, PINTLE_QUANTITY_TEMPERATURE },
+        { "a heading to the south", 180, 50, PINTLE_QUANTITY_ANGLE },
+        { "a heading around north", 359.5, 50, PINTLE_QUANTITY_ANGLE },
+        { "a heel", -2, 20, PINTLE_QUANTITY_ANGLE },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        bool heading = strstr(rows[i].name, "heading") != NULL;
+        struct pintle_cell all = pintle_cell_empty();
+        long double sum = 0;
+        long double squares = 0;
+        double least = INFINITY;
+        double greatest = -INFINITY;
+        double *by = g_new(double, 3000);
+        srand(5);
+        for (unsigned g = 0, n = 0; n < 3000; g++) {
+            struct pintle_cell group = pintle_cell_empty();
+            for (unsigned k = 0; k <= g % 40 && n < 3000; k++, n++) {
+                by[n] = rows[i].spread * ((rand() % 20001) / 10000.0 - 1);
+                double value = rows[i].level + by[n];
+                struct pintle_cell one =
+                    cell_of(heading ? value - 360 * floor(value / 360) : value);
+                struct pintle_cell bad = one;
+                bad.good = 0;
+                bad.suspect = 1;
+                bad.value = 1e9;
+                pintle_cell_merge(&group, &one, rows[i].quantity);
+                pintle_cell_merge(&group, &bad, rows[i].quantity);
+                sum += by[n];
+                least = fmin(least, value);
+                greatest = fmax(greatest, value);
+            }
+            pintle_cell_merge(&all, &group, rows[i].quantity);
+        }
+        for (unsigned n = 0; n < 3000; n++) {
+            squares += (by[n] - sum / 3000) * (by[n] - sum / 3000);
+        }
+        pintle_cell_settle(&all, rows[i].quantity);
+        double turn = heading ? 360 : 0;
+        double mean = rows[i].level + (double)(sum / 3000);
+        double away = all.value - mean;
+        away -= turn ? turn * round(away / turn) : 0;
+        EXPECT(fabs(away) < 1e-9 * fmax(fabs(mean), 1), "%s: mean %.12g, not %.12g", rows[i].name,
+               all.value, mean);
+        EXPECT(!heading
+                   || (all.value >= 0 && all.value < 360 && all.least >= 0 && all.greatest < 360),
+               "%s: %g, %g, %g", rows[i].name, all.least, all.value, all.greatest);
+        EXPECT_NEAR(pintle_cell_spread(&all), sqrtl(squares / 2999), 1e-9 * rows[i].spread,
+                    rows[i].name);
+        double off = all.least - least;
+        EXPECT_NEAR(turn ? off - turn * round(off / turn) : off, 0, 1e-9, rows[i].name);
+        off = all.greatest - greatest;
+        EXPECT_NEAR(turn ? off - turn * round(off / turn) : off, 0, 1e-9, rows[i].name);
+        EXPECT(all.good == 3000 && all.suspect == 3000, "%s: %u and %u", rows[i].name, all.good,
+               all.suspect);
+        EXPECT(!pintle_cell_all_round(&all, rows[i].quantity), "%s is not all round", rows[i].name);
+        g_free(by);
+    }
+    struct pintle_cell none = pintle_cell_empty();
+    CU_ASSERT_TRUE(isnan(none.value) && isnan(pintle_cell_spread(&none)));
+}
+
+/* Columns of a long run in few rows: means between least and greatest, nothing counted twice. */
+static void few_rows(void)
+{
+    char *folder = scratch_make();
+    char *runs = g_build_filename(folder, "sloop-runs", NULL);
+    struct pintle_problem problem = { 0 };
+    expect_said(folder, "log --demo --for 1d --quiet", 0, "1440 records");
+    struct pintle_archive *archive = pintle_archive_open(runs, NULL, &problem);
+    CU_ASSERT_PTR_NOT_NULL_FATAL(archive);
+    static const unsigned limits[] = { 0, 5000, 700, 100, 1 };
+    for (size_t i = 0; i < COUNT(limits); i++) {
+        struct pintle_history *h =
+            pintle_history_read(archive->run, archive->count, PINTLE_ALL_TIME, limits[i], &problem);
+        CU_ASSERT_PTR_NOT_NULL_FATAL(h);
+        bool many = limits[i] > 0 && limits[i] < 1440;
+        EXPECT(h->records == 1440 && (many ? h->rows <= limits[i] + 1 : h->rows == 1440),
+               "%u: %u rows of %u", limits[i], h->rows, h->records);
+        uint64_t marked = 0;
+        unsigned wrong = 0;
+        for (unsigned c = 0; c < h->columns; c++) {
+            marked += h->column[c].marked;
+            for (unsigned r = 0; many && r < h->rows; r++) {
+                double value = h->column[c].value[r];
+                wrong += !isnan(value)
+                         && !(value >= h->column[c].least[r] - 1e-9
+                              && value <= h->column[c].greatest[r] + 1e-9);
+            }
+        }
+        EXPECT(marked == 108 && wrong == 0, "%u: %u marked, %u wrong", limits[i], (unsigned)marked,
+               wrong);
+        pintle_history_free(h);
+    }
+    pintle_archive_free(archive);
+    g_free(runs);
+    scratch_remove(folder);
+}
+
+/* On a terminal it says how far it is, and Ctrl-C ends it whole. */
+static void on_a_terminal(void)
+{
+    struct terminal t;
+    char *folder = scratch_make();
+    sit_down(&t, folder, "log --demo --for 3000d --quiet");
+    expect_on(&t, "logging: 2026-06-12T");
+    type(&t, "\003");
+    CU_ASSERT_EQUAL(stand_up(&t), 0);
+    EXPECT(strstr(t.said->str, "stopped by a signal") != NULL, "%s", t.said->str);
+    g_string_free(t.said, TRUE);
+    expect_said(folder, "runs --demo", 0, "interrupted");
+    scratch_remove(folder);
+}
+
 /* How far it is on a terminal only, and nothing of it in a pipe. */
 static void nothing_in_a_pipe(void)
 {
@@ -433,5 +565,6 @@ void add_past_suite(void)
     SUITE("past", { "every number", every_number }, { "planted", planted },
           { "joined and averaged", joined_and_averaged }, { "exports", exports },
           { "notes", notes }, { "mistakes", mistakes }, { "being written", being_written },
+          { "averages", averages }, { "few rows", few_rows }, { "on a terminal", on_a_terminal },
           { "nothing in a pipe", nothing_in_a_pipe });
 }

@@ -192,14 +192,14 @@ static void put_senml(struct exporting *e, const struct pintle_record *record)
         const char *name = e->reader->column[i].name;
         char *number = number_of(e, i, record);
         if (e->shown.chosen[i] && number[0]) {
-            fprintf(e->out, "%s{\"n\":\"%s\",\"u\":\"%s\",\"t\":%.10g,\"v\":%s}",
+            fprintf(e->out, "%s{\"n\":\"%s\",\"u\":\"%s\",\"t\":%.14g,\"v\":%s}",
                     e->any ? ",\n" : "", name, symbol_of(e, i), (double)record->time_us / 1e6,
                     number);
             e->any = true;
         }
         if (e->shown.chosen[i] && cell->suspect > 0) {
             char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
-            fprintf(e->out, "%s{\"n\":\"%s.quality\",\"t\":%.10g,\"vs\":\"%s\"}",
+            fprintf(e->out, "%s{\"n\":\"%s.quality\",\"t\":%.14g,\"vs\":\"%s\"}",
                     e->any ? ",\n" : "", name, (double)record->time_us / 1e6, marks);
             e->any = true;
             g_free(marks);

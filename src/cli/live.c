@@ -1,4 +1,3 @@
-#include <locale.h>
 #include <math.h>
 #include <string.h>
 

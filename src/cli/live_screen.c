@@ -288,10 +288,15 @@ static bool loop(struct live *live, struct pintle_problem *problem)
     }
 }
 
-static void begin_screen(struct live *live)
+static bool begin_screen(struct live *live, struct pintle_problem *problem)
 {
+    if (!newterm(NULL, stdout, stdin)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "nobody here knows a terminal '%s'; set TERM to what it is like, "
+                                  "as in TERM=xterm, or take 'pintle log'",
+                                  g_getenv("TERM") ? g_getenv("TERM") : "");
+    }
     live->braille = strcmp(nl_langinfo(CODESET), "UTF-8") == 0;
-    initscr();
     cbreak();
     noecho();
     keypad(stdscr, TRUE);
@@ -305,6 +310,7 @@ static void begin_screen(struct live *live)
         init_pair(PAINT_GOOD, COLOR_GREEN, -1);
         init_pair(PAINT_LINE, COLOR_CYAN, -1);
     }
+    return true;
 }
 
 bool live_run(struct live *live, struct pintle_problem *problem)
@@ -316,13 +322,9 @@ bool live_run(struct live *live, struct pintle_problem *problem)
                                   "live draws on a terminal, and this is none; 'pintle log' prints "
                                   "lines");
     }
-    const char *kind = g_getenv("TERM");
-    if (!kind || !kind[0]) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "this terminal doesn't say what it is; set TERM, as in "
-                                  "TERM=xterm, or take 'pintle log'");
+    if (!begin_screen(live, problem)) {
+        return false;
     }
-    begin_screen(live);
     for (size_t i = 0; i < G_N_ELEMENTS(numbers); i++) {
         sigaction(numbers[i], &action, NULL);
     }

@@ -3,7 +3,6 @@
 #include <glib/gstdio.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
 #include "cli/past.h"
 #include "pintle/host/base/duration.h"
@@ -26,6 +25,7 @@ struct reporting {
     struct pintle_history *history;
     struct shown shown;
     struct pintle_rig *rig; /* as it was; null: it can't be read */
+    char *drawings; /* a folder of its own, where pictures are drawn before they are taken in */
     FILE *out;
 };
 
@@ -129,12 +129,6 @@ static void put_figures(const struct reporting *r)
 
 /* --- pictures --- */
 
-/* Where a picture is drawn before it is taken into the file. */
-static char *drawing_path(void)
-{
-    return g_strdup_printf("%s/pintle-%d.svg", g_get_tmp_dir(), (int)getpid());
-}
-
 static bool put_picture(const struct reporting *r, const char *path, const char *what,
                         struct pintle_problem *problem)
 {
@@ -156,7 +150,7 @@ static bool put_picture(const struct reporting *r, const char *path, const char 
 
 static bool put_plots(const struct reporting *r, struct pintle_problem *problem)
 {
-    char *path = drawing_path();
+    char *path = g_build_filename(r->drawings, "drawing.svg", NULL);
     char *title = cli_runs_title(r->chosen);
     int64_t first_us = (int64_t)r->history->first * 1000000;
     char *zone = r->o->past.local ? cli_zone(first_us) : g_strdup("UTC");
@@ -182,7 +176,7 @@ static bool put_plots(const struct reporting *r, struct pintle_problem *problem)
 
 static bool put_card(const struct reporting *r, struct pintle_problem *problem)
 {
-    char *path = drawing_path();
+    char *path = g_build_filename(r->drawings, "drawing.svg", NULL);
     bool ok = pintle_draw_card(r->rig, path, problem) && put_picture(r, path, "wiring", problem);
     g_free(path);
     return ok;
@@ -331,6 +325,28 @@ static bool write_file(struct reporting *r, struct pintle_problem *problem)
     return ok && wrote;
 }
 
+static bool begin_drawings(struct reporting *r, struct pintle_problem *problem)
+{
+    GError *error = NULL;
+    r->drawings = g_dir_make_tmp("pintle-XXXXXX", &error);
+    if (!r->drawings) {
+        pintle_problem_set(
+            problem, PINTLE_FAILURE_UNABLE,
+            "cannot draw in the temporary folder: %s; set TMPDIR to one that is yours",
+            error->message);
+        g_error_free(error);
+    }
+    return r->drawings != NULL;
+}
+
+static void end_drawings(struct reporting *r)
+{
+    if (r->drawings) {
+        g_rmdir(r->drawings);
+    }
+    g_free(r->drawings);
+}
+
 static bool report(const struct report_options *o, char *const *words,
                    struct pintle_problem *problem)
 {
@@ -350,7 +366,8 @@ static bool report(const struct report_options *o, char *const *words,
         char *text = pintle_past_text(chosen.run[0], "rig");
         r.rig = text ? pintle_rig_parse("rig", text, &ignored) : NULL;
         pintle_host_free(text);
-        ok = write_file(&r, problem);
+        ok = begin_drawings(&r, problem) && write_file(&r, problem);
+        end_drawings(&r);
     }
     pintle_rig_free(r.rig);
     cli_shown_free(&r.shown);

@@ -145,10 +145,10 @@ char *cli_runs_title(const struct chosen *chosen)
 
 bool cli_column_matches(const struct pintle_run_column *column, const char *word)
 {
-    const char *dot = strrchr(column->name, '.');
-    return strcmp(column->name, word) == 0
-           || (dot && strncmp(column->name, word, (size_t)(dot - column->name)) == 0
-               && word[dot - column->name] == '\0')
+    const char *name = column->name ? column->name : "";
+    const char *dot = strrchr(name, '.');
+    return strcmp(name, word) == 0
+           || (dot && strncmp(name, word, (size_t)(dot - name)) == 0 && word[dot - name] == '\0')
            || strcmp(pintle_quantity_word(column->quantity), word) == 0;
 }
 
@@ -184,7 +184,7 @@ static void take_units(const struct pintle_rig *rig, const struct pintle_run_col
     for (unsigned c = 0; c < shown->count; c++) {
         for (unsigned i = 0; rig && i < rig->sensors; i++) {
             const struct pintle_rig_sensor *s = &rig->sensor[i];
-            const char *name = columns[c].name;
+            const char *name = columns[c].name ? columns[c].name : "";
             size_t length = strlen(s->name);
             bool mine = strncmp(name, s->name, length) == 0 && name[length] == '.';
             int channel = mine ? pintle_sheet_channel(s->sheet, name + length + 1) : -1;

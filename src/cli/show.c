@@ -1,5 +1,6 @@
 #include <math.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "cli/past.h"
@@ -311,11 +312,12 @@ static bool look(const struct making *m, const struct one *one, struct pintle_pr
 static bool take_size(const char *words, uint16_t *width, uint16_t *height,
                       struct pintle_problem *problem)
 {
-    unsigned w = 0;
-    unsigned h = 0;
-    int used = 0;
-    bool ok = sscanf(words, "%4ux%4u%n", &w, &h, &used) == 2 && words[used] == '\0' && w >= 16
-              && h >= 8 && h % 8 == 0 && PINTLE_PAGE_BYTES(w, h) <= PINTLE_PICTURE_MAX;
+    char *end = NULL;
+    unsigned long w = strtoul(words, &end, 10);
+    unsigned long h = *end == 'x' ? strtoul(end + 1, &end, 10) : 0;
+    bool ok = *end == '\0' && w >= 16 && w <= PINTLE_PICTURE_MAX && h >= 8
+              && h <= PINTLE_PICTURE_MAX && h % 8 == 0
+              && PINTLE_PAGE_BYTES(w, h) <= PINTLE_PICTURE_MAX;
     *width = (uint16_t)w;
     *height = (uint16_t)h;
     return ok

@@ -34,9 +34,10 @@ bool pintle_draw_dots(const struct pintle_picture *picture, const char *path,
     box(left - size, top - size * (picture->height + 1), size * (picture->width + 2),
         size * (picture->height + 2), LIGHT);
     for (unsigned i = 0; i < picture->width * picture->height; i++) {
+        unsigned column = i % picture->width;
+        unsigned row = i / picture->width + 1;
         if (picture->dot[i]) {
-            box(left + size * (i % picture->width), top - size * (i / picture->width + 1),
-                size * 0.92, size * 0.92, DARK);
+            box(left + size * column, top - size * row, size * 0.92, size * 0.92, DARK);
         }
     }
     plend();

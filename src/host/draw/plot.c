@@ -223,10 +223,11 @@ static void draw_foot(const struct drawing *d, double foot)
     for (unsigned i = 0; i < d->plot->flags && i < FLAGS && !d->plot->across; i++) {
         double at = d->plot->flag[i].time + d->plot->zone_s;
         char *when = time_text(at);
+        unsigned row = i / 2;
         bool last = i + 1 == FLAGS && d->plot->flags > FLAGS;
         char *text = g_strdup_printf("%u  %.5s  %.60s%s", i + 1, when + 11, d->plot->flag[i].text,
                                      last ? "  (and more)" : "");
-        plptex(i % 2 * 0.5, foot - (0.05 + 0.026 * (i / 2)) * d->scale, 1, 0, 0, text);
+        plptex(i % 2 * 0.5, foot - (0.05 + 0.026 * row) * d->scale, 1, 0, 0, text);
         g_free(text);
         g_free(when);
     }
@@ -235,7 +236,8 @@ static void draw_foot(const struct drawing *d, double foot)
 static double foot_of(const struct drawing *d)
 {
     unsigned flags = d->plot->across ? 0 : MIN(d->plot->flags, FLAGS);
-    return (0.045 + (d->plot->across ? 0.02 : 0) + 0.026 * ((flags + 1) / 2)) * d->scale;
+    unsigned rows = (flags + 1) / 2;
+    return (0.045 + (d->plot->across ? 0.02 : 0) + 0.026 * rows) * d->scale;
 }
 
 static void find_ends(struct drawing *d)

@@ -108,7 +108,7 @@ struct pintle_archive *pintle_archive_open(const char *folder, const char *datab
         return NULL;
     }
     if (archive->count > 0) {
-        qsort(archive->run, archive->count, sizeof *archive->run, by_number);
+        qsort(archive->run, archive->count, sizeof(void *), by_number);
     }
     return archive;
 }

@@ -54,7 +54,7 @@ static void take_about(struct pintle_past *past, const char *text)
         past->broken = g_strdup_printf("%s: its run.json is damaged; the records may still be read "
                                        "as CSV",
                                        past->where);
-    } else if (atoi(format + strlen(FORMAT)) > 1) {
+    } else if (g_ascii_strtoll(format + strlen(FORMAT), NULL, 10) > 1) {
         past->broken = g_strdup_printf("%s was written by a newer version (%s); take that version",
                                        past->where, format);
     } else {

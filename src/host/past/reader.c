@@ -36,6 +36,16 @@ static unsigned find_column(const struct pintle_reader *reader, const char *name
     return i;
 }
 
+static struct pintle_run_column *add_column(struct pintle_reader *reader,
+                                            const struct pintle_run_column *its)
+{
+    reader->column = g_renew(struct pintle_run_column, reader->column, reader->columns + 1);
+    struct pintle_run_column *added = &reader->column[reader->columns++];
+    *added = *its;
+    added->name = g_strdup(its->name);
+    return added;
+}
+
 /* A run's columns among those of all. False: one has another quantity under the same name. */
 static bool join_columns(struct pintle_reader *reader, const struct pintle_past *run,
                          const struct pintle_layout *layout, struct pintle_problem *problem)
@@ -43,13 +53,8 @@ static bool join_columns(struct pintle_reader *reader, const struct pintle_past 
     for (unsigned i = 0; i < layout->columns; i++) {
         const struct pintle_run_column *its = &layout->column[i];
         unsigned at = find_column(reader, its->name);
-        if (at == reader->columns) {
-            reader->column = g_renew(struct pintle_run_column, reader->column, at + 1);
-            reader->column[at] = *its;
-            reader->column[at].name = g_strdup(its->name);
-            reader->columns++;
-        }
-        struct pintle_run_column *all = &reader->column[at];
+        struct pintle_run_column *all =
+            at < reader->columns ? &reader->column[at] : add_column(reader, its);
         if (all->quantity != its->quantity) {
             return pintle_problem_set(
                 problem, PINTLE_FAILURE_USE,
@@ -92,24 +97,22 @@ struct pintle_reader *pintle_reader_open(struct pintle_past *const *runs, unsign
     return reader;
 }
 
-/* The run that is next; its columns' places. */
-static bool begin_run(struct pintle_reader *reader, struct pintle_problem *problem)
+/* The run that is next, with its columns' places; null on failure. */
+static struct pintle_source *begin_run(struct pintle_reader *reader, struct pintle_problem *problem)
 {
     struct reading *own = reader->own;
     own->source = open_one(own->run[own->now], own->window, problem);
-    if (!own->source) {
-        return false;
-    }
-    for (unsigned i = 0; i < own->source->layout.columns; i++) {
+    for (unsigned i = 0; own->source && i < own->source->layout.columns; i++) {
         unsigned at = find_column(reader, own->source->layout.column[i].name);
         if (at == reader->columns) {
-            return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
-                                      "%s was changed while it was read; try again",
-                                      own->run[own->now]->where);
+            pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                               "%s was changed while it was read; try again",
+                               own->run[own->now]->where);
+            return NULL;
         }
         own->place[i] = at;
     }
-    return true;
+    return own->source;
 }
 
 /* Now and then. */
@@ -127,24 +130,28 @@ bool pintle_reader_next(struct pintle_reader *reader, struct pintle_record *reco
 {
     struct reading *own = reader->own;
     while (own->now < reader->runs) {
-        if (!go_on(reader, problem) || (!own->source && !begin_run(reader, problem))) {
+        if (!go_on(reader, problem)) {
+            return false;
+        }
+        struct pintle_source *source = own->source ? own->source : begin_run(reader, problem);
+        if (!source) {
             return false;
         }
         *record = (struct pintle_record){ .run = own->now, .stands_for = 1, .cell = own->cell };
-        if (own->source->next(own->source, record, problem)) {
+        if (source->next(source, record, problem)) {
             if (record->time_us < own->window.from_us || record->time_us >= own->window.to_us) {
                 continue;
             }
             pintle_priv_cells_clear(own->cell, reader->columns);
-            for (unsigned i = 0; i < own->source->layout.columns; i++) {
-                own->cell[own->place[i]] = own->source->cell[i];
+            for (unsigned i = 0; i < source->layout.columns; i++) {
+                own->cell[own->place[i]] = source->cell[i];
             }
             return true;
         }
         if (problem->text[0]) {
             return false;
         }
-        own->source->free(own->source);
+        source->free(source);
         own->source = NULL;
         own->now++;
     }

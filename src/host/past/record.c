@@ -42,8 +42,8 @@ static bool take_beside(struct pintle_layout *layout, const char *name)
     struct pintle_place_in *to = &layout->into[layout->fields];
     struct pintle_run_column *last =
         layout->columns > 0 ? &layout->column[layout->columns - 1] : NULL;
-    size_t length = last ? strlen(last->name) : 0;
-    if (!last || strncmp(name, last->name, length) != 0) {
+    size_t length = last && last->name ? strlen(last->name) : 0;
+    if (length == 0 || strncmp(name, last->name, length) != 0) {
         return false;
     }
     to->column = layout->columns - 1;

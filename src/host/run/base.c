@@ -139,7 +139,7 @@ bool pintle_priv_base_append(struct pintle_run_base *base, const struct pintle_r
     bind_fields(base);
     sqlite3_bind_int64(base->count, 1, (sqlite3_int64)run->records + 1);
     sqlite3_bind_int64(base->count, 2, (sqlite3_int64)run->suspect + !line->good);
-    sqlite3_bind_int64(base->count, 3, (sqlite3_int64)(run->missed + line->missed));
+    sqlite3_bind_int64(base->count, 3, (sqlite3_int64)run->missed + line->missed);
     sqlite3_bind_int64(base->count, 4, (sqlite3_int64)run->steps + run->unset);
     bool ok = run_once(base, base->begin, problem) && run_once(base, base->insert, problem)
               && run_once(base, base->count, problem) && run_once(base, base->commit, problem);

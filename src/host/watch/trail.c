@@ -50,9 +50,10 @@ struct pintle_trail pintle_trail_slowly(const struct pintle_trail *trail)
 /* One good reading for each two minutes. */
 static void add_slow(struct pintle_trail *trail, const struct pintle_trail_point *point)
 {
-    const struct pintle_trail_point *last =
-        trail->slow_used ? pintle_trail_slow(trail, trail->slow_used - 1) : NULL;
-    if (!point->good || (last && fabs(point->time - last->time) < SLOW_S)) {
+    bool due =
+        trail->slow_used == 0
+        || fabs(point->time - pintle_trail_slow(trail, trail->slow_used - 1)->time) >= SLOW_S;
+    if (!point->good || !due) {
         return;
     }
     trail->slow[trail->slow_next] = *point;
@@ -200,7 +201,7 @@ struct pintle_tendency pintle_trail_tendency(const struct pintle_trail *trail)
         double age = trail->last.time - p->time;
         now = p;
         /* the first that is no older than three hours, and a little for the two minutes */
-        then = !then && age <= THREE_HOURS + SLOW_S / 2 && age >= 0 ? p : then;
+        then = !then && age <= THREE_HOURS + SLOW_S / 2.0 && age >= 0 ? p : then;
     }
     if (!now || !then || now->time - then->time < HALF_AN_HOUR
         || trail->last.time - now->time > 3 * SLOW_S) {

@@ -352,7 +352,7 @@ static void mistakes(void)
         { NULL, "summary --in text.db", 3, "is damaged, or no database" },
         { NULL, "log --demo --for 1min --database text.db", 3, "is damaged, or no database" },
         { NULL, "summary --in cut.db", 3, "is damaged, or no database" },
-        { NULL, "log --demo --for 1min --database no/x.db", 3, "cannot open no/x.db" },
+        { NULL, "log --demo --for 1min --database no/x.db", 3, "cannot write no/x.db" },
         { NULL, "log --demo --for 1min --only-database", 2, "nowhere to log to" },
         { NULL, "summary --in good.db 2", 2, "there is no run '2' in good.db" },
         { NULL, "summary --in good.db", 0, "2 records" },

@@ -5,6 +5,8 @@
 #include "pintle/host/base/duration.h"
 #include "pintle/host/run/run.h"
 
+#define FEW 50 /* records don't tell what one takes */
+
 static const char *how_of(const struct pintle_past *run)
 {
     return run->writing ? "is written" : run->ended ? run->ended : "cut off";
@@ -56,7 +58,7 @@ static void print_room(const struct chosen *chosen)
     }
     double room = 0;
     double seconds = 0;
-    if (records > 0 && run->every_us > 0
+    if (records >= FEW && run->every_us > 0
         && pintle_run_room(path, size / (double)records, run->every_us, &room, &seconds)) {
         char *last = years(seconds);
         char *every = pintle_duration_text(run->every_us);

@@ -100,7 +100,9 @@ struct pintle_archive *pintle_archive_open(const char *folder, const char *datab
 {
     struct pintle_archive *archive = g_new0(struct pintle_archive, 1);
     archive->where = folder && database ? g_strdup_printf("%s and %s", folder, database)
-                                        : g_strdup(folder ? folder : database);
+                                        : g_strdup(folder     ? folder
+                                                   : database ? database
+                                                              : "no place");
     bool ok = (!folder || add_folder(archive, folder, problem))
               && (!database || add_base(archive, database, problem));
     if (!ok) {

@@ -200,6 +200,10 @@ struct pintle_history *pintle_history_load(const char *folder, const char *datab
     struct pintle_archive *archive = pintle_archive_open(
         exists ? folder : NULL,
         database && g_file_test(database, G_FILE_TEST_EXISTS) ? database : NULL, problem);
+    if (archive && archive->count == 0 && folder) { /* messages name where it would be */
+        g_free(archive->where);
+        archive->where = g_strdup(folder);
+    }
     bool ok = archive && pintle_archive_choose(archive, name, &runs, &count, problem);
     struct pintle_history *history =
         ok ? pintle_history_read(runs, count, PINTLE_ALL_TIME, 0, problem) : NULL;

@@ -4,6 +4,9 @@
 #include <glib.h>
 #include <stdarg.h>
 #include <string.h>
+#include <unistd.h>
+
+#include "host/base/files.h"
 
 /* Of the file: that it is ours, and which version of docs/runs.md it follows. */
 #define OURS 0x506e746c
@@ -145,8 +148,21 @@ static sqlite3 *open_with(const char *path, int flags, struct pintle_problem *pr
     return db;
 }
 
+/* The write-ahead log lies beside it, so that its folder must be writable too. */
+static bool may_write(const char *path, struct pintle_problem *problem)
+{
+    char *folder = g_path_get_dirname(path);
+    bool may = access(folder, W_OK) == 0 && (access(path, W_OK) == 0 || errno == ENOENT);
+    int error = errno;
+    g_free(folder);
+    return may || pintle_priv_files_unwritable(path, error, problem);
+}
+
 sqlite3 *pintle_priv_database_make(const char *path, struct pintle_problem *problem)
 {
+    if (!may_write(path, problem)) {
+        return NULL;
+    }
     sqlite3 *db = open_with(path, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, problem);
     if (db
         && !(is_ours(db, path, true, problem)

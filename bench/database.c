@@ -2,7 +2,7 @@
  * others.
  *
  *     database ours|bare COUNT FILE      records a second, and bytes a record
- *     database deep COUNT FILE           microseconds a record, behind none and behind so many
+ *     database deep COUNT FILE           microseconds a record, of a new one and behind so many
  */
 #include <fcntl.h>
 #include <sqlite3.h>
@@ -15,7 +15,8 @@
 
 #include "pintle/host/run/run.h"
 
-#define TIMED 2000 /* records, behind many others */
+#define TIMED 500 /* records in a row, */
+#define TURNS 6   /* and so many times */
 
 static double now(void)
 {
@@ -115,6 +116,29 @@ static void fill(const char *path, unsigned run, long from, long count)
     close(file);
 }
 
+/* In turns with a database that has nothing yet, so that what else the disk does is in both. */
+static void beside_a_new_one(struct pintle_run *run, const struct pintle_station *station,
+                             const char *path)
+{
+    char name[400];
+    struct pintle_run small = { 0 };
+    struct pintle_problem problem = { 0 };
+    double first = 0;
+    double last = 0;
+    snprintf(name, sizeof name, "%s.new", path);
+    const struct pintle_run_places places = { .database = name };
+    if (!pintle_run_begin(&small, &places, station, &problem)) {
+        fprintf(stderr, "%s\n", problem.text);
+        exit(3);
+    }
+    for (int turn = 0; turn < TURNS; turn++) {
+        first += append(&small, station, TIMED);
+        last += append(run, station, TIMED);
+    }
+    printf("%.0f %.0f\n", first / TIMED / TURNS * 1e6, last / TIMED / TURNS * 1e6);
+    pintle_run_end(&small, "done", &problem);
+}
+
 int main(int argc, char **argv)
 {
     struct pintle_problem problem = { 0 };
@@ -132,11 +156,11 @@ int main(int argc, char **argv)
     if (strcmp(argv[1], "bare") == 0) {
         bare(station, count, argv[3]);
     } else if (pintle_run_begin(&run, &places, station, &problem)) {
-        double first = append(&run, station, deep ? TIMED : count);
+        double first = deep ? 0 : append(&run, station, count);
         if (deep) {
             fill(argv[3], run.number, (long)run.records + 1, count);
             run.records += (uint32_t)count;
-            printf("%.0f %.0f\n", first / TIMED * 1e6, append(&run, station, TIMED) / TIMED * 1e6);
+            beside_a_new_one(&run, station, argv[3]);
         }
         pintle_run_end(&run, "done", &problem);
         if (!deep) {

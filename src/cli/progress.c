@@ -9,10 +9,16 @@
 
 static bool there; /* a line of it */
 
+/* A terminal, and nobody else's at the moment: a job in the background keeps still. */
+static bool is_mine(void)
+{
+    return isatty(STDERR_FILENO) && tcgetpgrp(STDERR_FILENO) == getpgrp();
+}
+
 void cli_progress(const char *format, ...)
 {
     va_list args;
-    if (!isatty(STDERR_FILENO)) {
+    if (!is_mine()) {
         return;
     }
     va_start(args, format);

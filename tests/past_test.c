@@ -541,7 +541,7 @@ static void on_a_terminal(void)
     struct terminal t;
     char *folder = scratch_make();
     sit_down(&t, folder, "log --demo --for 3000d --quiet");
-    expect_on(&t, "logging: 2026-06-12T");
+    expect_on(&t, "logging: 20"); /* however fast it is */
     type(&t, "\003");
     CU_ASSERT_EQUAL(stand_up(&t), 0);
     EXPECT(strstr(t.said->str, "stopped by a signal") != NULL, "%s", t.said->str);

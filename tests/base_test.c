@@ -261,6 +261,32 @@ static void thinning(void)
     scratch_remove(folder);
 }
 
+/* Angles around 0 stay there when all that is left of them are averages. */
+static void thinned_angles(void)
+{
+    char *folder = scratch_quick();
+    expect_said(folder, "log --demo --for 2d --every 20s --quiet --database t.db --only-database",
+                0, "8640 records");
+    static const char *const before[] = {
+        "export --in t.db 1 --channels boat.heel --mean 1min --to 2026-06-12T02:00:00Z",
+        "summary --in t.db 1 --channels boat --format csv --to 2026-06-12T02:00:00Z",
+    };
+    struct said whole[2];
+    for (size_t i = 0; i < COUNT(before); i++) {
+        whole[i] = tool(folder, before[i]);
+    }
+    EXPECT(strstr(whole[0].out, ",-") != NULL, "she heels to both sides: %.300s", whole[0].out);
+    expect_said(folder, "thin --in t.db --whole 10min --yes", 0, "are now averages");
+    for (size_t i = 0; i < COUNT(before); i++) {
+        struct said thinned = tool(folder, before[i]);
+        EXPECT(strcmp(thinned.out, whole[i].out) == 0, "%.400s, not %.400s", thinned.out,
+               whole[i].out);
+        said_free(&thinned);
+        said_free(&whole[i]);
+    }
+    scratch_remove(folder);
+}
+
 /* Killed at any moment of it, each interval is as it was or as it is to be. */
 static void thinning_is_killed(void)
 {
@@ -391,6 +417,7 @@ static void mistakes(void)
 void add_base_suite(void)
 {
     SUITE("base", { "a month", a_month }, { "one place gives out", one_place_gives_out },
-          { "thinning", thinning }, { "thinning is killed", thinning_is_killed },
-          { "two at once", two_at_once }, { "windows", windows }, { "mistakes", mistakes });
+          { "thinning", thinning }, { "thinned angles", thinned_angles },
+          { "thinning is killed", thinning_is_killed }, { "two at once", two_at_once },
+          { "windows", windows }, { "mistakes", mistakes });
 }

@@ -78,15 +78,20 @@ bool pintle_cell_all_round(const struct pintle_cell *cell, enum pintle_quantity 
     return quantity == PINTLE_QUANTITY_ANGLE && pintle_cell_spread(cell) > ALL_ROUND;
 }
 
-void pintle_cell_settle(struct pintle_cell *cell, enum pintle_quantity quantity)
+void pintle_cell_turn(struct pintle_cell *cell, enum pintle_quantity quantity)
 {
-    if (pintle_cell_all_round(cell, quantity)) {
-        cell->value = (double)NAN;
-    }
     if (quantity == PINTLE_QUANTITY_ANGLE) {
         cell->value = turned(cell->value, cell->below);
         cell->least = turned(cell->least, cell->below);
         cell->greatest = turned(cell->greatest, cell->below);
+    }
+}
+
+void pintle_cell_settle(struct pintle_cell *cell, enum pintle_quantity quantity)
+{
+    pintle_cell_turn(cell, quantity);
+    if (pintle_cell_all_round(cell, quantity)) {
+        cell->value = (double)NAN;
     }
 }
 

@@ -73,6 +73,7 @@ static void take_part(struct from_base *from, struct pintle_record *record)
         cell->least = number_at(row, 5);
         cell->greatest = number_at(row, 6);
         cell->squares = number_at(row, 7);
+        cell->below = cell->least < 0; /* as they are stored, turned to where they were */
         cell->good = (uint32_t)sqlite3_column_int64(row, 8);
         cell->suspect = (uint32_t)sqlite3_column_int64(row, 9);
     }

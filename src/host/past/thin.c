@@ -102,7 +102,7 @@ static bool write_interval(struct gathering *g, struct pintle_problem *problem)
                        problem)
         && put_row(g, "", &all, problem);
     for (unsigned i = 0; ok && i < g->reader->columns; i++) {
-        pintle_cell_settle(&g->cell[i], g->reader->column[i].quantity);
+        pintle_cell_turn(&g->cell[i], g->reader->column[i].quantity);
         ok = put_row(g, g->reader->column[i].name, &g->cell[i], problem);
     }
     if (ok && ++g->together >= TOGETHER) {

@@ -17,7 +17,9 @@ struct pintle_cell pintle_cell_empty(void);
 /* The standard deviation of what it stands for; NaN of fewer than two. */
 double pintle_cell_spread(const struct pintle_cell *cell);
 
-/* Angles back to where its readings are, 0 to 360 degrees or around 0, when all is merged. */
+/* When all is merged: angles back to where its readings are, 0 to 360 degrees or around 0; and
+ * likewise, with no mean of those that point all round. */
+void pintle_cell_turn(struct pintle_cell *cell, enum pintle_quantity quantity);
 void pintle_cell_settle(struct pintle_cell *cell, enum pintle_quantity quantity);
 
 /* Angles that point all round have no mean. */

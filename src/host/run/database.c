@@ -12,6 +12,7 @@
 #define OURS 0x506e746c
 #define VERSION 1
 #define PATIENCE_MS 10000 /* for somebody else's record */
+#define NAP_MS 10
 
 /* Each record is on the disk before the next: a commit waits for the write-ahead log's bytes.
  * Readers see whole records and stop nobody. */
@@ -117,10 +118,19 @@ static bool is_ours(sqlite3 *db, const char *path, bool may_be_new, struct pintl
     int ours = 0;
     int version = 0;
     int tables = 0;
-    if (!number_of(db, "PRAGMA application_id", &ours)
-        || !number_of(db, "PRAGMA user_version", &version)
-        || !number_of(db, "SELECT count(*) FROM sqlite_master", &tables)) {
-        return pintle_priv_database_failed(db, path, problem);
+    /* At one moment: somebody else may be making it just now. */
+    if (!pintle_priv_database_do(db, path, "BEGIN", problem)) {
+        return false;
+    }
+    bool read = number_of(db, "SELECT count(*) FROM sqlite_master", &tables)
+                && number_of(db, "PRAGMA application_id", &ours)
+                && number_of(db, "PRAGMA user_version", &version);
+    if (!read) {
+        pintle_priv_database_failed(db, path, problem);
+    }
+    (void)!sqlite3_exec(db, "COMMIT", NULL, NULL, NULL);
+    if (!read) {
+        return false;
     }
     if (ours == OURS && version > VERSION) {
         return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
@@ -148,6 +158,19 @@ static sqlite3 *open_with(const char *path, int flags, struct pintle_problem *pr
     return db;
 }
 
+/* SQLite doesn't wait for whoever makes the write-ahead log of a new file at the same time. */
+static bool settle(sqlite3 *db, const char *path, struct pintle_problem *problem)
+{
+    int code = SQLITE_BUSY;
+    for (int waited = 0; code == SQLITE_BUSY && waited < PATIENCE_MS; waited += NAP_MS) {
+        code = sqlite3_exec(db, settings, NULL, NULL, NULL);
+        if (code == SQLITE_BUSY) {
+            sqlite3_sleep(NAP_MS);
+        }
+    }
+    return code == SQLITE_OK || pintle_priv_database_failed(db, path, problem);
+}
+
 /* The write-ahead log lies beside it, so that its folder must be writable too. */
 static bool may_write(const char *path, struct pintle_problem *problem)
 {
@@ -165,8 +188,7 @@ sqlite3 *pintle_priv_database_make(const char *path, struct pintle_problem *prob
     }
     sqlite3 *db = open_with(path, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, problem);
     if (db
-        && !(is_ours(db, path, true, problem)
-             && pintle_priv_database_do(db, path, settings, problem)
+        && !(is_ours(db, path, true, problem) && settle(db, path, problem)
              && pintle_priv_database_do(db, path, "BEGIN IMMEDIATE", problem)
              && pintle_priv_database_do(db, path, schema, problem)
              && pintle_priv_database_do(db, path, "COMMIT", problem))) {

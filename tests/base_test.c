@@ -245,7 +245,7 @@ static void thinning(void)
                 "nothing to thin");
     expect_same_summary(folder, "summary --in before.db 1 --format csv",
                         "summary --in t.db 1 --format csv");
-    expect_said(folder, "summary --in t.db", 0, "12960 records");
+    expect_said(folder, "summary --in t.db", 0, "12960 records, 946 marked");
     expect_said(folder, "summary --in t.db", 0, "note: thinned: 8639 records before");
     expect_said(folder, "summary --in t.db", 0,
                 "from here on thinned: a record is averaged over 1 min");

@@ -9,7 +9,8 @@
 #include "pintle/host/base/picture.h"
 #include "pintle/host/draw/draw.h"
 
-#define TREND 240     /* readings of a trend at most */
+#define TREND 240 /* readings of a trend at most */
+#define HOUR_US 3600000000LL
 #define RECORDS 20000 /* of a run that are looked at one by one */
 
 struct show_options {
@@ -233,8 +234,8 @@ static bool take_live(struct making *m, struct pintle_station *station, char **n
             bool none = r->quality & (PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE);
             keep(&c[i], none ? (double)NAN : (double)r->value, pintle_reading_good(r));
         }
-        if (done + every <= length) {
-            pintle_station_wait(station, (uint32_t)every, NULL);
+        for (int64_t left = done + every <= length ? every : 0; left > 0; left -= HOUR_US) {
+            pintle_station_wait(station, (uint32_t)MIN(left, HOUR_US), NULL);
         }
         ok = cli_goes_on(&progress, length ? (double)done / (double)length : 1, "nothing was shown",
                          problem);

@@ -142,6 +142,7 @@ static void add(struct pintle_averager *a, const struct pintle_record *record)
     a->ahead.stepped_us += record->stepped_us;
     a->ahead.unset = a->ahead.unset || record->unset;
     a->count += record->stands_for;
+    a->ahead.marked += record->marked;
     for (unsigned i = 0; i < a->reader->columns; i++) {
         pintle_cell_merge(&a->next[i], &record->cell[i], a->reader->column[i].quantity);
     }

@@ -235,12 +235,8 @@ bool pintle_past_count(struct pintle_past *past, struct pintle_problem *problem)
     struct pintle_reader *reader = pintle_reader_open(&past, 1, PINTLE_ALL_TIME, problem);
     past->records = past->suspect = past->missed = 0;
     while (reader && pintle_reader_next(reader, &record, problem)) {
-        bool suspect = record.missed > 0 || record.stepped_us != 0 || record.unset;
-        for (unsigned i = 0; i < reader->columns && !suspect; i++) {
-            suspect = record.cell[i].suspect > 0;
-        }
-        past->records++;
-        past->suspect += suspect;
+        past->records += record.stands_for;
+        past->suspect += record.marked;
         past->missed += record.missed;
     }
     pintle_reader_free(reader);

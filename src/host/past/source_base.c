@@ -52,7 +52,8 @@ static bool step(struct from_base *from, sqlite3_stmt **statement, struct pintle
 }
 
 /* --- thinned: record, time, over_s, channel, mean, least, greatest, squares, good, suspect, marks;
- * a row with no channel has of all of them the records that were merged and the missed slots --- */
+ * a row with no channel has of all of them the records that were merged, the missed slots and
+ * how many records were marked --- */
 
 static void take_part(struct from_base *from, struct pintle_record *record)
 {
@@ -62,6 +63,7 @@ static void take_part(struct from_base *from, struct pintle_record *record)
     if (channel[0] == '\0') {
         record->stands_for = (uint64_t)sqlite3_column_int64(row, 8);
         record->missed = (uint32_t)sqlite3_column_int64(row, 9);
+        record->marked = (uint64_t)sqlite3_column_int64(row, 11);
     }
     for (unsigned i = 0; i < layout->columns; i++) {
         if (strcmp(layout->column[i].name, channel) != 0) {
@@ -230,7 +232,7 @@ static bool ask_for_records(struct from_base *from, struct pintle_problem *probl
         from->whole ? pintle_priv_database_ask(
             from->db, path, problem,
             "SELECT record, time, over_s, channel, mean, least, greatest, squares, good, suspect, "
-            "marks FROM thinned WHERE run = %u ORDER BY record, channel",
+            "marks, marked FROM thinned WHERE run = %u ORDER BY record, channel",
             from->run->number)
                     : NULL;
     return from->thinned != NULL;

@@ -43,17 +43,15 @@ static void add_cell(struct pintle_summed *to, const struct pintle_cell *cell,
 static void add(struct summing *s, const struct pintle_record *record)
 {
     struct pintle_summary *summary = s->summary;
-    bool marked = record->missed > 0 || record->stepped_us != 0 || record->unset;
     for (unsigned i = 0; i < summary->columns; i++) {
         const struct pintle_cell *cell = &record->cell[i];
         bool gone = cell->good == 0 && isnan(cell->value);
         add_cell(&summary->column[i], cell, record);
         summary->column[i].gaps += (record->missed > 0 && !s->gone[i]) || (gone && !s->gone[i]);
         s->gone[i] = gone;
-        marked = marked || cell->suspect > 0;
     }
     summary->records += record->stands_for;
-    summary->marked += marked;
+    summary->marked += record->marked;
     summary->missed += record->missed;
     summary->first_us = MIN(summary->first_us, record->time_us);
     summary->last_us = MAX(summary->last_us, record->time_us);

@@ -22,7 +22,7 @@ struct gathering {
     int64_t minute_us, hour_us, day_us; /* from these moments on, backwards, records are such */
     struct pintle_cell *cell;
     int64_t begin_us, over_us;
-    uint64_t first, last, records, stand_for, missed;
+    uint64_t first, last, records, stand_for, missed, marked;
     unsigned together;
     struct pintle_thinned *thinned;
 };
@@ -73,6 +73,7 @@ static bool put_row(struct gathering *g, const char *channel, const struct pintl
     sqlite3_bind_int64(g->insert, 10, cell->good);
     sqlite3_bind_int64(g->insert, 11, cell->suspect);
     sqlite3_bind_text(g->insert, 12, marks, -1, SQLITE_TRANSIENT);
+    sqlite3_bind_int64(g->insert, 13, channel[0] ? 0 : (sqlite3_int64)g->marked);
     bool ok = sqlite3_step(g->insert) == SQLITE_DONE
               || pintle_priv_database_failed(g->db, g->run->database, problem);
     sqlite3_reset(g->insert);
@@ -123,8 +124,7 @@ static bool end_interval(struct gathering *g, struct pintle_problem *problem)
     }
     bool ok = !worth || !g->db || write_interval(g, problem);
     g->records = 0;
-    g->stand_for = 0;
-    g->missed = 0;
+    g->stand_for = g->missed = g->marked = 0;
     return ok;
 }
 
@@ -153,6 +153,7 @@ static bool take(struct gathering *g, const struct pintle_record *record,
     }
     g->last = record->number;
     g->missed += record->missed;
+    g->marked += record->marked;
     g->records++;
     g->stand_for += record->stands_for;
     return true;
@@ -181,7 +182,7 @@ static bool begin_run(struct gathering *g, struct pintle_past *const *run,
         g->db = pintle_priv_database_make(g->run->database, problem);
         g->insert = g->db ? pintle_priv_database_ask(
                         g->db, g->run->database, problem,
-                        "INSERT INTO thinned VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
+                        "INSERT INTO thinned VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
                           : NULL;
     }
     return g->reader && (!g->how->really || g->insert);
@@ -208,8 +209,7 @@ static bool thin_run(struct gathering *g, struct pintle_past *const *run,
     g->db = NULL;
     g->insert = NULL;
     g->together = 0;
-    g->records = 0;
-    g->stand_for = 0;
+    g->records = g->stand_for = g->missed = g->marked = 0;
     g->thinned->runs += g->thinned->before > before;
     return ok && (!g->how->really || note_it(g, before, problem));
 }

@@ -29,7 +29,8 @@ static const char schema[] =
     "CREATE TABLE IF NOT EXISTS thinned (run INTEGER NOT NULL, channel TEXT NOT NULL,"
     "  record INTEGER NOT NULL, time TEXT NOT NULL, over_s REAL NOT NULL, mean REAL, least REAL,"
     "  greatest REAL, squares REAL, good INTEGER NOT NULL, suspect INTEGER NOT NULL,"
-    "  marks TEXT NOT NULL, PRIMARY KEY (run, record, channel)) WITHOUT ROWID;"
+    "  marks TEXT NOT NULL, marked INTEGER NOT NULL, PRIMARY KEY (run, record, channel)) WITHOUT "
+    "ROWID;"
     "PRAGMA application_id = 1349416044; PRAGMA user_version = 1;";
 
 bool pintle_priv_database_failed(sqlite3 *db, const char *path, struct pintle_problem *problem)

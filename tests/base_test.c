@@ -207,6 +207,30 @@ static void one_place_gives_out(void)
     scratch_remove(folder);
 }
 
+/* A clock that was set back: of two places the one with more records is read, not the later one. */
+static void a_clock_set_back(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\nbus main { }\n"
+               "sensor a { part = \"TMP102\" address = 0x48 }\n"
+               "log { folder = \"runs\" database = \"x.db\" }\n");
+    file_write(folder, "w",
+               "clock-steps = { \"10min -1h\" }\n"
+               "chip c { part = \"TMP102\" address = 0x48 }\n");
+    expect_said(folder, "log --rig x.rig --for 30min --quiet", 0, "30 records");
+    char *text = file_text(folder, "runs/0001/readings.csv");
+    char *cut =
+        g_strstr_len(text, -1, "\r\n9,"); /* its folder gave out before the clock was moved */
+    CU_ASSERT_PTR_NOT_NULL_FATAL(cut);
+    cut[2] = '\0';
+    file_write(folder, "runs/0001/readings.csv", text);
+    expect_said(folder, "summary --rig x.rig 1", 0, "30 records");
+    expect_said(folder, "summary --in runs 1", 0, "8 records");
+    g_free(text);
+    scratch_remove(folder);
+}
+
 /* Cells of a summary that thinning must leave as they are. */
 static void expect_same_summary(const char *folder, const char *before, const char *after)
 {
@@ -431,7 +455,7 @@ static void mistakes(void)
 void add_base_suite(void)
 {
     SUITE("base", { "a month", a_month }, { "one place gives out", one_place_gives_out },
-          { "thinning", thinning }, { "thinned angles", thinned_angles },
-          { "thinning is killed", thinning_is_killed }, { "two at once", two_at_once },
-          { "windows", windows }, { "mistakes", mistakes });
+          { "a clock set back", a_clock_set_back }, { "thinning", thinning },
+          { "thinned angles", thinned_angles }, { "thinning is killed", thinning_is_killed },
+          { "two at once", two_at_once }, { "windows", windows }, { "mistakes", mistakes });
 }

@@ -44,14 +44,16 @@ static bool is_same(const struct pintle_past *a, const struct pintle_past *b)
            && g_strcmp0(a->board, b->board) == 0;
 }
 
-/* One of the two may have given out before the other: the one that has more is read. */
+/* One of the two may have given out before the other: the one that has more is read, by its
+ * records' numbers, for the clock may have been moved. */
 static void merge(struct pintle_past **folder, struct pintle_past *base)
 {
     struct pintle_problem problem = { 0 };
-    int64_t its = INT64_MIN;
-    int64_t other = INT64_MIN;
-    (void)!pintle_past_last(*folder, &its, &problem);
-    (void)!pintle_past_last(base, &other, &problem);
+    int64_t time_us = 0;
+    uint64_t its = 0;
+    uint64_t other = 0;
+    (void)!pintle_priv_past_last(*folder, &time_us, &its, &problem);
+    (void)!pintle_priv_past_last(base, &time_us, &other, &problem);
     if (other > its) {
         pintle_priv_past_free(*folder);
         *folder = base;

@@ -247,7 +247,7 @@ bool pintle_past_count(struct pintle_past *past, struct pintle_problem *problem)
 #define TAIL 65536 /* bytes that hold a last record, of all but the largest rigs */
 
 /* The time in the last whole line of a CSV file. */
-static bool last_of_tail(FILE *file, off_t back, int64_t *time_us)
+static bool last_of_tail(FILE *file, off_t back, int64_t *time_us, uint64_t *number)
 {
     char *text = g_malloc0((gsize)back + 1);
     size_t got = fseeko(file, -back, SEEK_END) == 0 ? fread(text, 1, (size_t)back, file) : 0;
@@ -261,6 +261,7 @@ static bool last_of_tail(FILE *file, off_t back, int64_t *time_us)
         if (next) {
             *next = '\0';
             found = pintle_priv_time_parse(comma + 1, time_us);
+            *number = g_ascii_strtoull(before ? before + 1 : text, NULL, 10);
         }
         end = before;
     }
@@ -268,7 +269,7 @@ static bool last_of_tail(FILE *file, off_t back, int64_t *time_us)
     return found;
 }
 
-static bool last_of_folder(const struct pintle_past *past, int64_t *time_us)
+static bool last_of_folder(const struct pintle_past *past, int64_t *time_us, uint64_t *number)
 {
     char *path = g_build_filename(past->folder, "readings.csv", NULL);
     FILE *file = fopen(path, "re");
@@ -276,7 +277,7 @@ static bool last_of_folder(const struct pintle_past *past, int64_t *time_us)
     if (file && fseeko(file, 0, SEEK_END) == 0) {
         off_t size = ftello(file);
         for (off_t back = MIN(size, TAIL); !found; back = MIN(size, 8 * back)) {
-            found = last_of_tail(file, back, time_us);
+            found = last_of_tail(file, back, time_us, number);
             if (back == size) {
                 break;
             }
@@ -289,13 +290,13 @@ static bool last_of_folder(const struct pintle_past *past, int64_t *time_us)
     return found;
 }
 
-static bool last_of_base(const struct pintle_past *past, int64_t *time_us,
+static bool last_of_base(const struct pintle_past *past, int64_t *time_us, uint64_t *number,
                          struct pintle_problem *problem)
 {
     sqlite3 *db = pintle_priv_database_open(past->database, problem);
     static const char *const asks[] = {
-        "SELECT time FROM readings_%u ORDER BY record DESC LIMIT 1",
-        "SELECT time FROM thinned WHERE run = %u ORDER BY record DESC LIMIT 1"
+        "SELECT time, record FROM readings_%u ORDER BY record DESC LIMIT 1",
+        "SELECT time, record FROM thinned WHERE run = %u ORDER BY record DESC LIMIT 1"
     };
     bool found = false;
     for (unsigned i = 0; db && i < G_N_ELEMENTS(asks) && !found; i++) {
@@ -303,16 +304,26 @@ static bool last_of_base(const struct pintle_past *past, int64_t *time_us,
             pintle_priv_database_ask(db, past->database, problem, asks[i], past->number);
         found = ask && sqlite3_step(ask) == SQLITE_ROW
                 && pintle_priv_time_parse(text_at(ask, 0), time_us);
+        *number = found ? (uint64_t)sqlite3_column_int64(ask, 1) : 0;
         sqlite3_finalize(ask);
     }
     sqlite3_close(db);
     return found;
 }
 
+bool pintle_priv_past_last(const struct pintle_past *past, int64_t *time_us, uint64_t *number,
+                           struct pintle_problem *problem)
+{
+    *number = 0;
+    return past->folder ? last_of_folder(past, time_us, number)
+                        : last_of_base(past, time_us, number, problem);
+}
+
 bool pintle_past_last(const struct pintle_past *past, int64_t *time_us,
                       struct pintle_problem *problem)
 {
-    return past->folder ? last_of_folder(past, time_us) : last_of_base(past, time_us, problem);
+    uint64_t number = 0;
+    return pintle_priv_past_last(past, time_us, &number, problem);
 }
 
 bool pintle_past_note(const struct pintle_past *past, int64_t time_us, bool title, const char *text,

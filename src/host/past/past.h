@@ -10,6 +10,10 @@ struct pintle_past *pintle_priv_past_folder(const char *path);
 bool pintle_priv_past_base(const char *path, struct pintle_past ***all, unsigned *count,
                            struct pintle_problem *problem);
 
+/* As pintle_past_last, and the number of that record; 0: it has none. */
+bool pintle_priv_past_last(const struct pintle_past *past, int64_t *time_us, uint64_t *number,
+                           struct pintle_problem *problem);
+
 void pintle_priv_past_free(struct pintle_past *past);
 
 #endif

@@ -339,6 +339,37 @@ static void tendencies(void)
     pintle_trail_free(&t);
 }
 
+/* North is no step: the scale of a heading is as wide as she swings, and what is shown is a
+ * heading. */
+static void across_north(void)
+{
+    struct pintle_trail t;
+    double low = 0;
+    double high = 0;
+    pintle_trail_init(&t, PINTLE_QUANTITY_ANGLE, 1024);
+    for (int s = 0; s <= 120; s++) { /* from 350 to 10, one turn later */
+        double heading = 350 + s / 6.0;
+        add(&t, s, heading >= 360 ? heading - 360 : heading, true);
+        for (int k = 1; k < 4; k++) { /* what walks round is suspect, and turns nothing */
+            add(&t, s + 0.2 * k, 110 * k, false);
+        }
+    }
+    CU_ASSERT_TRUE(pintle_trail_ends(&t, 0, 0, &low, &high));
+    EXPECT_NEAR(high - low, 20, 1e-9, "the swing");
+    EXPECT_NEAR(pintle_trail_shown(&t, t.least), 350, 1e-9, "the least");
+    EXPECT_NEAR(pintle_trail_shown(&t, t.greatest), 10, 1e-9, "the greatest");
+    struct pintle_settle settle = pintle_trail_settle(&t, 120, 0.1);
+    EXPECT(settle.kind == PINTLE_SETTLE_MOVING && fabs(settle.by - 1 / 6.0) < 0.01,
+           "%d, %g a second", (int)settle.kind, settle.by);
+    pintle_trail_free(&t);
+    pintle_trail_init(&t, PINTLE_QUANTITY_ANGLE, 256); /* a heel stays around 0 */
+    for (int s = 0; s <= 20; s++) {
+        add(&t, s, s - 10, true);
+    }
+    EXPECT_NEAR(pintle_trail_shown(&t, t.least), -10, 1e-9, "heel");
+    pintle_trail_free(&t);
+}
+
 /* A gap stays open; what is outside is left out; text with and without Braille. */
 static void dots(void)
 {
@@ -393,5 +424,6 @@ void add_live_suite(void)
     SUITE("live", { "views", views }, { "keys", keys }, { "fine graph", fine_graph },
           { "resized", resized }, { "unplugged", unplugged }, { "logging", logging },
           { "played back", played_back }, { "mistakes", mistakes }, { "settling", settling },
-          { "tendencies", tendencies }, { "dots", dots }, { "hull", hull });
+          { "tendencies", tendencies }, { "across north", across_north }, { "dots", dots },
+          { "hull", hull });
 }

@@ -68,6 +68,7 @@ static struct pintle_trail difference_of(const struct live_channel *a, const str
 static struct live_channel as_difference(const struct live_channel *a)
 {
     struct live_channel c = *a;
+    c.trail.below = true; /* it may be either way */
     if (c.column.quantity == PINTLE_QUANTITY_TEMPERATURE) {
         c.column.quantity = PINTLE_QUANTITY_WARMTH;
         c.unit =

@@ -11,7 +11,7 @@
 /* No wider than a column, as long as only places behind the point go. */
 char *live_value(const struct live_channel *c, double base, unsigned extra)
 {
-    char *text = cli_number(&c->column, c->unit, base, extra);
+    char *text = cli_number(&c->column, c->unit, pintle_trail_shown(&c->trail, base), extra);
     char *point = strchr(text, '.');
     if (point && strlen(text) > VALUE_WIDTH) {
         text[MAX((size_t)(point - text), VALUE_WIDTH)] = '\0';

@@ -61,20 +61,37 @@ static void add_slow(struct pintle_trail *trail, const struct pintle_trail_point
     trail->slow_used = MIN(trail->slow_used + 1, SLOW_ROOM);
 }
 
+/* By whole turns, to where it is nearest to the last good one. */
+static double follow(const struct pintle_trail *trail, double value)
+{
+    bool turns = trail->quantity == PINTLE_QUANTITY_ANGLE && trail->good > 0;
+    return turns ? value - 360 * round((value - trail->followed) / 360) : value;
+}
+
+double pintle_trail_shown(const struct pintle_trail *trail, double value)
+{
+    bool turns = trail->quantity == PINTLE_QUANTITY_ANGLE && !trail->below && !isnan(value);
+    return turns ? value - 360 * floor(value / 360) : value;
+}
+
 void pintle_trail_add(struct pintle_trail *trail, double time, const struct pintle_cell *cell)
 {
-    const struct pintle_trail_point point = { time, cell->value, pintle_cell_good(cell) };
+    const struct pintle_trail_point point = { time, follow(trail, cell->value),
+                                              pintle_cell_good(cell) };
+    double by = point.value - cell->value;
     trail->ring[trail->next] = point;
     trail->next = (trail->next + 1) % trail->room;
     trail->used = MIN(trail->used + 1, trail->room);
     trail->quality = cell->quality;
-    trail->last = point;
+    trail->last = (struct pintle_trail_point){ time, cell->value, point.good };
     trail->good += point.good;
     trail->suspect += cell->suspect > 0;
     if (point.good) {
+        trail->followed = point.value;
         trail->first = isnan(trail->first) ? point.value : trail->first;
-        trail->least = fmin(trail->least, cell->least);
-        trail->greatest = fmax(trail->greatest, cell->greatest);
+        trail->least = fmin(trail->least, cell->least + by);
+        trail->greatest = fmax(trail->greatest, cell->greatest + by);
+        trail->below = trail->below || cell->value < 0;
     }
     add_slow(trail, &point);
 }

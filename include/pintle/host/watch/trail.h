@@ -17,16 +17,23 @@ struct pintle_trail {
     struct pintle_trail_point *slow; /* and one for each two minutes, some four hours of them */
     unsigned slow_used, slow_next;
     enum pintle_quantity quantity;
-    uint16_t quality; /* of the last one */
-    struct pintle_trail_point last;
-    double first; /* good value; not a number: none yet */
+    uint16_t quality;               /* of the last one */
+    struct pintle_trail_point last; /* as it was read */
+    bool below;                     /* an angle below 0 was among them */
+    double followed;                /* the last good value, as the ring has it */
+    double first;                   /* good value; not a number: none yet */
     double least, greatest;
     uint64_t good, suspect;
 };
 
 void pintle_trail_init(struct pintle_trail *trail, enum pintle_quantity quantity, unsigned room);
 void pintle_trail_free(struct pintle_trail *trail);
+/* Angles go on beyond a whole turn, so that north is no step: the points, the least and the
+ * greatest of a heading may lie below 0 or above 360 (pintle_trail_shown). */
 void pintle_trail_add(struct pintle_trail *trail, double time, const struct pintle_cell *cell);
+
+/* A value out of the trail where its readings are: 361 degrees of a heading as 1. */
+double pintle_trail_shown(const struct pintle_trail *trail, double value);
 
 /* Point `index`, from the oldest on. */
 const struct pintle_trail_point *pintle_trail_at(const struct pintle_trail *trail, unsigned index);

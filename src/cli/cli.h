@@ -37,14 +37,16 @@ struct rig_options {
         "unit", 'u', 0, G_OPTION_ARG_STRING_ARRAY, &(options).units,                               \
             "show it in these units: degF,pressure=hPa+mmHg", "UNITS"                              \
     }
+#define AT_OPTION(at)                                                                              \
+    {                                                                                              \
+        "at", 0, 0, G_OPTION_ARG_STRING, &(at),                                                    \
+            "begin this far into the simulated world (\"1d 6h\")", "DURATION"                      \
+    }
 #define RIG_OPTIONS(options)                                                                        \
     { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },               \
         { "demo", 0, 0, G_OPTION_ARG_NONE, &(options).demo, "use the built-in rig, a moored sloop", \
           NULL },                                                                                   \
-    {                                                                                               \
-        "at", 0, 0, G_OPTION_ARG_STRING, &(options).at,                                             \
-            "begin this far into the simulated world (\"1d 6h\")", "DURATION"                       \
-    }
+        AT_OPTION((options).at)
 
 enum format { FORMAT_TEXT, FORMAT_CSV, FORMAT_SENML };
 

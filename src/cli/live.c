@@ -5,7 +5,6 @@
 
 struct live_options {
     struct past_options past;
-    char *at;
     char *every, *length;
     char *play;
     double pace;
@@ -63,7 +62,6 @@ static bool open_rig(const struct live_options *o, struct live *live,
 {
     struct rig_options rig = o->past.rig;
     int64_t every = 0;
-    rig.at = o->at;
     rig.units = o->past.units;
     if (!live_open_rig(live, &rig, problem)
         || !cli_duration("every", o->every, 1000000, &every, problem)
@@ -100,7 +98,7 @@ static bool open_rig(const struct live_options *o, struct live *live,
 static bool open_run(const struct live_options *o, struct live *live,
                      struct pintle_problem *problem)
 {
-    if (o->log || o->at || o->every) {
+    if (o->log || o->past.rig.at || o->every) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "--play shows a run that was logged; --log, --at and --every are "
                                   "for a rig");
@@ -158,8 +156,7 @@ static int run(int argc, char **argv)
         PLACE_OPTIONS(o.past),
         WINDOW_OPTIONS(o.past),
         UNIT_OPTION(o.past),
-        { "at", 0, 0, G_OPTION_ARG_STRING, &o.at,
-          "begin this far into the simulated world (\"1d 6h\")", "DURATION" },
+        AT_OPTION(o.past.rig.at),
         { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "measure so often (1 s)", "DURATION" },
         { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long (until a key)", "DURATION" },
         { "pace", 0, 0, G_OPTION_ARG_DOUBLE, &o.pace,

@@ -15,7 +15,6 @@
 
 struct show_options {
     struct past_options past;
-    char *at;
     char *values, *trend;
     char *run;
     char *length, *every;
@@ -348,7 +347,6 @@ static bool on_display(struct making *m, const char *sensor, const char *file,
 {
     struct rig_options rig = m->o->past.rig;
     struct one one;
-    rig.at = m->o->at;
     rig.units = m->o->past.units;
     if (!cli_open_one(&rig, sensor, "display", able, &one, problem)) {
         return false;
@@ -368,7 +366,6 @@ static bool without_display(struct making *m, const char *file, struct pintle_pr
     struct rig_options options = m->o->past.rig;
     struct pintle_rig *rig = NULL;
     struct pintle_station *station = NULL;
-    options.at = m->o->at;
     options.units = m->o->past.units;
     if (!take_size(m->o->size, &width, &height, problem)) {
         return false;
@@ -393,8 +390,7 @@ static int run(int argc, char **argv)
         PLACE_OPTIONS(o.past),
         WINDOW_OPTIONS(o.past),
         UNIT_OPTION(o.past),
-        { "at", 0, 0, G_OPTION_ARG_STRING, &o.at,
-          "begin this far into the simulated world (\"1d 6h\")", "DURATION" },
+        AT_OPTION(o.past.rig.at),
         { "values", 0, 0, G_OPTION_ARG_STRING, &o.values, "a page of these channels", "CHANNELS" },
         { "trend", 0, 0, G_OPTION_ARG_STRING, &o.trend, "and the course of this one beneath",
           "CHANNEL" },

@@ -428,6 +428,12 @@ static struct pintle_cell cell_of(double value)
     };
 }
 
+/* `a` less `b`; where values come around after `turn` (0: they don't), the nearer way. */
+static double apart(double a, double b, double turn)
+{
+    return turn > 0 ? remainder(a - b, turn) : a - b;
+}
+
 /* However they are put together, in groups of groups: the same as in two passes over all. */
 static void averages(void)
 {
@@ -474,21 +480,17 @@ static void averages(void)
             squares += (by[n] - sum / 3000) * (by[n] - sum / 3000);
         }
         pintle_cell_settle(&all, rows[i].quantity);
-        double turn = heading ? 360 : 0;
+        const double turn = heading ? 360 : 0;
         double mean = rows[i].level + (double)(sum / 3000);
-        double away = all.value - mean;
-        away -= turn ? turn * round(away / turn) : 0;
-        EXPECT(fabs(away) < 1e-9 * fmax(fabs(mean), 1), "%s: mean %.12g, not %.12g", rows[i].name,
-               all.value, mean);
+        EXPECT(fabs(apart(all.value, mean, turn)) < 1e-9 * fmax(fabs(mean), 1),
+               "%s: mean %.12g, not %.12g", rows[i].name, all.value, mean);
         EXPECT(!heading
                    || (all.value >= 0 && all.value < 360 && all.least >= 0 && all.greatest < 360),
                "%s: %g, %g, %g", rows[i].name, all.least, all.value, all.greatest);
         EXPECT_NEAR(pintle_cell_spread(&all), sqrtl(squares / 2999), 1e-9 * rows[i].spread,
                     rows[i].name);
-        double off = all.least - least;
-        EXPECT_NEAR(turn ? off - turn * round(off / turn) : off, 0, 1e-9, rows[i].name);
-        off = all.greatest - greatest;
-        EXPECT_NEAR(turn ? off - turn * round(off / turn) : off, 0, 1e-9, rows[i].name);
+        EXPECT_NEAR(apart(all.least, least, turn), 0, 1e-9, rows[i].name);
+        EXPECT_NEAR(apart(all.greatest, greatest, turn), 0, 1e-9, rows[i].name);
         EXPECT(all.good == 3000 && all.suspect == 3000, "%s: %u and %u", rows[i].name, all.good,
                all.suspect);
         EXPECT(!pintle_cell_all_round(&all, rows[i].quantity), "%s is not all round", rows[i].name);

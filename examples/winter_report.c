@@ -50,7 +50,7 @@ static bool print_means(struct pintle_past **runs, unsigned count, struct pintle
     if (!reader) {
         return false;
     }
-    struct pintle_averager *averager = pintle_averager_open(reader, 3 * HOUR_US, 0);
+    struct pintle_averager *averager = pintle_averager_open(reader, 3 * HOUR_US, false);
     unsigned sea = column(reader, "sea.temperature");
     unsigned baro = column(reader, "baro.pressure");
     printf("  from     sea degC        pressure hPa\n");

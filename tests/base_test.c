@@ -278,6 +278,17 @@ static void thinning(void)
                         "summary --in t.db 1 --format csv");
     expect_same_summary(folder, "summary --in before.db 1 --format csv --last 12h",
                         "summary --in t.db 1 --format csv --last 12h");
+    expect_said(folder, "export --in t.db --channels icebox --to 2026-06-12T00:00:30Z", 0,
+                "2026-06-12T00:00:00,1,1,");
+    expect_said(folder, "export --in t.db --channels icebox --to 2026-06-12T01:00:00Z", 0,
+                ",averaged-over=86400s\r\n");
+    expect_said(folder, "export --in t.db --channels icebox --mean 1h", 0,
+                ",averaged-over=86400s\r\n");
+    expect_said(folder, "export --in t.db --channels icebox --format senml", 0,
+                "{\"n\":\"record.quality\",\"t\":1781222400,\"vs\":\"averaged-over=86400s\"}");
+    struct said said = tool(folder, "export --in t.db --channels icebox --mean 1d");
+    EXPECT(!strstr(said.out, "averaged-over"), "a day is what was asked for: %s", said.out);
+    said_free(&said);
     expect_said(folder, "plot --in t.db --channels sea --png t.png", 0, "t.png");
     expect_said(folder, "thin --in t.db --whole 2d --minutes 1d", 2, "each no less than");
     expect_said(folder, "thin --demo", 2, "logs into no database");

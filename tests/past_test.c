@@ -269,10 +269,11 @@ static void exports(void)
         { "--format jsonl", "{\"time\":\"2026-06-12T15:19:00Z\",\"run\":1,\"record\":20,\"sea."
                             "temperature/Cel\":14.4375,"
                             "\"quality\":\"good\"}\n" },
+        { "--mean 1d --local", "2026-06-12T00:00:00,+03:00,1,20,14.46875," },
         { "--format jsonl --local", "\"time\":\"2026-06-12T18:19:00+03:00\"" },
         { "--format jsonl", "\"sea.temperature/Cel\":null,\"quality\":\"sea.temperature=bus\"}" },
         { "--format senml",
-          "[{\"n\":\"sea.temperature\",\"u\":\"Cel\",\"t\":1781277540,\"v\":14.4375}" },
+          "[{\"n\":\"sea.temperature\",\"t\":1781277540,\"u\":\"Cel\",\"v\":14.4375}" },
         { "--format senml", "{\"n\":\"sea.temperature.quality\",\"t\":1781277660,\"vs\":\"bus\"}" },
     };
     char *folder = scratch_make();
@@ -296,6 +297,67 @@ static void exports(void)
     said_free(&senml);
     g_unsetenv("TZ");
     scratch_remove(folder);
+}
+
+/* No time at all is better than one that SenML takes for one to come. */
+static void never_set(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\nbus main { }\n"
+               "sensor a { part = \"TMP102\" address = 0x48 }\nlog { folder = \"runs\" }\n");
+    file_write(folder, "w", "clock-set = false\nchip c { part = \"TMP102\" address = 0x48 }\n");
+    expect_said(folder, "log --rig x.rig --for 5min --quiet", 0, "5 records");
+    struct said said = tool(folder, "export --rig x.rig 1 --format senml");
+    EXPECT(strstr(said.err, "5 records left out: the clock was never set") != NULL, "%s", said.err);
+    EXPECT(strcmp(said.out, "[]\n") == 0, "%s", said.out);
+    said_free(&said);
+    said = tool(folder, "log --rig x.rig --for 2min --format senml");
+    EXPECT(strstr(said.out, "a.temperature") && !strstr(said.out, "\"t\""), "%s", said.out);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+static int64_t utc_us(const char *text)
+{
+    GDateTime *time = g_date_time_new_from_iso8601(text, NULL);
+    int64_t us = time ? g_date_time_to_unix(time) * 1000000 : -1;
+    if (time) {
+        g_date_time_unref(time);
+    }
+    return us;
+}
+
+/* Of the calendar, also on the days that have an hour more or less. */
+static void intervals(void)
+{
+    static const struct {
+        const char *time;
+        int hours;
+        bool local;
+        const char *begin;
+    } rows[] = {
+        { "2026-10-25T10:59:59Z", 1, false, "2026-10-25T10:00:00Z" },
+        { "2026-10-25T23:59:59Z", 168, false, "2026-10-19T00:00:00Z" },
+        { "2026-10-26T00:00:00Z", 168, false, "2026-10-26T00:00:00Z" },
+        { "1969-12-31T23:59:59Z", 24, false, "1969-12-31T00:00:00Z" },
+        { "2026-01-10T23:30:00Z", 24, true, "2026-01-10T23:00:00Z" },
+        { "2026-07-10T22:30:00Z", 24, true, "2026-07-10T22:00:00Z" },
+        { "2026-03-29T21:59:00Z", 24, true, "2026-03-28T23:00:00Z" },
+        { "2026-10-25T22:59:00Z", 24, true, "2026-10-24T22:00:00Z" },
+        { "2026-10-25T00:10:00Z", 1, true, "2026-10-25T00:00:00Z" },
+        { "2026-10-25T01:10:00Z", 1, true, "2026-10-25T01:00:00Z" },
+        { "2026-10-25T04:59:00Z", 6, true, "2026-10-24T22:00:00Z" },
+        { "2026-10-25T22:30:00Z", 168, true, "2026-10-18T22:00:00Z" },
+    };
+    g_setenv("TZ", "AAA-1BBB,M3.5.0/2,M10.5.0/3", TRUE);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        int64_t begin = pintle_interval_begin(utc_us(rows[i].time),
+                                              rows[i].hours * INT64_C(3600000000), rows[i].local);
+        EXPECT(begin == utc_us(rows[i].begin), "%s in %d h: %+.0f s from %s", rows[i].time,
+               rows[i].hours, (double)(begin - utc_us(rows[i].begin)) / 1e6, rows[i].begin);
+    }
+    g_unsetenv("TZ");
 }
 
 /* With a title, notes of their times, also while it is logged; shown everywhere. */
@@ -366,6 +428,11 @@ static void mistakes(void)
         { "export --demo 1 --format jsonl --comma", 2, "JSON has points" },
         { "export --demo 1 --write no/x.csv", 3, "cannot write no/x.csv" },
         { "export --demo 1 --write /dev/full", 3, "cannot write /dev/full" },
+        { "export --demo 1 --write sloop-runs/0001/readings.csv", 2, "0001 is kept there" },
+        { "export --in l.db 1 --write ./l.db", 2, "run 1 in l.db is kept there" },
+        { "report --demo 1 --write sloop-runs/0003/run.json", 2, "0003 is kept there" },
+        { "summary --demo 1", 0, "120 records" },
+        { "summary --in l.db 1", 0, "2 records" },
         { "report --demo 1 --write no/x.html", 3, "cannot write no/x.html" },
         { "report --demo 2", 3, "no record yet" },
         { "plot --demo 1 --against rudder", 2, "to plot against" },
@@ -376,6 +443,7 @@ static void mistakes(void)
     };
     char *folder = scratch_make();
     expect_said(folder, "log --demo --for 2h --quiet", 0, "120 records");
+    expect_said(folder, "log --demo --for 2min --quiet --database l.db --only-database", 0, "l.db");
     char *path = g_build_filename(folder, "sloop-runs/0002", NULL);
     char *third = g_build_filename(folder, "sloop-runs/0003", NULL);
     char *empty = g_build_filename(folder, "empty", NULL);
@@ -566,6 +634,7 @@ void add_past_suite(void)
 {
     SUITE("past", { "every number", every_number }, { "planted", planted },
           { "joined and averaged", joined_and_averaged }, { "exports", exports },
+          { "a clock that was never set", never_set }, { "intervals", intervals },
           { "notes", notes }, { "mistakes", mistakes }, { "being written", being_written },
           { "averages", averages }, { "few rows", few_rows }, { "on a terminal", on_a_terminal },
           { "nothing in a pipe", nothing_in_a_pipe });

@@ -1,10 +1,12 @@
 #include <errno.h>
 #include <math.h>
+#include <stdarg.h>
 #include <stdio.h>
 #include <string.h>
 
 #include "cli/past.h"
 #include "pintle/host/past/summary.h"
+#include "pintle/host/run/senml.h"
 
 enum target { TARGET_CSV, TARGET_JSONL, TARGET_SENML };
 enum suspects { SUSPECTS_BLANK, SUSPECTS_KEEP, SUSPECTS_DROP };
@@ -28,7 +30,7 @@ struct exporting {
     int64_t every_us, mean_us;
     int64_t last_slot; /* of those that are thinned, the interval that was written last */
     bool any;
-    uint64_t written, dropped, left_out;
+    uint64_t written, dropped, timeless;
     FILE *out;
 };
 
@@ -51,7 +53,34 @@ static double value_of(const struct exporting *e, const struct pintle_cell *cell
     return keep ? cell->value : (double)NAN;
 }
 
-/* What is to be said of a record: marks; of an interval how many readings its mean leaves out. */
+static void __attribute__((format(printf, 2, 3))) say(GString *text, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    g_string_append(text, text->len ? "; " : "");
+    g_string_append_vprintf(text, format, arguments);
+    va_end(arguments);
+}
+
+/* What is to be said of a record as a whole. */
+static void say_of_record(GString *text, const struct exporting *e,
+                          const struct pintle_record *record)
+{
+    if (record->over_us > e->mean_us) {
+        say(text, "averaged-over=%.9gs", (double)record->over_us / 1e6);
+    }
+    if (record->missed > 0) {
+        say(text, "missed=%u", record->missed);
+    }
+    if (record->stepped_us != 0) {
+        say(text, "clock-step=%" G_GINT64_FORMAT "ms", record->stepped_us / 1000);
+    }
+    if (record->unset) {
+        say(text, "clock=never-set");
+    }
+}
+
+/* And of its cells: marks; of an interval how many readings its mean leaves out. */
 static char *quality_of(const struct exporting *e, const struct pintle_record *record)
 {
     GString *text = g_string_new(NULL);
@@ -63,24 +92,14 @@ static char *quality_of(const struct exporting *e, const struct pintle_record *r
         }
         char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
         if (record->over_us > 0) {
-            g_string_append_printf(text, "%s%s=%u of %u left out (%s)", text->len ? "; " : "", name,
-                                   cell->suspect, cell->suspect + cell->good, marks);
+            say(text, "%s=%u of %u left out (%s)", name, cell->suspect, cell->suspect + cell->good,
+                marks);
         } else if (marks[0]) {
-            g_string_append_printf(text, "%s%s=%s", text->len ? "; " : "", name, marks);
+            say(text, "%s=%s", name, marks);
         }
         g_free(marks);
     }
-    const char *sign = text->len ? "; " : "";
-    if (record->missed > 0) {
-        g_string_append_printf(text, "%smissed=%u", sign, record->missed);
-    }
-    if (record->stepped_us != 0) {
-        g_string_append_printf(text, "%sclock-step=%" G_GINT64_FORMAT "ms", text->len ? "; " : "",
-                               record->stepped_us / 1000);
-    }
-    if (record->unset) {
-        g_string_append_printf(text, "%sclock=never-set", text->len ? "; " : "");
-    }
+    say_of_record(text, e, record);
     return g_string_free(text, FALSE);
 }
 
@@ -184,6 +203,14 @@ static void put_json(const struct exporting *e, const struct pintle_record *reco
     g_free(quality);
 }
 
+static void begin_senml(struct exporting *e, const struct pintle_record *record, const char *name,
+                        const char *suffix)
+{
+    fprintf(e->out, "%s{\"n\":\"%s%s\",\"t\":%.14g", e->any ? ",\n" : "", name, suffix,
+            (double)record->time_us / 1e6);
+    e->any = true;
+}
+
 /* One pack; the base time is that of each record (RFC 8428). */
 static void put_senml(struct exporting *e, const struct pintle_record *record)
 {
@@ -192,20 +219,24 @@ static void put_senml(struct exporting *e, const struct pintle_record *record)
         const char *name = e->reader->column[i].name;
         char *number = number_of(e, i, record);
         if (e->shown.chosen[i] && number[0]) {
-            fprintf(e->out, "%s{\"n\":\"%s\",\"u\":\"%s\",\"t\":%.14g,\"v\":%s}",
-                    e->any ? ",\n" : "", name, symbol_of(e, i), (double)record->time_us / 1e6,
-                    number);
-            e->any = true;
+            begin_senml(e, record, name, "");
+            fprintf(e->out, ",\"u\":\"%s\",\"v\":%s}", symbol_of(e, i), number);
         }
         if (e->shown.chosen[i] && cell->suspect > 0) {
             char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
-            fprintf(e->out, "%s{\"n\":\"%s.quality\",\"t\":%.14g,\"vs\":\"%s\"}",
-                    e->any ? ",\n" : "", name, (double)record->time_us / 1e6, marks);
-            e->any = true;
+            begin_senml(e, record, name, ".quality");
+            fprintf(e->out, ",\"vs\":\"%s\"}", marks);
             g_free(marks);
         }
         g_free(number);
     }
+    GString *text = g_string_new(NULL);
+    say_of_record(text, e, record);
+    if (text->len > 0) {
+        begin_senml(e, record, "record", ".quality");
+        fprintf(e->out, ",\"vs\":\"%s\"}", text->str);
+    }
+    g_string_free(text, TRUE);
 }
 
 /* --- all of them --- */
@@ -216,7 +247,7 @@ static bool is_due(struct exporting *e, const struct pintle_record *record)
     if (e->every_us == 0) {
         return true;
     }
-    int64_t slot = record->time_us / e->every_us;
+    int64_t slot = pintle_interval_begin(record->time_us, e->every_us, e->o->past.local);
     bool due = e->written == 0 || slot != e->last_slot;
     e->last_slot = slot;
     return due;
@@ -229,7 +260,10 @@ static void put(struct exporting *e, const struct pintle_record *record)
         return;
     }
     if (!is_due(e, record)) {
-        e->left_out++;
+        return;
+    }
+    if (e->target == TARGET_SENML && record->time_us < PINTLE_SENML_FROM_US) {
+        e->timeless++;
         return;
     }
     switch (e->target) {
@@ -256,22 +290,11 @@ static bool all_records(struct exporting *e, struct pintle_reader *reader,
     return problem->text[0] == '\0';
 }
 
-static int64_t zone_us(bool local)
-{
-    GDateTime *now = g_date_time_new_now_local();
-    int64_t offset = local && now ? g_date_time_get_utc_offset(now) : 0;
-    if (now) {
-        g_date_time_unref(now);
-    }
-    return offset;
-}
-
 static bool all_means(struct exporting *e, struct pintle_reader *reader,
                       struct pintle_problem *problem)
 {
     struct pintle_record record;
-    struct pintle_averager *averager =
-        pintle_averager_open(reader, e->mean_us, zone_us(e->o->past.local));
+    struct pintle_averager *averager = pintle_averager_open(reader, e->mean_us, e->o->past.local);
     while (pintle_averager_next(averager, &record, problem) && !ferror(e->out)) {
         put(e, &record);
     }
@@ -289,7 +312,7 @@ static bool export_all(struct exporting *e, struct pintle_reader *reader,
     bool ok = e->mean_us ? all_means(e, reader, problem) : all_records(e, reader, problem);
     fputs(e->target == TARGET_SENML ? "]\n" : "", e->out);
     return ok
-           && (e->written + e->dropped > 0
+           && (e->written + e->dropped + e->timeless > 0
                || pintle_problem_set(
                    problem, PINTLE_FAILURE_UNABLE,
                    "%s has no record%s; 'pintle runs' says when it was", e->chosen->run[0]->where,
@@ -300,6 +323,9 @@ static bool export_all(struct exporting *e, struct pintle_reader *reader,
 
 static bool open_target(struct exporting *e, struct pintle_problem *problem)
 {
+    if (e->o->to && !cli_may_write(e->chosen, e->o->to, problem)) {
+        return false;
+    }
     e->out = e->o->to ? fopen(e->o->to, "we") : stdout;
     return e->out
            || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
@@ -328,6 +354,12 @@ static void report(const struct exporting *e)
     if (e->dropped > 0) {
         cli_say("%" G_GUINT64_FORMAT " record%s with suspect readings dropped", e->dropped,
                 e->dropped == 1 ? "" : "s");
+    }
+    if (e->timeless > 0) {
+        cli_say("%" G_GUINT64_FORMAT
+                " record%s left out: the clock was never set, and senml takes so "
+                "early a time for one from now on; csv and jsonl have %s",
+                e->timeless, e->timeless == 1 ? "" : "s", e->timeless == 1 ? "it" : "them");
     }
 }
 

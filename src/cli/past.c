@@ -120,6 +120,20 @@ void cli_choose_free(struct chosen *chosen)
     *chosen = (struct chosen){ 0 };
 }
 
+bool cli_may_write(const struct chosen *chosen, const char *path, struct pintle_problem *problem)
+{
+    for (unsigned i = 0; i < chosen->archive->count; i++) {
+        const struct pintle_past *run = chosen->archive->run[i];
+        if (pintle_past_owns(run, path)) {
+            return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                      "%s would be overwritten, and %s is kept there; name another "
+                                      "file",
+                                      path, run->where);
+        }
+    }
+    return true;
+}
+
 char *cli_runs_name(const struct chosen *chosen)
 {
     const struct pintle_past *first = chosen->run[0];
@@ -294,12 +308,7 @@ char *cli_zone(int64_t time_us)
 
 double cli_zone_s(int64_t time_us, bool local)
 {
-    GDateTime *time = moment_of(time_us, true);
-    double offset = local && time ? (double)g_date_time_get_utc_offset(time) / 1e6 : 0;
-    if (time) {
-        g_date_time_unref(time);
-    }
-    return offset;
+    return local ? (double)pintle_zone_us(time_us) / 1e6 : 0;
 }
 
 const char *cli_clock_word(bool local)

@@ -83,6 +83,9 @@ bool cli_archive(const struct past_options *options, struct chosen *chosen,
                  struct pintle_problem *problem);
 void cli_choose_free(struct chosen *chosen);
 
+/* May it be written to, or is it a file that a run is kept in? */
+bool cli_may_write(const struct chosen *chosen, const char *path, struct pintle_problem *problem);
+
 /* "1", or "1 to 3", or the path of a folder. To be freed. */
 char *cli_runs_name(const struct chosen *chosen);
 

@@ -76,7 +76,7 @@ static bool draw_files(const struct plot_options *o, const struct chosen *chosen
     for (unsigned i = 0; ok && i < 2; i++) {
         if (named[i] || (!o->png && !o->svg)) {
             char *path = named[i] ? g_strdup(named[i]) : usual_path(chosen, endings[i]);
-            ok = pintle_draw_plot(plot, path, problem);
+            ok = cli_may_write(chosen, path, problem) && pintle_draw_plot(plot, path, problem);
             if (ok) {
                 printf("%s\n", path);
             }

@@ -310,6 +310,10 @@ static char *report_path(const struct reporting *r)
 static bool write_file(struct reporting *r, struct pintle_problem *problem)
 {
     char *path = report_path(r);
+    if (!cli_may_write(r->chosen, path, problem)) {
+        g_free(path);
+        return false;
+    }
     r->out = fopen(path, "we");
     bool ok = r->out && write_all(r, problem);
     bool wrote = r->out && !ferror(r->out);

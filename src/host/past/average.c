@@ -96,12 +96,12 @@ void pintle_cell_settle(struct pintle_cell *cell, enum pintle_quantity quantity)
 }
 
 struct pintle_averager *pintle_averager_open(struct pintle_reader *reader, int64_t every_us,
-                                             int64_t offset_us)
+                                             bool local)
 {
     struct pintle_averager *a = g_new0(struct pintle_averager, 1);
     a->reader = reader;
     a->every_us = every_us;
-    a->offset_us = offset_us;
+    a->local = local;
     a->cell = g_new0(struct pintle_cell, reader->columns + 1);
     a->next = g_new0(struct pintle_cell, reader->columns + 1);
     return a;
@@ -118,9 +118,7 @@ void pintle_averager_free(struct pintle_averager *averager)
 
 static int64_t begin_of(const struct pintle_averager *a, int64_t time_us)
 {
-    int64_t local = time_us + a->offset_us;
-    int64_t over = local % a->every_us;
-    return time_us - (over < 0 ? over + a->every_us : over);
+    return pintle_interval_begin(time_us, a->every_us, a->local);
 }
 
 static void begin_interval(struct pintle_averager *a, const struct pintle_record *first)
@@ -141,6 +139,10 @@ static void add(struct pintle_averager *a, const struct pintle_record *record)
     a->ahead.missed += record->missed;
     a->ahead.stepped_us += record->stepped_us;
     a->ahead.unset = a->ahead.unset || record->unset;
+    if (record->over_us > 0) {
+        int64_t reach_us = record->time_us + record->over_us - a->ahead.time_us;
+        a->ahead.over_us = MAX(a->ahead.over_us, reach_us);
+    }
     a->count += record->stands_for;
     a->ahead.marked += record->marked;
     for (unsigned i = 0; i < a->reader->columns; i++) {

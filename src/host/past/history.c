@@ -142,7 +142,7 @@ static bool read_averaged(struct loading *l, struct pintle_reader *reader, int64
                           struct pintle_problem *problem)
 {
     struct pintle_record record;
-    struct pintle_averager *averager = pintle_averager_open(reader, every_us, 0);
+    struct pintle_averager *averager = pintle_averager_open(reader, every_us, false);
     while (pintle_averager_next(averager, &record, problem)) {
         l->history->records += (unsigned)record.stands_for;
         put_row(l, &record);

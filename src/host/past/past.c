@@ -3,6 +3,7 @@
 
 #include <fcntl.h>
 #include <glib.h>
+#include <glib/gstdio.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -339,6 +340,26 @@ bool pintle_past_note(const struct pintle_past *past, int64_t time_us, bool titl
                                            problem));
     sqlite3_close(db);
     return ok;
+}
+
+/* By whatever names. */
+static bool is_same_file(const char *path, const char *other)
+{
+    GStatBuf one;
+    GStatBuf two;
+    return g_stat(path, &one) == 0 && g_stat(other, &two) == 0 && one.st_dev == two.st_dev
+           && one.st_ino == two.st_ino;
+}
+
+bool pintle_past_owns(const struct pintle_past *past, const char *path)
+{
+    bool owns = past->database && is_same_file(path, past->database);
+    for (unsigned i = 0; past->folder && !owns && i < PINTLE_RUN_FILES; i++) {
+        char *file = g_build_filename(past->folder, pintle_priv_run_files[i], NULL);
+        owns = is_same_file(path, file);
+        g_free(file);
+    }
+    return owns;
 }
 
 void pintle_priv_past_free(struct pintle_past *past)

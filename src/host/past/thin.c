@@ -27,12 +27,6 @@ struct gathering {
     struct pintle_thinned *thinned;
 };
 
-static int64_t down_to(int64_t time_us, int64_t step_us)
-{
-    int64_t over = time_us % step_us;
-    return time_us - (over < 0 ? over + step_us : over);
-}
-
 /* Over how long what is so old is averaged. */
 static int64_t over_of(const struct gathering *g, int64_t time_us)
 {
@@ -131,7 +125,7 @@ static bool end_interval(struct gathering *g, struct pintle_problem *problem)
 static void begin_interval(struct gathering *g, const struct pintle_record *record)
 {
     g->over_us = over_of(g, record->time_us);
-    g->begin_us = down_to(record->time_us, g->over_us);
+    g->begin_us = pintle_interval_begin(record->time_us, g->over_us, false);
     g->first = record->number;
     for (unsigned i = 0; i < g->reader->columns; i++) {
         g->cell[i] = pintle_cell_empty();
@@ -141,7 +135,7 @@ static void begin_interval(struct gathering *g, const struct pintle_record *reco
 static bool take(struct gathering *g, const struct pintle_record *record,
                  struct pintle_problem *problem)
 {
-    if (g->records > 0 && down_to(record->time_us, g->over_us) != g->begin_us
+    if (g->records > 0 && pintle_interval_begin(record->time_us, g->over_us, false) != g->begin_us
         && !end_interval(g, problem)) {
         return false;
     }
@@ -248,11 +242,13 @@ bool pintle_thin(const char *database, const struct pintle_thinning *how,
     int64_t newest = archive ? newest_of(archive, problem) : INT64_MIN;
     bool ok = archive && problem->text[0] == '\0';
     if (ok && newest != INT64_MIN) {
-        struct gathering g = { .how = how,
-                               .thinned = thinned,
-                               .minute_us = down_to(newest - how->whole_us, DAY_US),
-                               .hour_us = down_to(newest - how->minutes_us, DAY_US),
-                               .day_us = down_to(newest - how->hours_us, DAY_US) };
+        struct gathering g = {
+            .how = how,
+            .thinned = thinned,
+            .minute_us = pintle_interval_begin(newest - how->whole_us, DAY_US, false),
+            .hour_us = pintle_interval_begin(newest - how->minutes_us, DAY_US, false),
+            .day_us = pintle_interval_begin(newest - how->hours_us, DAY_US, false)
+        };
         thinned->whole_from_us = g.minute_us;
         for (unsigned i = 0; ok && i < archive->count; i++) {
             bool left = archive->run[i]->broken || has_steps(archive->run[i], problem);

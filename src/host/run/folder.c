@@ -20,6 +20,9 @@ struct pintle_run_folder {
 
 const char *const pintle_priv_run_text_names[PINTLE_RUN_TEXTS] = { "rig", "world",
                                                                    "calibration.json" };
+const char *const pintle_priv_run_files[PINTLE_RUN_FILES] = {
+    "rig", "world", "calibration.json", "readings.csv", "run.json", "notes.csv"
+};
 
 unsigned pintle_run_last(const char *folder)
 {
@@ -171,10 +174,8 @@ bool pintle_priv_folder_end(struct pintle_run_folder *folder, const char *about,
 
 void pintle_priv_folder_discard(struct pintle_run_folder *folder)
 {
-    static const char *const files[] = { "rig",          "world",    "calibration.json",
-                                         "readings.csv", "run.json", "notes.csv" };
-    for (size_t i = 0; folder->path && i < G_N_ELEMENTS(files); i++) {
-        char *path = g_build_filename(folder->path, files[i], NULL);
+    for (size_t i = 0; folder->path && i < PINTLE_RUN_FILES; i++) {
+        char *path = g_build_filename(folder->path, pintle_priv_run_files[i], NULL);
         g_unlink(path);
         g_free(path);
     }

@@ -12,6 +12,10 @@ struct pintle_run_texts {
 };
 extern const char *const pintle_priv_run_text_names[PINTLE_RUN_TEXTS];
 
+/* Every file of a run folder that we write. */
+#define PINTLE_RUN_FILES (PINTLE_RUN_TEXTS + 3)
+extern const char *const pintle_priv_run_files[PINTLE_RUN_FILES];
+
 /* --- a numbered folder --- */
 
 /* Make it, whole but for its number, under `folder`. Null on failure. */

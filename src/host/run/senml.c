@@ -17,10 +17,10 @@ static json_t *number(const struct pintle_channel *channel, const struct pintle_
     return json_real(g_ascii_strtod(buffer, NULL));
 }
 
-/* A record with a time where the sample has one. */
+/* A record with a time where the sample has one; without, it is of now. */
 static void add_record(json_t *pack, json_t *record, const struct pintle_sample *sample)
 {
-    if (sample->time_us != 0) {
+    if (sample->time_us >= PINTLE_SENML_FROM_US) {
         json_object_set_new(record, "t", json_real((double)sample->time_us / 1e6));
     }
     json_array_append_new(pack, record);

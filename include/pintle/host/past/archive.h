@@ -83,6 +83,9 @@ struct pintle_past_correction {
 };
 struct pintle_past_correction *pintle_past_corrections(const struct pintle_past *past);
 
+/* Is the file at `path` one that the run is kept in? Writing over it would lose the run. */
+bool pintle_past_owns(const struct pintle_past *past, const char *path);
+
 /* Say something of it, at a time; on the disk when this returns. A title replaces the one before.
  */
 bool pintle_past_note(const struct pintle_past *past, int64_t time_us, bool title, const char *text,

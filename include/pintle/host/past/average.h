@@ -6,6 +6,7 @@
 #ifndef PINTLE_HOST_PAST_AVERAGE_H
 #define PINTLE_HOST_PAST_AVERAGE_H
 
+#include "pintle/host/past/interval.h"
 #include "pintle/host/past/reader.h"
 
 /* Put what a cell stands for to what another one does. Both are of one channel, and `into` empty to
@@ -25,11 +26,11 @@ void pintle_cell_settle(struct pintle_cell *cell, enum pintle_quantity quantity)
 /* Angles that point all round have no mean. */
 bool pintle_cell_all_round(const struct pintle_cell *cell, enum pintle_quantity quantity);
 
-/* Records averaged over intervals, which begin at whole multiples of their length in UTC or, with
- * an offset, in a zone so far east of it. Intervals with no record are left out. */
+/* Records averaged over the intervals of interval.h. Those with no record are left out. */
 struct pintle_averager {
     struct pintle_reader *reader;
-    int64_t every_us, offset_us;
+    int64_t every_us;
+    bool local;
     struct pintle_cell *cell; /* of the interval that was finished last */
     struct pintle_cell *next; /* and of the one after it */
     struct pintle_record ahead;
@@ -37,10 +38,11 @@ struct pintle_averager {
     uint64_t count;
 };
 struct pintle_averager *pintle_averager_open(struct pintle_reader *reader, int64_t every_us,
-                                             int64_t offset_us);
+                                             bool local);
 void pintle_averager_free(struct pintle_averager *averager);
 
-/* As of pintle_reader_next. The number is that of the interval's first record. */
+/* As of pintle_reader_next. The number is that of the interval's first record. `over_us` is more
+ * than was asked for where a record that is an average itself reaches beyond the interval's end. */
 bool pintle_averager_next(struct pintle_averager *averager, struct pintle_record *record,
                           struct pintle_problem *problem);
 

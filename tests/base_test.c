@@ -411,6 +411,36 @@ static void windows(void)
 }
 
 /* Broken, foreign, newer, forbidden. */
+/* Of somebody else, on a card that may not be written to: after its run ended, while one goes on,
+ * when that was killed. Root may write anything, so it becomes nobody. */
+static void another_user_reads(void)
+{
+    char *folder = scratch_quick();
+    expect_said(folder, "log --demo --for 1h --quiet --only-database --database done.db", 0,
+                "60 r");
+    struct said said =
+        tool(folder,
+             "log --demo --for 1d --every 1s --real-time --quiet --only-database --database l.db "
+             "2>/dev/null & pid=$!; cp " TOOL " . ; "
+             "for i in $(seq 400); do ./pintle runs --in l.db 2>&1 | grep -q 'is written  *[1-9]' "
+             "&& break; sleep 0.05; done; "
+             "as=; [ $(id -u) = 0 ] && as='setpriv --reuid 65534 --clear-groups'; "
+             "chmod 555 .; chmod 444 *.db; "
+             "$as ./pintle note --in done.db hello; echo \"note $?\"; "
+             "$as ./pintle summary --in done.db; $as ./pintle runs --in l.db; kill -9 $pid; wait; "
+             "$as ./pintle runs --in l.db; chmod 755 .; rm l.db-shm; chmod 555 .; "
+             "$as ./pintle runs --in l.db; chmod 755 .");
+    static const char *const parts[] = { "note 3", "60 records", "is written", "cut off" };
+    const char *rest = said.out;
+    for (size_t i = 0; rest && i < COUNT(parts); i++) {
+        rest = strstr(rest, parts[i]);
+        EXPECT(rest != NULL, "no '%s': %s%s", parts[i], said.out, said.err);
+    }
+    EXPECT(strstr(said.err, "copy it and l.db-wal to where they can be") != NULL, "%s", said.err);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
 static void mistakes(void)
 {
     static const struct {
@@ -468,5 +498,6 @@ void add_base_suite(void)
     SUITE("base", { "a month", a_month }, { "one place gives out", one_place_gives_out },
           { "a clock set back", a_clock_set_back }, { "thinning", thinning },
           { "thinned angles", thinned_angles }, { "thinning is killed", thinning_is_killed },
-          { "two at once", two_at_once }, { "windows", windows }, { "mistakes", mistakes });
+          { "another user reads", another_user_reads }, { "two at once", two_at_once },
+          { "windows", windows }, { "mistakes", mistakes });
 }

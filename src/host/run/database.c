@@ -232,7 +232,7 @@ sqlite3 *pintle_priv_database_open(const char *path, struct pintle_problem *prob
     struct pintle_problem first = { 0 };
     sqlite3 *db = open_with(path, SQLITE_OPEN_READONLY, &first);
     if (db && !number_of(db, "SELECT count(*) FROM sqlite_master", &tables)
-        && sqlite3_errcode(db) == SQLITE_CANTOPEN) {
+        && (sqlite3_errcode(db) == SQLITE_CANTOPEN || sqlite3_errcode(db) == SQLITE_READONLY)) {
         sqlite3_close(db);
         db = open_still(path, &first);
     }

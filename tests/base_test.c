@@ -10,7 +10,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "pintle/host/past/reader.h"
+#include "pintle/host/past/history.h"
 
 /* In memory where there is room: some hundred thousand records are put on the disk one by one, and
  * that they are is tested elsewhere. */
@@ -290,6 +290,11 @@ static void thinning(void)
     EXPECT(!strstr(said.out, "averaged-over"), "a day is what was asked for: %s", said.out);
     said_free(&said);
     expect_said(folder, "plot --in t.db --channels sea --png t.png", 0, "t.png");
+    struct pintle_problem problem = { 0 };
+    struct pintle_history *history = pintle_history_load(NULL, path, "1", &problem);
+    EXPECT(history && history->reach[0] >= 86400 && history->reach[history->rows - 1] <= 20,
+           "a day's average has no gap behind it: %s", problem.text);
+    pintle_history_free(history);
     expect_said(folder, "thin --in t.db --whole 2d --minutes 1d", 2, "each no less than");
     expect_said(folder, "thin --demo", 2, "logs into no database");
     expect_said(folder, "thin --in none.db", 3, "there is no database none.db");

@@ -237,7 +237,8 @@ static void joined_and_averaged(void)
     EXPECT(strcmp(m.cell[1][5], "sea.temperature=39 of 60 left out (bus)") == 0
                || strstr(m.cell[1][5], "sea.temperature=39 of 60 left out (bus)"),
            "%s", m.cell[1][5]);
-    expect_said(folder, "summary --demo 1-2", 0, "the run ended; the next began 31 min");
+    expect_said(folder, "summary --demo 1-2", 0, "the run ended; the next began 31 min later");
+    expect_said(folder, "summary --demo 2 1", 0, " earlier\n");
     expect_said(folder, "summary --demo 1-2", 0,
                 "sea gave no data: 49 records, to the end of the run");
     expect_said(folder, "plot --demo all --png both.png", 0, "both.png");
@@ -297,6 +298,60 @@ static void exports(void)
     said_free(&senml);
     g_unsetenv("TZ");
     scratch_remove(folder);
+}
+
+/* The letters of a drawing, and how many lie left of the one drawn before them in their row. */
+static unsigned letters(const char *folder, const char *file, unsigned *back)
+{
+    char *svg = file_text(folder, file);
+    unsigned count = 0;
+    double last_x = 0;
+    double last_y = 0;
+    *back = 0;
+    for (const char *at = svg; (at = strstr(at, "<use ")) != NULL; at++, count++) {
+        const char *where = strstr(at, " x=\"");
+        double x = where ? g_ascii_strtod(where + 4, NULL) : 0;
+        where = where ? strstr(where, " y=\"") : NULL;
+        double y = where ? g_ascii_strtod(where + 4, NULL) : 0;
+        bool beneath = y > 740 && fabs(y - last_y) < 0.01;
+        *back += beneath && x < last_x;
+        last_x = x;
+        last_y = y;
+    }
+    g_free(svg);
+    return count;
+}
+
+/* Whatever somebody writes is drawn as it is, and beneath a plot nothing on top of another. */
+static void beneath_a_plot(void)
+{
+    static const struct {
+        const char *title, *note;
+    } same[] = {
+        { "xg buoys", "xu and xx" },
+        { "#g buoys", "#u and ##" },
+    };
+    unsigned count[2];
+    unsigned back = 0;
+    for (size_t i = 0; i < COUNT(same); i++) {
+        char *folder = scratch_make();
+        char *line = g_strdup_printf("log --demo --for 1h --quiet --title '%s'", same[i].title);
+        char *note = g_strdup_printf("note --demo '%s'", same[i].note);
+        expect_said(folder, line, 0, "60 records");
+        expect_said(folder, note, 0, "01:00:00");
+        expect_said(folder,
+                    "note --demo --at '2026-06-12 00:20' a long one, which has a row for itself "
+                    "since MMMM WWWW would else be on top of what is to the right of it",
+                    0, "00:20:00");
+        expect_said(folder, "note --demo --at '2026-06-12 00:40' short", 0, "00:40:00");
+        expect_said(folder, "plot --demo --channels sea --svg p.svg", 0, "p.svg");
+        count[i] = letters(folder, "p.svg", &back);
+        EXPECT(back == 0, "%u letters are on top of others", back);
+        g_free(line);
+        g_free(note);
+        scratch_remove(folder);
+    }
+    EXPECT(count[0] > 200 && count[0] == count[1], "%u and %u letters", count[0], count[1]);
 }
 
 /* No time at all is better than one that SenML takes for one to come. */
@@ -634,8 +689,8 @@ void add_past_suite(void)
 {
     SUITE("past", { "every number", every_number }, { "planted", planted },
           { "joined and averaged", joined_and_averaged }, { "exports", exports },
-          { "a clock that was never set", never_set }, { "intervals", intervals },
-          { "notes", notes }, { "mistakes", mistakes }, { "being written", being_written },
-          { "averages", averages }, { "few rows", few_rows }, { "on a terminal", on_a_terminal },
-          { "nothing in a pipe", nothing_in_a_pipe });
+          { "beneath a plot", beneath_a_plot }, { "a clock that was never set", never_set },
+          { "intervals", intervals }, { "notes", notes }, { "mistakes", mistakes },
+          { "being written", being_written }, { "averages", averages }, { "few rows", few_rows },
+          { "on a terminal", on_a_terminal }, { "nothing in a pipe", nothing_in_a_pipe });
 }

@@ -304,7 +304,7 @@ static bool draw(const struct comparing *c, const char *path, struct pintle_prob
     history.records = v->count;
     history.first = v->count ? v->time[0] : 0;
     history.last = v->count ? v->time[v->count - 1] : 0;
-    history.step = v->count > 1 ? v->time[1] - v->time[0] : 0;
+    pintle_history_reach(&history);
     const struct pintle_plot plot = {
         .history = &history, .chosen = chosen, .title = title, .clock = "UTC"
     };
@@ -317,6 +317,7 @@ static bool draw(const struct comparing *c, const char *path, struct pintle_prob
         g_free(history.column[k].suspect);
     }
     g_free(title);
+    g_free(history.reach);
     g_free(history.column);
     g_free(chosen);
     return ok;

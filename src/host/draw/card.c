@@ -40,7 +40,7 @@ static void text(double x, double y, double just, double size, const char *forma
     char *string = g_strdup_vprintf(format, args);
     va_end(args);
     plschr(0, size);
-    plptex(x, y, 1, 0, just, string);
+    pintle_priv_page_text(x, y, just, string);
     g_free(string);
 }
 

@@ -18,13 +18,17 @@ static double height(const struct pintle_panel *panel, const struct pintle_colum
                                           : pintle_priv_panel_height(panel, column->value[row]);
 }
 
+/* So many times further apart than they should be, rows are no neighbours. */
+#define GAP 1.5
+
 /* Do this row and the one before it belong together? */
 static bool follows(const struct drawing *d, const struct pintle_panel *panel,
                     const struct pintle_column *column, unsigned row)
 {
     return row > 0 && row < d->history->rows && !d->plot->points
            && !isnan(height(panel, column, row)) && !isnan(height(panel, column, row - 1))
-           && d->history->time[row] - d->history->time[row - 1] <= d->gap
+           && d->history->time[row] - d->history->time[row - 1]
+                  <= GAP * fmax(d->history->reach[row - 1], d->history->reach[row])
            && d->history->time[row] >= d->history->time[row - 1]
            && (panel->quantity != PINTLE_QUANTITY_ANGLE
                || fabs(column->value[row] - column->value[row - 1]) < 180);

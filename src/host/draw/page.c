@@ -18,6 +18,15 @@ static bool can_write(const char *path, struct pintle_problem *problem)
     return true;
 }
 
+void pintle_priv_page_text(double x, double y, double just, const char *text)
+{
+    char **parts = g_strsplit(text, "#", -1);
+    char *plain = g_strjoinv("##", parts);
+    plptex(x, y, 1, 0, just, plain);
+    g_free(plain);
+    g_strfreev(parts);
+}
+
 double pintle_priv_page_factor(int height)
 {
     return (double)(PAGE_WIDTH + PAGE_HEIGHT) / (PAGE_WIDTH + height);

@@ -13,6 +13,10 @@
 bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
                             const PLINT *blues, PLINT colours, struct pintle_problem *problem);
 
+/* Text at a place of the window, as it is: '#' too, which means more to PLplot. `just`: 0 to the
+ * right of it, 1 to the left. */
+void pintle_priv_page_text(double x, double y, double just, const char *text);
+
 /* A size on a page of the usual height to what it is on one of this. */
 double pintle_priv_page_factor(int height);
 

@@ -10,7 +10,6 @@
 #define PANEL_HEIGHT 115
 #define TEXT 0.62
 #define LEFT 0.075
-#define FLAGS 6 /* are explained beneath the plot */
 
 /* Colours of map 0: see plot.h. */
 static const PLINT reds[] = { 255, 40, 215, 0, 213, 0, 120, 200, 90, 246, 255 };
@@ -89,30 +88,6 @@ static void draw_frame(struct drawing *d, const struct pintle_panel *panel, doub
     }
 }
 
-static void draw_flags(const struct drawing *d, const struct pintle_panel *panel, bool topmost)
-{
-    double taken = -INFINITY; /* by numbers */
-    plcol0(FLAG);
-    for (unsigned i = 0; i < d->plot->flags && !d->plot->across; i++) {
-        double x = d->plot->flag[i].time + d->plot->zone_s;
-        if (x < d->left || x > d->right) {
-            continue;
-        }
-        pllsty(2);
-        pintle_priv_plot_tick(x, pintle_priv_plot_lane(panel), panel->span.high);
-        pllsty(1);
-        if (topmost && i < FLAGS) {
-            char number[8];
-            g_snprintf(number, sizeof number, "%u", i + 1);
-            double wide = d->right - d->left;
-            double at = fmax(fmin(x + wide * 0.003, d->right - wide * 0.012), taken);
-            taken = at + wide * 0.015;
-            plptex(at, panel->span.high - (panel->span.high - panel->span.low) * 0.11, 1, 0, 0,
-                   number);
-        }
-    }
-}
-
 /* A share of the panel's width, and no less than a name takes. */
 static double name_width(const struct pintle_column *column)
 {
@@ -141,16 +116,6 @@ static void draw_names(const struct drawing *d, int number)
 }
 
 /* --- the page --- */
-
-static char *time_text(double seconds)
-{
-    GDateTime *time = g_date_time_new_from_unix_utc((gint64)floor(seconds));
-    char *text = time ? g_date_time_format(time, "%Y-%m-%d %H:%M:%S") : g_strdup("?");
-    if (time) {
-        g_date_time_unref(time);
-    }
-    return text;
-}
 
 /* What of all that there is to explain is really drawn. */
 static char *legend_text(const struct drawing *d)
@@ -192,8 +157,8 @@ static void draw_title(const struct drawing *d)
 {
     const struct pintle_plot *plot = d->plot;
     const struct pintle_history *history = d->history;
-    char *from = time_text(history->first + plot->zone_s);
-    char *to = time_text(history->last + plot->zone_s);
+    char *from = pintle_priv_plot_time(history->first + plot->zone_s);
+    char *to = pintle_priv_plot_time(history->last + plot->zone_s);
     char *counts =
         g_strdup_printf("%s to %s %s, %u records, %" G_GUINT64_FORMAT " suspect readings (red)",
                         from, to, plot->clock, history->records, marked_of(d));
@@ -201,49 +166,38 @@ static void draw_title(const struct drawing *d)
     plwind(0, 1, 0, 1);
     plcol0(INK);
     plschr(0, 0.85);
-    plptex(0, 1 - 0.028 * d->scale, 1, 0, 0, plot->title);
+    pintle_priv_page_text(0, 1 - 0.028 * d->scale, 0, plot->title);
     plschr(0, TEXT);
-    plptex(0, 1 - 0.06 * d->scale, 1, 0, 0, counts);
-    plptex(0, 1 - 0.086 * d->scale, 1, 0, 0, d->legend);
+    pintle_priv_page_text(0, 1 - 0.06 * d->scale, 0, counts);
+    pintle_priv_page_text(0, 1 - 0.086 * d->scale, 0, d->legend);
     g_free(counts);
     g_free(from);
     g_free(to);
 }
 
-/* What the axis across is; then what the flags mean, two to a line. */
+/* What the axis across is; then what the flags mean. */
 static void draw_foot(const struct drawing *d, double foot)
 {
     plvpor(LEFT, 0.965, 0, 1);
     plwind(0, 1, 0, 1);
     plcol0(INK);
     if (d->plot->across) {
-        plptex(0.5, foot - 0.045 * d->scale, 1, 0, 0.5, d->plot->across_as);
+        pintle_priv_page_text(0.5, foot - 0.045 * d->scale, 0.5, d->plot->across_as);
     }
-    plcol0(FLAG);
-    for (unsigned i = 0; i < d->plot->flags && i < FLAGS && !d->plot->across; i++) {
-        double at = d->plot->flag[i].time + d->plot->zone_s;
-        char *when = time_text(at);
-        unsigned row = i / 2;
-        bool last = i + 1 == FLAGS && d->plot->flags > FLAGS;
-        char *text = g_strdup_printf("%u  %.5s  %.60s%s", i + 1, when + 11, d->plot->flag[i].text,
-                                     last ? "  (and more)" : "");
-        plptex(i % 2 * 0.5, foot - (0.05 + 0.026 * row) * d->scale, 1, 0, 0, text);
-        g_free(text);
-        g_free(when);
-    }
+    pintle_priv_plot_explain(d, foot - 0.05 * d->scale);
 }
 
 static double foot_of(const struct drawing *d)
 {
-    unsigned flags = d->plot->across ? 0 : MIN(d->plot->flags, FLAGS);
-    unsigned rows = (flags + 1) / 2;
-    return (0.045 + (d->plot->across ? 0.02 : 0) + 0.026 * rows) * d->scale;
+    unsigned rows = pintle_priv_plot_explained(d);
+    return (0.045 + (d->plot->across ? 0.02 : 0) + FLAG_ROW * rows) * d->scale;
 }
 
 static void find_ends(struct drawing *d)
 {
-    d->left = INFINITY;
-    d->right = -INFINITY;
+    bool times = !d->plot->across && d->history->rows > 0; /* rows may stand in their midst */
+    d->left = times ? d->history->first + d->plot->zone_s : INFINITY;
+    d->right = times ? d->history->last + d->plot->zone_s : -INFINITY;
     for (unsigned r = 0; r < d->history->rows; r++) {
         double x = pintle_priv_plot_across(d, r);
         if (!isnan(x)) {
@@ -279,7 +233,7 @@ static void draw_page(struct drawing *d)
         breathe(&d->panel[p].span);
         draw_frame(d, &d->panel[p], top - each * (p + 1) + 0.008 * d->scale,
                    top - each * p - 0.034 * d->scale, p + 1 == d->panels);
-        draw_flags(d, &d->panel[p], p == 0);
+        pintle_priv_plot_flags(d, &d->panel[p], p == 0);
         pintle_priv_plot_lines(d, p);
         draw_names(d, p);
     }
@@ -316,8 +270,7 @@ bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
     struct drawing d = { .plot = plot,
                          .history = history,
                          .panel = g_new0(struct pintle_panel, history->columns + 1),
-                         .place = g_new(int, history->columns + 1),
-                         .gap = history->step * 1.5 };
+                         .place = g_new(int, history->columns + 1) };
     d.panels = pintle_priv_panels(history, plot->chosen, d.panel, d.place);
     take_part(&d);
     int high = PAGE_HEIGHT + PANEL_HEIGHT * MAX(d.panels - USUAL_PANELS, 0);

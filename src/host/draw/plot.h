@@ -23,12 +23,22 @@ struct drawing {
     double symbol;      /* of a symbol's usual size to what it is here */
     double left, right; /* across */
     double edge;        /* the right one on the page */
-    double gap;         /* further apart than this, rows are no neighbours */
     struct pintle_axis axis;
 };
 
 /* The same colour, paler. */
 void pintle_priv_plot_pale(int colour, double strength);
+
+/* Flags as lines through a panel, in the topmost one numbered; what they mean, two to a row where
+ * they are short, from `top` downwards; and in so many rows. */
+#define FLAG_ROW 0.026
+void pintle_priv_plot_flags(const struct drawing *d, const struct pintle_panel *panel,
+                            bool topmost);
+void pintle_priv_plot_explain(const struct drawing *d, double top);
+unsigned pintle_priv_plot_explained(const struct drawing *d);
+
+/* A time of the plot's zone as "2026-06-12 00:01:00". To be freed. */
+char *pintle_priv_plot_time(double seconds);
 
 /* Every line of a panel, with its marks. */
 void pintle_priv_plot_lines(const struct drawing *d, int number);

@@ -152,7 +152,7 @@ static void draw_words(const struct transfer *transfer, double left, double righ
             plcol0(GRID);
             plline(2, x, y);
             plcol0(refused(transfer, item, reading && !address) ? MARK : INK);
-            plptex(at, 2.3, 1, 0, item->kind == PINTLE_ITEM_BYTE ? 0.85 : 0.5, word);
+            pintle_priv_page_text(at, 2.3, item->kind == PINTLE_ITEM_BYTE ? 0.85 : 0.5, word);
         }
         reading = address ? item->value & 1 : reading;
         address = item->kind == PINTLE_ITEM_START;
@@ -229,9 +229,9 @@ static void draw_page(const struct pintle_trace *trace, const struct pintle_rig 
     plwind(0, 1, 0, 1);
     plcol0(INK);
     plschr(0, 0.8);
-    plptex(0, 0.96, 1, 0, 0, title);
+    pintle_priv_page_text(0, 0.96, 0, title);
     plschr(0, 0.55);
-    plptex(1, 0.96, 1, 0, 1, legends[transfer->on->kind]);
+    pintle_priv_page_text(1, 0.96, 1, legends[transfer->on->kind]);
     g_free(title);
     for (unsigned row = 0; row < rows; row++) {
         draw_row(trace, transfer, row, 0.88 / MAX(rows, 3), width_us);

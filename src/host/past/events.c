@@ -1,6 +1,7 @@
 /* What happened while a run was logged, by what its records say. */
 #include <glib.h>
 #include <math.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "pintle/host/base/duration.h"
@@ -264,8 +265,9 @@ char *pintle_event_text(const struct pintle_event *event, const char *until)
         break;
     case PINTLE_EVENT_BETWEEN:
         g_free(by);
-        by = pintle_duration_text(event->to_us - event->from_us);
-        text = g_strdup_printf("the run ended; the next began %s later", by);
+        by = pintle_duration_text(llabs(event->to_us - event->from_us));
+        text = g_strdup_printf("the run ended; the next began %s %s", by,
+                               event->to_us < event->from_us ? "earlier" : "later");
         break;
     case PINTLE_EVENT_NOTED:
         text = g_strdup_printf("note: %s", event->name);

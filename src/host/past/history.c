@@ -8,6 +8,7 @@
 
 /* Rows so far. */
 struct loading {
+    struct pintle_past *const *runs;
     struct pintle_history *history;
     unsigned room;
     bool many; /* a row stands for several records */
@@ -21,6 +22,7 @@ static void grow(struct loading *l)
     }
     l->room = l->room ? 2 * l->room : 1024;
     h->time = g_renew(double, h->time, l->room);
+    h->reach = g_renew(double, h->reach, l->room);
     h->record = g_renew(double, h->record, l->room);
     for (unsigned i = 0; i < h->columns; i++) {
         struct pintle_column *c = &h->column[i];
@@ -50,6 +52,7 @@ static void put_row(struct loading *l, const struct pintle_record *record)
     struct pintle_history *h = l->history;
     unsigned row = h->rows++;
     h->time[row] = ((double)record->time_us + (double)record->over_us / 2) / 1e6;
+    h->reach[row] = (double)MAX(record->over_us, l->runs[record->run]->every_us) / 1e6;
     h->record[row] = (double)record->number;
     for (unsigned i = 0; i < h->columns; i++) {
         struct pintle_column *c = &h->column[i];
@@ -72,15 +75,17 @@ static void put_row(struct loading *l, const struct pintle_record *record)
     }
 }
 
-/* The least that records are apart, or what their run says. */
-static double step_of(const struct pintle_history *history, const struct pintle_past *run)
+void pintle_history_reach(struct pintle_history *history)
 {
+    history->reach = history->reach ? history->reach : g_new0(double, history->rows + 1);
     double step = INFINITY;
     for (unsigned r = 1; r < history->rows; r++) {
         double by = history->time[r] - history->time[r - 1];
         step = by > 0 ? fmin(step, by) : step;
     }
-    return run->every_us > 0 ? fmin(step, (double)run->every_us / 1e6) : step;
+    for (unsigned r = 0; r < history->rows; r++) {
+        history->reach[r] = history->reach[r] > 0 ? history->reach[r] : step;
+    }
 }
 
 static void make_columns(struct pintle_history *history, const struct pintle_reader *reader)
@@ -164,7 +169,9 @@ struct pintle_history *pintle_history_read(struct pintle_past *const *runs, unsi
         return NULL;
     }
     struct pintle_history *history = g_new0(struct pintle_history, 1);
-    struct loading l = { .history = history, .many = rows > 0 && extent.records > rows };
+    struct loading l = { .runs = runs,
+                         .history = history,
+                         .many = rows > 0 && extent.records > rows };
     history->path = g_strdup(runs[0]->where);
     make_columns(history, reader);
     int64_t every_us = l.many ? (extent.last_us - extent.first_us) / rows + 1 : 0;
@@ -174,7 +181,7 @@ struct pintle_history *pintle_history_read(struct pintle_past *const *runs, unsi
         history->first = (double)extent.first_us / 1e6;
         history->last = (double)extent.last_us / 1e6;
     }
-    history->step = l.many ? (double)every_us / 1e6 : step_of(history, runs[0]);
+    pintle_history_reach(history);
     if (ok && history->rows == 0) {
         bool all = window.from_us == INT64_MIN && window.to_us == INT64_MAX;
         ok = pintle_problem_set(
@@ -227,6 +234,7 @@ void pintle_history_free(struct pintle_history *history)
     }
     g_free(history->column);
     g_free(history->time);
+    g_free(history->reach);
     g_free(history->record);
     g_free(history->path);
     g_free(history);

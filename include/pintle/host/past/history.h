@@ -28,8 +28,8 @@ struct pintle_history {
     unsigned columns;
     unsigned records;   /* that the rows stand for */
     double first, last; /* the times of the first and the last of them */
-    double step;        /* seconds between neighbours; more is a gap */
     double *time;       /* seconds since 1970 */
+    double *reach;      /* so many seconds from the next, by what the run or the row says */
     double *record;     /* its number; of several records the first one's */
     struct pintle_column *column;
 };
@@ -45,5 +45,8 @@ struct pintle_history *pintle_history_read(struct pintle_past *const *runs, unsi
                                            struct pintle_window window, unsigned rows,
                                            struct pintle_problem *problem);
 void pintle_history_free(struct pintle_history *history);
+
+/* Where nobody said how far rows are apart (0, or null for all), it is the least that they are. */
+void pintle_history_reach(struct pintle_history *history);
 
 #endif

@@ -185,9 +185,12 @@ static void played_back(void)
 {
     struct terminal t;
     char *folder = scratch_make();
-    expect_said(folder, "log --demo --for 6h --quiet --title \"a morning\"", 0, "360 records");
+    expect_said(folder,
+                "log --demo --for 6h --quiet --title \"a morning, whose title is longer than the "
+                "line that it stands in, and makes room\"",
+                0, "360 records");
     sit_down_at(&t, folder, "live --demo --play 1 --pace 40000 --view weather", PLAIN);
-    expect_line(&t, "run 1: a morning  2026-06-12");
+    expect_line(&t, "run 1: a morning, whose");
     expect_line(&t, "THE END");
     expect_line(&t, "2026-06-12 06:00:00");
     expect_line(&t, "falling slowly"); /* 1018.29 to 1017.65 hPa, docs of the world */

@@ -34,6 +34,7 @@ struct live {
     struct live_channel *channel;
     char *name; /* of the rig or run */
     double time;
+    int64_t over_us; /* the readings are averages over so long; 0: they are not */
     bool local;
     uint64_t rounds;
     int heel, trim, heading; /* channels; -1: none */

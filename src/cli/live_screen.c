@@ -39,16 +39,32 @@ void live_paint(const struct live *live, int paint, bool on)
 
 /* --- the first line and the last two --- */
 
+/* The name as far as there is room before the rest. */
+static void put_head(const char *name, const char *rest, int columns)
+{
+    glong room = MAX(columns - (glong)strlen(rest), 0);
+    char *start = g_utf8_substring(name, 0, MIN(g_utf8_strlen(name, -1), room));
+    attron(A_BOLD);
+    mvaddstr(0, 0, start);
+    addnstr(rest, columns);
+    attroff(A_BOLD);
+    g_free(start);
+}
+
 static void draw_head(const struct live *live, int columns)
 {
     char *time = live->rounds ? cli_moment((int64_t)live->time * 1000000, live->local)
                               : g_strdup("no reading yet");
     const struct pintle_run *run = live->logger ? pintle_logger_run(live->logger) : NULL;
     GString *text = g_string_new(NULL);
-    g_string_printf(text, "%s  %s %s", live->name, time,
-                    live->rounds ? cli_clock_word(live->local) : "");
+    g_string_printf(text, "  %s %s", time, live->rounds ? cli_clock_word(live->local) : "");
     if (run) {
         g_string_append_printf(text, "  run %u: %u records", run->number, run->records);
+    }
+    if (live->over_us > 0) {
+        char *over = pintle_duration_text(live->over_us);
+        g_string_append_printf(text, "  averages over %s", over);
+        g_free(over);
     }
     if (live->pace != 1) {
         g_string_append_printf(text, "  x%g", live->pace);
@@ -58,9 +74,7 @@ static void draw_head(const struct live *live, int columns)
                                live->failing == 1 ? " is" : "s are");
     }
     g_string_append(text, live->held ? "  HELD" : live->over ? "  THE END" : "");
-    attron(A_BOLD);
-    mvaddnstr(0, 0, text->str, columns);
-    attroff(A_BOLD);
+    put_head(live->name, text->str, columns);
     g_string_free(text, TRUE);
     g_free(time);
 }

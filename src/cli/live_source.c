@@ -143,6 +143,7 @@ static int64_t step_run(struct live *live, struct pintle_problem *problem)
     }
     int64_t time_us = next->time_us;
     live->time = (double)time_us / 1e6;
+    live->over_us = next->over_us;
     live->rounds++;
     for (unsigned k = 0; k < live->channels; k++) {
         put(live, k, &next->cell[live->column_of[k]]);

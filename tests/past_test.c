@@ -445,6 +445,11 @@ static void notes(void)
     EXPECT(!strstr(html, "http") && !strstr(html, "<script"), "it needs nothing else");
     g_free(html);
     expect_said(folder, "note --demo", 2, "give the text");
+    expect_said(
+        folder, "note --demo --at 2027-06-12 rain", 0,
+        "outside the run, which has records from 2026-06-12 00:00:00 to 2026-06-12 02:00:00");
+    expect_said(folder, "note --demo -- -5 \"$(printf 'a\\033[31mb\\nc \\377')\"", 0, "02:00:00");
+    expect_said(folder, "summary --demo", 0, "note: -5 a [31mb c \xef\xbf\xbd\n");
     expect_said(folder, "note --demo --run 7 x", 2, "no run '7'");
     expect_said(folder, "note --demo --at noon x", 2, "--at takes a time");
     scratch_remove(folder);

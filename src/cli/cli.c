@@ -93,6 +93,11 @@ bool cli_options(const struct command *command, const GOptionEntry *entries, int
         cli_misuse("%s: %s; see 'pintle %s --help'", command->name, error->message, command->name);
         g_error_free(error);
     }
+    if (ok && *argc > 1 && strcmp((*argv)[1], "--") == 0) { /* it stays before words with a dash */
+        (*argv)[1] = (*argv)[0];
+        ++*argv;
+        --*argc;
+    }
     keep_strings(entries);
     g_option_context_free(context);
     g_free(name);

@@ -24,6 +24,22 @@ static bool when(const struct note_options *o, const struct pintle_past *run, in
     return problem->text[0] == '\0';
 }
 
+/* A slip of the pen in a date would hide it. */
+static void warn_outside(const struct note_options *o, const struct pintle_past *run,
+                         int64_t time_us)
+{
+    int64_t last_us = run->began_us;
+    struct pintle_problem ignored = { 0 };
+    pintle_past_last(run, &last_us, &ignored);
+    if (o->at && !run->unset && (time_us < run->began_us - 1000000 || time_us > last_us)) {
+        char *from = cli_moment(run->began_us / 1000000 * 1000000, o->past.local);
+        char *to = cli_moment(last_us, o->past.local);
+        cli_say("that is outside the run, which has records from %s to %s", from, to);
+        g_free(from);
+        g_free(to);
+    }
+}
+
 static bool note(const struct note_options *o, char **words, struct pintle_problem *problem)
 {
     char *const which[] = { o->run ? o->run : (char *)(uintptr_t) "last", NULL };
@@ -42,6 +58,7 @@ static bool note(const struct note_options *o, char **words, struct pintle_probl
     if (ok) {
         char *moment = cli_moment(time_us, o->past.local);
         printf("%s: %s\n", chosen.run[0]->where, o->title ? "its title is set" : moment);
+        warn_outside(o, chosen.run[0], time_us);
         g_free(moment);
     }
     cli_choose_free(&chosen);

@@ -110,8 +110,7 @@ static int run(int argc, char **argv)
     if (!cli_options(&command_trace, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
     }
-    int first = argc > 1 && strcmp(argv[1], "--") == 0 ? 2 : 1;
-    const struct command *command = argc > first ? find_command(argv[first]) : NULL;
+    const struct command *command = argc > 1 ? find_command(argv[1]) : NULL;
     if (!command == !options.typed) {
         return cli_misuse(
             "trace: name one command that talks to sensors (scan, regs, read, "
@@ -123,7 +122,7 @@ static int run(int argc, char **argv)
     cli_trace(&trace);
     bool ok = true;
     if (command) {
-        status = run_command(command, &options, argc - first, argv + first);
+        status = run_command(command, &options, argc - 1, argv + 1);
     } else {
         ok = run_typed(&options, &problem);
     }

@@ -84,10 +84,10 @@ static void take_note(struct pintle_past *past, const char *when, const char *wh
     int64_t time_us = 0;
     if (strcmp(what, "title") == 0) {
         g_free(past->title);
-        past->title = said[0] ? g_strdup(said) : NULL;
+        past->title = said[0] ? pintle_priv_note_line(said) : NULL;
     } else if (pintle_priv_time_parse(when, &time_us)) {
         past->note = g_renew(struct pintle_note, past->note, past->notes + 1);
-        past->note[past->notes++] = (struct pintle_note){ time_us, g_strdup(said) };
+        past->note[past->notes++] = (struct pintle_note){ time_us, pintle_priv_note_line(said) };
     }
 }
 

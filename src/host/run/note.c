@@ -21,24 +21,37 @@ static void put_time(char buffer[32], int64_t time_us)
     pintle_text_time(&text, time_us, 0, time_us % 1000000 ? 3 : 0);
 }
 
-/* One line, whatever was typed. */
-static char *one_line(const char *text)
+char *pintle_priv_note_line(const char *text)
 {
-    char *line = g_strstrip(g_strdup(text));
-    return g_strdelimit(line, "\r\n\t", ' ');
+    char *valid = g_utf8_make_valid(text, -1);
+    GString *line = g_string_new(NULL);
+    for (const char *at = valid; *at; at = g_utf8_next_char(at)) {
+        gunichar letter = g_utf8_get_char(at);
+        g_string_append_unichar(line, g_unichar_iscntrl(letter) ? ' ' : letter);
+    }
+    g_free(valid);
+    return g_strstrip(g_string_free(line, FALSE));
 }
 
+/* All of it, or nothing. */
 static bool append(int file, const char *line)
 {
     size_t length = strlen(line);
-    return write(file, line, length) == (ssize_t)length && (fsync(file) == 0 || errno == EINVAL);
+    off_t end = lseek(file, 0, SEEK_END);
+    bool ok = write(file, line, length) == (ssize_t)length;
+    int error = errno;
+    if (!ok && end >= 0) {
+        (void)!ftruncate(file, end);
+        errno = error;
+    }
+    return ok && (fsync(file) == 0 || errno == EINVAL);
 }
 
 bool pintle_priv_note_folder(const char *path, int64_t time_us, bool title, const char *text,
                              struct pintle_problem *problem)
 {
     char when[32];
-    char *said = one_line(text);
+    char *said = pintle_priv_note_line(text);
     size_t size = 2 * strlen(said) + 8;
     char *quoted = g_malloc(size);
     struct pintle_text field;
@@ -69,7 +82,7 @@ bool pintle_priv_note_base(sqlite3 *db, const char *path, unsigned run, int64_t 
                            const char *text, struct pintle_problem *problem)
 {
     char when[32];
-    char *said = one_line(text);
+    char *said = pintle_priv_note_line(text);
     put_time(when, time_us);
     sqlite3_stmt *insert =
         pintle_priv_database_ask(db, path, problem, "INSERT INTO notes VALUES (%u, %Q, %Q, %Q)",

@@ -449,7 +449,7 @@ static void another_user_reads(void)
 static void mistakes(void)
 {
     static const struct {
-        const char *prepare; /* statements for a database of its own; or null */
+        const char *prepare; /* for a database of its own, or a copy of good.db; or null */
         const char *arguments;
         int status;
         const char *said;
@@ -459,6 +459,14 @@ static void mistakes(void)
           "is a database of something else" },
         { "PRAGMA application_id = 1349416044; PRAGMA user_version = 9; CREATE TABLE a (b)",
           "summary --in x.db", 3, "was written by a newer version (its format is 9" },
+        { "UPDATE readings_1 SET \"sea.temperature/Cel\" = 'warm' WHERE record = 2",
+          "summary --in x.db", 3, "run 1 in x.db: record 2 is none; the file was changed" },
+        { "UPDATE readings_1 SET \"deck.illuminance/lx\" = 9e999 WHERE record = 1",
+          "export --in x.db", 3, "record 1 is none" },
+        { "UPDATE readings_1 SET quality = NULL WHERE record = 2", "plot --in x.db", 3,
+          "record 2 is none" },
+        { "UPDATE readings_1 SET time = 'yesterday' WHERE record = 2", "export --in x.db", 3,
+          "record 2 is none" },
         { NULL, "summary --in text.db", 3, "is damaged, or no database" },
         { NULL, "log --demo --for 1min --database text.db", 3, "is damaged, or no database" },
         { NULL, "summary --in cut.db", 3, "is damaged, or no database" },
@@ -478,6 +486,7 @@ static void mistakes(void)
     char *bytes = NULL;
     gsize size = 0;
     CU_ASSERT_TRUE_FATAL(g_file_get_contents(good, &bytes, &size, NULL));
+    char *whole = g_memdup2(bytes, size);
     memset(bytes + 4096, 0x5a, size - 4096);
     char *cut = g_build_filename(folder, "cut.db", NULL);
     CU_ASSERT_TRUE(g_file_set_contents(cut, bytes, (gssize)size, NULL));
@@ -485,6 +494,9 @@ static void mistakes(void)
         g_unlink(path);
         if (rows[i].prepare) {
             sqlite3 *db = NULL;
+            if (g_str_has_prefix(rows[i].prepare, "UPDATE")) {
+                CU_ASSERT_TRUE(g_file_set_contents(path, whole, (gssize)size, NULL));
+            }
             CU_ASSERT_EQUAL(sqlite3_open(path, &db), SQLITE_OK);
             CU_ASSERT_EQUAL(sqlite3_exec(db, rows[i].prepare, NULL, NULL, NULL), SQLITE_OK);
             sqlite3_close(db);
@@ -492,6 +504,7 @@ static void mistakes(void)
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
     g_free(cut);
+    g_free(whole);
     g_free(bytes);
     g_free(good);
     g_free(path);

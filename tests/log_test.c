@@ -579,6 +579,10 @@ static void damaged_files(void)
           "record,time,cabin.t/Cel,my-cabin.t/Cel,quality\r\n"
           "1,2026-06-12T00:00:00Z,5.5,5.5,my-cabin.t=jump\r\n",
           1, "" },
+        { "a word", HEADER "1,2026-06-12T00:00:00Z,5.5x,good\r\n", -1, "readings.csv:2" },
+        { "beyond all numbers", HEADER "1,2026-06-12T00:00:00Z,1e999,good\r\n", -1, "csv:2" },
+        { "nothing said of it", HEADER "1,2026-06-12T00:00:00Z,5.5,\r\n", -1, "readings.csv:2" },
+        { "no value", HEADER "1,2026-06-12T00:00:00Z,,good\r\n", 1, "" },
         { "no time", HEADER "1,noon,5.5,good\r\n", -1, "readings.csv:2" },
         { "other line ends",
           "record,time,a.temperature/Cel,quality\n1,2026-06-12T00:00:00Z,5.5,good\n", 1, "" },

@@ -188,9 +188,10 @@ bool pintle_cell_good(const struct pintle_cell *cell)
     return cell->good > 0;
 }
 
-void pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_cell *cells,
+bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_cell *cells,
                              const char *words, struct pintle_record *record)
 {
+    bool any = *words != '\0';
     while (*words) {
         const char *end = strstr(words, "; ");
         size_t length = end ? (size_t)(end - words) : strlen(words);
@@ -208,6 +209,7 @@ void pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_c
         cell->odd = suspect ? cell->value : (double)NAN;
         cell->below = cell->good && cell->value < 0;
     }
+    return any;
 }
 
 static bool digits(const char **at, unsigned count, unsigned *number)

@@ -32,8 +32,9 @@ void pintle_priv_cells_clear(struct pintle_cell *cells, unsigned count);
 void pintle_priv_cell_put(const struct pintle_layout *layout, struct pintle_cell *cells,
                           unsigned field, double value);
 
-/* The quality column's words, then what each cell stands for. */
-void pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_cell *cells,
+/* The quality column's words, then what each cell stands for. False: there is no word, not even
+ * that it is good. */
+bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_cell *cells,
                              const char *words, struct pintle_record *record);
 
 /* "jump+warming" as a set of quality bits. */

@@ -29,6 +29,15 @@ static double number_at(sqlite3_stmt *statement, int column)
                : sqlite3_column_double(statement, column);
 }
 
+/* Nothing, or a number that can be; SQLite keeps whatever it is given, and makes 0 of a word. */
+static bool is_number(sqlite3_stmt *statement, int column)
+{
+    int type = sqlite3_column_type(statement, column);
+    return type == SQLITE_NULL
+           || ((type == SQLITE_FLOAT || type == SQLITE_INTEGER)
+               && isfinite(sqlite3_column_double(statement, column)));
+}
+
 static bool no_record(const struct from_base *from, struct pintle_problem *problem)
 {
     return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
@@ -55,7 +64,7 @@ static bool step(struct from_base *from, sqlite3_stmt **statement, struct pintle
  * a row with no channel has of all of them the records that were merged, the missed slots and
  * how many records were marked --- */
 
-static void take_part(struct from_base *from, struct pintle_record *record)
+static bool take_part(struct from_base *from, struct pintle_record *record)
 {
     sqlite3_stmt *row = from->thinned;
     const char *channel = text_at(row, 3);
@@ -79,6 +88,7 @@ static void take_part(struct from_base *from, struct pintle_record *record)
         cell->good = (uint32_t)sqlite3_column_int64(row, 8);
         cell->suspect = (uint32_t)sqlite3_column_int64(row, 9);
     }
+    return is_number(row, 4) && is_number(row, 5) && is_number(row, 6) && is_number(row, 7);
 }
 
 static bool next_thinned(struct from_base *from, struct pintle_record *record,
@@ -92,7 +102,9 @@ static bool next_thinned(struct from_base *from, struct pintle_record *record,
         return no_record(from, problem);
     }
     do {
-        take_part(from, record);
+        if (!take_part(from, record)) {
+            return no_record(from, problem);
+        }
         from->ahead = step(from, &from->thinned, problem);
     } while (from->ahead && sqlite3_column_int64(from->thinned, 0) == from->at);
     return problem->text[0] == '\0';
@@ -112,11 +124,15 @@ static bool next_whole(struct from_base *from, struct pintle_record *record,
     }
     pintle_priv_cells_clear(source->cell, source->layout.columns);
     for (int i = 2; i < last; i++) {
+        if (!is_number(from->whole, i)) {
+            return no_record(from, problem);
+        }
         pintle_priv_cell_put(&source->layout, source->cell, (unsigned)i - 2,
                              number_at(from->whole, i));
     }
-    pintle_priv_record_mark(&source->layout, source->cell, text_at(from->whole, last), record);
-    return true;
+    return pintle_priv_record_mark(&source->layout, source->cell, text_at(from->whole, last),
+                                   record)
+           || no_record(from, problem);
 }
 
 static bool next(struct pintle_source *source, struct pintle_record *record,

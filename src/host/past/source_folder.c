@@ -58,13 +58,17 @@ static bool next(struct pintle_source *source, struct pintle_record *record,
     record->number = g_ascii_strtoull(fields->at[0], NULL, 10);
     pintle_priv_cells_clear(source->cell, source->layout.columns);
     for (unsigned i = 0; i < source->layout.fields; i++) {
+        const char *field = fields->at[2 + i];
         char *end = NULL;
-        double value = g_ascii_strtod(fields->at[2 + i], &end);
-        bool number = end > fields->at[2 + i] && *end == '\0';
-        pintle_priv_cell_put(&source->layout, source->cell, i, number ? value : (double)NAN);
+        double value = field[0] ? g_ascii_strtod(field, &end) : (double)NAN;
+        if (field[0] && (*end != '\0' || !isfinite(value))) {
+            return no_line(from, problem);
+        }
+        pintle_priv_cell_put(&source->layout, source->cell, i, value);
     }
-    pintle_priv_record_mark(&source->layout, source->cell, fields->at[fields->count - 1], record);
-    return true;
+    return pintle_priv_record_mark(&source->layout, source->cell, fields->at[fields->count - 1],
+                                   record)
+           || no_line(from, problem);
 }
 
 static double progress(const struct pintle_source *source)

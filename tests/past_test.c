@@ -190,7 +190,10 @@ static void planted(void)
     }
     file_write(folder, "0001/readings.csv", text->str);
     expect_said(folder, "summary 0001", 0, "all round");
-    expect_said(folder, "export 0001 --mean 1h --channels a", 0, "2026-06-12T00:00:00,1,1,,\r\n");
+    expect_said(folder, "export 0001 --mean 1h --channels a", 0,
+                "2026-06-12T00:00:00,1,1,,a.direction=all round\r\n");
+    expect_said(folder, "export 0001 --mean 1h --channels a --format senml", 0,
+                "[{\"n\":\"a.direction.quality\",\"t\":1781222400,\"vs\":\"all round\"}]");
     g_string_free(text, TRUE);
     g_free(run);
     scratch_remove(folder);

@@ -80,24 +80,36 @@ static void say_of_record(GString *text, const struct exporting *e,
     }
 }
 
-/* And of its cells: marks; of an interval how many readings its mean leaves out. */
+/* And of a cell: its marks; of an interval how many readings its mean leaves out, or why there is
+ * none. "" where there is nothing to say. */
+static char *words_of(const struct exporting *e, const struct pintle_record *record, unsigned i)
+{
+    const struct pintle_cell *cell = &record->cell[i];
+    char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
+    if (record->over_us == 0) {
+        return marks;
+    }
+    GString *text = g_string_new(NULL);
+    if (pintle_cell_all_round(cell, e->reader->column[i].quantity)) {
+        g_string_append(text, "all round");
+    }
+    if (cell->suspect > 0) {
+        g_string_append_printf(text, "%s%u of %u left out (%s)", text->len ? " and " : "",
+                               cell->suspect, cell->suspect + cell->good, marks);
+    }
+    g_free(marks);
+    return g_string_free(text, FALSE);
+}
+
 static char *quality_of(const struct exporting *e, const struct pintle_record *record)
 {
     GString *text = g_string_new(NULL);
     for (unsigned i = 0; i < e->reader->columns; i++) {
-        const struct pintle_cell *cell = &record->cell[i];
-        const char *name = e->reader->column[i].name;
-        if (!e->shown.chosen[i] || (cell->suspect == 0 && record->over_us > 0)) {
-            continue;
+        char *words = e->shown.chosen[i] ? words_of(e, record, i) : NULL;
+        if (words && words[0]) {
+            say(text, "%s=%s", e->reader->column[i].name, words);
         }
-        char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
-        if (record->over_us > 0) {
-            say(text, "%s=%u of %u left out (%s)", name, cell->suspect, cell->suspect + cell->good,
-                marks);
-        } else if (marks[0]) {
-            say(text, "%s=%s", name, marks);
-        }
-        g_free(marks);
+        g_free(words);
     }
     say_of_record(text, e, record);
     return g_string_free(text, FALSE);
@@ -222,11 +234,11 @@ static void put_senml(struct exporting *e, const struct pintle_record *record)
             begin_senml(e, record, name, "");
             fprintf(e->out, ",\"u\":\"%s\",\"v\":%s}", symbol_of(e, i), number);
         }
-        if (e->shown.chosen[i] && cell->suspect > 0) {
-            char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
+        if (e->shown.chosen[i] && (cell->suspect > 0 || (cell->good > 0 && !number[0]))) {
+            char *words = words_of(e, record, i);
             begin_senml(e, record, name, ".quality");
-            fprintf(e->out, ",\"vs\":\"%s\"}", marks);
-            g_free(marks);
+            fprintf(e->out, ",\"vs\":\"%s\"}", words);
+            g_free(words);
         }
         g_free(number);
     }

@@ -40,9 +40,11 @@ static bool is_number(sqlite3_stmt *statement, int column)
 
 static bool no_record(const struct from_base *from, struct pintle_problem *problem)
 {
-    return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
-                              "%s: record %lld is none; the file was changed by something else",
-                              from->run->where, (long long)from->at);
+    return pintle_problem_set(
+        problem, PINTLE_FAILURE_UNABLE,
+        "%s: record %lld is none; the file was changed by something else; mend or "
+        "delete that one in a copy",
+        from->run->where, (long long)from->at);
 }
 
 /* Step; at the end the statement is gone. False: end, or failure. */

@@ -35,7 +35,7 @@ static bool no_line(const struct from_folder *from, struct pintle_problem *probl
 {
     return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
                               "%s/readings.csv:%u: this is no line of a run; the file was changed, "
-                              "or is something else",
+                              "or is something else; mend or take out that line in a copy",
                               from->run->folder, from->number);
 }
 

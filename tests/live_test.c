@@ -175,6 +175,10 @@ static void logging(void)
            text);
     char *notes = file_text(folder, "sloop-runs/0001/notes.csv");
     EXPECT(!strstr(notes, "never"), "an escape takes it back: %s", notes);
+    sit_down_at(&t, folder, "live --demo --pace 600 --log --for 10min", PLAIN);
+    status = stand_up(&t);
+    EXPECT(status == 0 && strstr(t.said->str, "10 records"), "it ends by itself: %d", status);
+    g_string_free(t.said, TRUE);
     g_free(notes);
     g_free(text);
     scratch_remove(folder);
@@ -215,6 +219,8 @@ static void mistakes(void)
         { "live --demo --threshold deck.illuminance=5m", 2, "illuminance" },
         { "live --demo --play 4", 2, "no run" },
         { "live --demo --play 1 --log", 2, "are for a rig" },
+        { "live --demo --play 1 --for 1h", 2, "are for a rig" },
+        { "live --demo --last 6h", 2, "--play plays it" },
         { "live --demo --into x", 2, "--log asks for it" },
         { "live --demo --pace -1", 2, "above 0" },
         { "live --demo --every soon", 2, "duration" },

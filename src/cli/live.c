@@ -63,6 +63,11 @@ static bool open_rig(const struct live_options *o, struct live *live,
     struct rig_options rig = o->past.rig;
     int64_t every = 0;
     rig.units = o->past.units;
+    if (o->past.in || o->past.last || o->past.from || o->past.to) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--in, --last, --from and --to are for a run that was logged; "
+                                  "--play plays it");
+    }
     if (!live_open_rig(live, &rig, problem)
         || !cli_duration("every", o->every, 1000000, &every, problem)
         || !cli_duration("for", o->length, 0, &live->logging.for_us, problem)
@@ -98,10 +103,11 @@ static bool open_rig(const struct live_options *o, struct live *live,
 static bool open_run(const struct live_options *o, struct live *live,
                      struct pintle_problem *problem)
 {
-    if (o->log || o->past.rig.at || o->every) {
+    if (o->log || o->past.rig.at || o->every || o->length || o->into || o->database || o->title
+        || o->store_every) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                  "--play shows a run that was logged; --log, --at and --every are "
-                                  "for a rig");
+                                  "--play shows a run that was logged; --at, --every, --for, --log "
+                                  "and what says how to log are for a rig");
     }
     if (!live_open_run(live, &o->past, o->play, problem)) {
         return false;
@@ -158,7 +164,7 @@ static int run(int argc, char **argv)
         UNIT_OPTION(o.past),
         AT_OPTION(o.past.rig.at),
         { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "measure so often (1 s)", "DURATION" },
-        { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long (until a key)", "DURATION" },
+        { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long (until q)", "DURATION" },
         { "pace", 0, 0, G_OPTION_ARG_DOUBLE, &o.pace,
           "so many times faster than it was, or than real (1)", "FACTOR" },
         { "play", 0, 0, G_OPTION_ARG_STRING, &o.play, "a run that was logged, not the rig", "RUN" },

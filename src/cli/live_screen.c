@@ -278,7 +278,8 @@ static bool loop(struct live *live, struct pintle_problem *problem)
     bool dirty = true;
     for (;;) {
         dirty = advance(live, &due, problem) || dirty;
-        if (ended || problem->text[0]) {
+        bool done = live->over && live->station; /* a run stays to be looked at */
+        if (ended || done || problem->text[0]) {
             return problem->text[0] == '\0';
         }
         if (dirty && g_get_monotonic_time() - drawn >= DRAW_US) {

@@ -172,6 +172,9 @@ static void on_a_display(void)
         { "show --demo --values cabin.temperature --size 84x48 --write no/a.pbm", 3,
           "cannot write no/a.pbm" },
         { "show --demo --values cabin.temperature x y", 2, "a display at most" },
+        { "show --demo --values cabin.temperature --run 1 --for 5s", 2, "measured now" },
+        { "show --demo --values cabin.temperature --last 1h", 2, "give one with --run" },
+        { "show --demo --values sea --size 84x48 --write a.pbm", 2, "as in sea.temperature" },
     };
     for (size_t i = 0; i < COUNT(mistakes); i++) {
         expect_said(folder, mistakes[i].arguments, mistakes[i].status, mistakes[i].said);
@@ -182,8 +185,45 @@ static void on_a_display(void)
     scratch_remove(folder);
 }
 
+/* However long a run is, its value is the last that was read. */
+static void out_of_a_long_run(void)
+{
+    char *folder = scratch_make();
+    char *pages[2];
+    for (unsigned i = 0; i < 2; i++) {
+        char *name = g_strdup_printf("%u", i);
+        char *path = g_build_filename(folder, name, NULL);
+        char *file = g_build_filename(name, "readings.csv", NULL);
+        char *show =
+            g_strdup_printf("show --run %s --values a.t --size 84x48 --write %u.pbm", path, i);
+        char *made = g_strdup_printf("%u.pbm", i);
+        GString *text = g_string_new("record,time,a.t/Cel,quality\r\n");
+        for (unsigned r = 0; r < 30000 * i; r++) {
+            g_string_append_printf(text, "%u,2026-06-12T%02u:%02u:%02uZ,5.00,good\r\n", r + 1,
+                                   r / 3600, r / 60 % 60, r % 60);
+        }
+        g_string_append_printf(text, "%u,2026-06-12T09:00:00Z,9.25,good\r\n", 30000 * i + 1);
+        g_mkdir_with_parents(path, 0755);
+        file_write(folder, file, text->str);
+        expect_said(folder, show, 0, ".pbm");
+        pages[i] = file_text(folder, made);
+        g_string_free(text, TRUE);
+        g_free(made);
+        g_free(show);
+        g_free(file);
+        g_free(path);
+        g_free(name);
+    }
+    EXPECT(memcmp(pages[0], pages[1], strlen("P4\n84 48\n") + (size_t)11 * 48) == 0,
+           "9.25 on both");
+    g_free(pages[0]);
+    g_free(pages[1]);
+    scratch_remove(folder);
+}
+
 void add_page_suite(void)
 {
     SUITE("page", { "letters", letters }, { "all letters", all_letters }, { "rows", rows },
-          { "trends", trends }, { "on a display", on_a_display });
+          { "trends", trends }, { "on a display", on_a_display },
+          { "out of a long run", out_of_a_long_run });
 }

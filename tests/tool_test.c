@@ -206,7 +206,7 @@ static void mistakes_are_answered(void)
         { "convert TMP102 1910 --working --format csv", 2, "", "--working is for people" },
         { "calibrate --demo", 2, "", "name what to calibrate" },
         { "calibrate --demo cabin 20=21", 2, "", "write SENSOR.CHANNEL, as in cabin.temperature" },
-        { "calibrate --demo clock.time 20=21", 2, "", "names no channel to calibrate" },
+        { "calibrate --demo clock.time 20=21", 2, "", "names no channel that measures" },
         { "calibrate --demo cabin.temperature 20:21", 2, "", "'20:21' is no pair" },
         { "calibrate --demo cabin.temperature 20=21 -m cubic", 2, "",
           "there are offset, line, polynomial, table" },

@@ -61,7 +61,7 @@ bool pintle_series_find(const struct pintle_rig *rig, const char *name, struct p
                                sheet->what);
         } else if (channel < 0) {
             pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                               "'%s' names no channel to calibrate; write SENSOR.CHANNEL, as in "
+                               "'%s' names no channel that measures; write SENSOR.CHANNEL, as in "
                                "%s.%s",
                                name, rig->sensor[sensor].name, sheet->part->channels[0].name);
         }

@@ -472,6 +472,8 @@ static void mistakes(void)
         { NULL, "summary --in cut.db", 3, "is damaged, or no database" },
         { NULL, "log --demo --for 1min --database no/x.db", 3, "cannot write no/x.db" },
         { NULL, "log --demo --for 1min --only-database", 2, "nowhere to log to" },
+        { NULL, "log --demo --only-database --database y.db --into x", 2, "--into away" },
+        { NULL, "log --demo --show 1s --quiet", 2, "leave one away" },
         { NULL, "summary --in good.db 2", 2, "there is no run '2' in good.db" },
         { NULL, "summary --in good.db", 0, "2 records" },
     };

@@ -181,6 +181,12 @@ static int run(int argc, char **argv)
         return cli_misuse("log: '%s' is one word too many; it logs every sensor of the rig",
                           argv[1]);
     }
+    if (options.only && options.into) {
+        return cli_misuse("log: --only-database goes into no folder; leave it or --into away");
+    }
+    if (options.quiet && options.show) {
+        return cli_misuse("log: --show only prints, and --quiet doesn't; leave one away");
+    }
     if (!cli_format(options.format, &format, &problem)
         || !cli_units_fit(options.rig.units, format, FORMAT_CSV, &problem)
         || !cli_open(&options.rig, &rig, &station, &problem)) {

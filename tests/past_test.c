@@ -430,6 +430,10 @@ static void notes(void)
     expect_said(folder, "summary --demo", 0, "run 1: Two, \"hours\" <b>");
     expect_said(folder, "summary --demo", 0, "01:30:00  note: a \"gust\", and rain");
     expect_said(folder, "note --demo --title Two hours", 0, "its title is set");
+    char *file = file_text(folder, "sloop-runs/0001/notes.csv");
+    EXPECT(g_str_has_prefix(file, "time,what,text\r\n") && !strstr(file + 1, "time,what"), "%s",
+           file);
+    g_free(file);
     expect_said(folder, "runs --demo", 0, "Two hours\n");
     expect_said(folder, "report --demo --write r.html", 0, "r.html");
     char *html = file_text(folder, "r.html");

@@ -245,6 +245,22 @@ static void joined_and_averaged(void)
     expect_said(folder, "summary --demo 1-2", 0,
                 "sea gave no data: 49 records, to the end of the run");
     expect_said(folder, "plot --demo all --png both.png", 0, "both.png");
+    expect_said(folder, "calibrate --demo sea.temperature 14=14.2 --yes", 0, "kept in");
+    expect_said(folder, "log --demo --for 2min --quiet", 0, "2 records");
+    expect_said(folder, "report --demo 1-3 --write three.html", 0, "three.html");
+    char *html = file_text(folder, "three.html");
+    static const char *const order[] = {
+        "<h2>Corrections: sloop-runs/0001 to sloop-runs/0002</h2>",
+        "<h2>Corrections: sloop-runs/0003</h2>",
+        "<td>sea.temperature</td><td>polynomial 14 14.2 1, calibration 1</td>",
+        "<h2>Wiring, parts, settings</h2>",
+    };
+    const char *at = html;
+    for (size_t i = 0; at && i < COUNT(order); i++) {
+        at = strstr(at, order[i]);
+        EXPECT(at != NULL, "no %s", order[i]);
+    }
+    g_free(html);
     close_sheet(&a);
     close_sheet(&m);
     said_free(&all);

@@ -4,30 +4,11 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "cli/past.h"
+#include "cli/report.h"
 #include "pintle/host/base/duration.h"
-#include "pintle/host/check/wiring.h"
-#include "pintle/host/draw/draw.h"
-#include "pintle/host/past/summary.h"
 
 #define ROWS 700
 #define PANELS 6 /* in one picture, so that it fits on a sheet */
-
-struct report_options {
-    struct past_options past;
-    char *to;
-};
-
-struct reporting {
-    const struct report_options *o;
-    const struct chosen *chosen;
-    struct pintle_summary *summary;
-    struct pintle_history *history;
-    struct shown shown;
-    struct pintle_rig *rig; /* as it was; null: it can't be read */
-    char *drawings; /* a folder of its own, where pictures are drawn before they are taken in */
-    FILE *out;
-};
 
 static const char style[] =
     "body{font:15px/1.45 sans-serif;color:#222;max-width:1180px;margin:1.5em auto;padding:0 1em}\n"
@@ -44,17 +25,17 @@ static const char style[] =
     "@page{margin:14mm}\n";
 
 /* Text that may be anything. */
-static void put(const struct reporting *r, const char *text)
+void report_put(const struct reporting *r, const char *text)
 {
     char *escaped = g_markup_escape_text(text, -1);
     fputs(escaped, r->out);
     g_free(escaped);
 }
 
-static void put_cell(const struct reporting *r, const char *kind, const char *text)
+void report_cell(const struct reporting *r, const char *kind, const char *text)
 {
     fprintf(r->out, "<td%s>", kind);
-    put(r, text);
+    report_put(r, text);
     fputs("</td>", r->out);
 }
 
@@ -72,11 +53,11 @@ static void put_head(const struct reporting *r)
     char *to = cli_moment(s->last_us, local);
     char *length = pintle_duration_text(s->last_us - s->first_us);
     fputs("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\">\n<title>", r->out);
-    put(r, title);
+    report_put(r, title);
     fprintf(r->out, "</title>\n<style>\n%s</style></head><body>\n<h1>", style);
-    put(r, title);
+    report_put(r, title);
     fputs("</h1>\n<p>", r->out);
-    put(r, r->chosen->run[0]->board ? r->chosen->run[0]->board : "");
+    report_put(r, r->chosen->run[0]->board ? r->chosen->run[0]->board : "");
     fprintf(r->out,
             ", %s to %s %s (%s). %" G_GUINT64_FORMAT " records, <span%s>%" G_GUINT64_FORMAT
             " marked</span>, %" G_GUINT64_FORMAT " slots missed; %s.</p>\n",
@@ -109,12 +90,12 @@ static void put_figures(const struct reporting *r)
         enum pintle_unit unit = cli_usual(&c->column, r->shown.unit[i]);
         struct figures f = cli_figures(c, unit);
         fputs("<tr>", r->out);
-        put_cell(r, "", c->column.name);
-        put_cell(r, "", pintle_unit_symbol(unit));
-        put_cell(r, NUMBER, f.least);
-        put_cell(r, NUMBER, f.mean);
-        put_cell(r, NUMBER, f.greatest);
-        put_cell(r, NUMBER, f.spread);
+        report_cell(r, "", c->column.name);
+        report_cell(r, "", pintle_unit_symbol(unit));
+        report_cell(r, NUMBER, f.least);
+        report_cell(r, NUMBER, f.mean);
+        report_cell(r, NUMBER, f.greatest);
+        report_cell(r, NUMBER, f.spread);
         fprintf(r->out,
                 "<td class=\"n\">%" G_GUINT64_FORMAT "</td><td class=\"n%s\">%" G_GUINT64_FORMAT
                 "</td><td class=\"n\">%" G_GUINT64_FORMAT "</td></tr>\n",
@@ -129,8 +110,8 @@ static void put_figures(const struct reporting *r)
 
 /* --- pictures --- */
 
-static bool put_picture(const struct reporting *r, const char *path, const char *what,
-                        struct pintle_problem *problem)
+bool report_picture(const struct reporting *r, const char *path, const char *what,
+                    struct pintle_problem *problem)
 {
     char *bytes = NULL;
     gsize size = 0;
@@ -165,88 +146,13 @@ static bool put_plots(const struct reporting *r, struct pintle_problem *problem)
     cli_take_happenings(r->summary, &plot);
     fputs("<h2>Plots</h2>\n", r->out);
     for (; ok && plot.skip < panels; plot.skip += PANELS) {
-        ok = pintle_draw_plot(&plot, path, problem) && put_picture(r, path, "plot", problem);
+        ok = pintle_draw_plot(&plot, path, problem) && report_picture(r, path, "plot", problem);
     }
     cli_free_happenings(&plot);
     g_free(zone);
     g_free(title);
     g_free(path);
     return ok;
-}
-
-static bool put_card(const struct reporting *r, struct pintle_problem *problem)
-{
-    char *path = g_build_filename(r->drawings, "drawing.svg", NULL);
-    bool ok = pintle_draw_card(r->rig, path, problem) && put_picture(r, path, "wiring", problem);
-    g_free(path);
-    return ok;
-}
-
-/* --- what it was --- */
-
-static void put_sensor(const struct reporting *r, const struct pintle_rig_sensor *s)
-{
-    GString *settings = g_string_new(NULL);
-    const struct pintle_part *part = s->sheet->part;
-    for (unsigned i = 0; i < part->setting_count; i++) {
-        bool ranges = s->chosen.ranging && pintle_sheet_ranges(s->sheet, i);
-        g_string_append_printf(
-            settings, "%s%s=%s", settings->len ? ", " : "", s->sheet->settings[i].name,
-            ranges ? "auto" : s->sheet->settings[i].options[s->chosen.settings[i]]);
-    }
-    for (unsigned i = 0; i < part->number_count; i++) {
-        g_string_append_printf(settings, "%s%s=%g", settings->len ? ", " : "",
-                               s->sheet->numbers[i].name, (double)s->chosen.numbers[i]);
-    }
-    fputs("<tr>", r->out);
-    put_cell(r, "", s->name);
-    put_cell(r, "", part->name);
-    put_cell(r, "", r->rig->bus[s->bus].name);
-    put_cell(r, "", s->where ? s->where : "");
-    char *supply =
-        pintle_wiring_on_line(s) ? g_strdup("the line") : g_strdup_printf("%g V", s->supply_v);
-    put_cell(r, "", supply);
-    put_cell(r, "", settings->str);
-    fputs("</tr>\n", r->out);
-    g_free(supply);
-    g_string_free(settings, TRUE);
-}
-
-static bool put_rig(const struct reporting *r, struct pintle_problem *problem)
-{
-    fputs("<h2>Wiring, parts, settings</h2>\n", r->out);
-    if (!r->rig) {
-        fputs("<p>The rig file that was kept with the run can't be read.</p>\n", r->out);
-        return true;
-    }
-    fputs("<table><thead><tr><th>sensor</th><th>part</th><th>bus</th><th>place</th><th>supply</th>"
-          "<th>settings</th></tr></thead><tbody>\n",
-          r->out);
-    for (unsigned i = 0; i < r->rig->wired; i++) {
-        put_sensor(r, &r->rig->sensor[i]);
-    }
-    fputs("</tbody></table>\n", r->out);
-    return !pintle_draw_can() || put_card(r, problem);
-}
-
-static void put_corrections(const struct reporting *r)
-{
-    struct pintle_past_correction *all = pintle_past_corrections(r->chosen->run[0]);
-    fputs("<h2>Corrections</h2>\n", r->out);
-    fputs(all[0].channel
-              ? "<table><thead><tr><th>channel</th><th>correction</th></tr></thead><tbody>\n"
-              : "<p>None was applied.</p>\n",
-          r->out);
-    for (unsigned i = 0; all[i].channel; i++) {
-        fputs("<tr>", r->out);
-        put_cell(r, "", all[i].channel);
-        put_cell(r, "", all[i].text);
-        fputs("</tr>\n", r->out);
-        pintle_host_free(all[i].channel);
-        pintle_host_free(all[i].text);
-    }
-    fputs(all[0].channel ? "</tbody></table>\n" : "", r->out);
-    pintle_host_free(all);
 }
 
 /* --- what happened --- */
@@ -271,8 +177,8 @@ static void put_events(const struct reporting *r, const char *title, bool gaps)
         char *until = cli_moment(event->to_us, local);
         char *text = pintle_event_text(event, until);
         fputs("<tr>", r->out);
-        put_cell(r, " style=\"white-space:nowrap\"", from);
-        put_cell(r, "", text);
+        report_cell(r, " style=\"white-space:nowrap\"", from);
+        report_cell(r, "", text);
         fputs("</tr>\n", r->out);
         count++;
         g_free(from);
@@ -289,8 +195,8 @@ static bool write_all(const struct reporting *r, struct pintle_problem *problem)
     bool ok = !pintle_draw_can() || put_plots(r, problem);
     put_events(r, "Events", false);
     put_events(r, "Gaps", true);
-    put_corrections(r);
-    ok = ok && put_rig(r, problem);
+    report_corrections(r);
+    ok = ok && report_rigs(r, problem);
     fputs("</body></html>\n", r->out);
     return ok;
 }
@@ -356,7 +262,6 @@ static bool report(const struct report_options *o, char *const *words,
 {
     struct chosen chosen;
     struct reporting r = { .o = o, .chosen = &chosen };
-    struct pintle_problem ignored = { 0 };
     bool ok = cli_choose(&o->past, words, &chosen, problem);
     struct pintle_progress progress = cli_watch_progress("reading");
     chosen.window.progress = &progress;
@@ -367,13 +272,9 @@ static bool report(const struct report_options *o, char *const *words,
     cli_end_progress();
     ok = r.history && cli_shown_history(&o->past, &chosen, r.history, &r.shown, problem);
     if (ok) {
-        char *text = pintle_past_text(chosen.run[0], "rig");
-        r.rig = text ? pintle_rig_parse("rig", text, &ignored) : NULL;
-        pintle_host_free(text);
         ok = begin_drawings(&r, problem) && write_file(&r, problem);
         end_drawings(&r);
     }
-    pintle_rig_free(r.rig);
     cli_shown_free(&r.shown);
     pintle_history_free(r.history);
     pintle_summary_free(r.summary);

@@ -247,6 +247,9 @@ static void joined_and_averaged(void)
     expect_said(folder, "plot --demo all --png both.png", 0, "both.png");
     expect_said(folder, "calibrate --demo sea.temperature 14=14.2 --yes", 0, "kept in");
     expect_said(folder, "log --demo --for 2min --quiet", 0, "2 records");
+    expect_said(folder, "note --demo --run 1 --title gale", 0, "its title is set");
+    expect_said(folder, "note --demo --title calm", 0, "its title is set");
+    expect_said(folder, "summary --demo 1 3", 0, "runs 1, 3: gale; calm\n");
     expect_said(folder, "report --demo 1-3 --write three.html", 0, "three.html");
     char *html = file_text(folder, "three.html");
     static const char *const order[] = {

@@ -134,25 +134,43 @@ bool cli_may_write(const struct chosen *chosen, const char *path, struct pintle_
     return true;
 }
 
-char *cli_runs_name(const struct chosen *chosen)
+/* "1", or "1 to 3", "1, 3 to 5", or the paths of folders. */
+static char *runs_name(const struct chosen *chosen)
 {
-    const struct pintle_past *first = chosen->run[0];
-    const struct pintle_past *last = chosen->run[chosen->count - 1];
-    if (first->number == 0) {
-        return g_strdup(first->where);
+    GString *name = g_string_new(NULL);
+    for (unsigned i = 0; i < chosen->count; i++) {
+        const struct pintle_past *first = chosen->run[i];
+        while (i + 1 < chosen->count && first->number > 0
+               && chosen->run[i + 1]->number == chosen->run[i]->number + 1) {
+            i++;
+        }
+        g_string_append(name, name->len ? ", " : "");
+        if (first->number == 0) {
+            g_string_append(name, first->where);
+        } else if (first == chosen->run[i]) {
+            g_string_append_printf(name, "%u", first->number);
+        } else {
+            g_string_append_printf(name, "%u to %u", first->number, chosen->run[i]->number);
+        }
     }
-    return chosen->count == 1 ? g_strdup_printf("%u", first->number)
-                              : g_strdup_printf("%u to %u", first->number, last->number);
+    return g_string_free(name, FALSE);
 }
 
 char *cli_runs_title(const struct chosen *chosen)
 {
-    char *name = cli_runs_name(chosen);
-    const char *title = chosen->run[0]->title;
-    char *text = g_strdup_printf("run%s %s%s%s", chosen->count > 1 ? "s" : "", name,
-                                 title ? ": " : "", title ? title : "");
+    char *name = runs_name(chosen);
+    GString *text = g_string_new(chosen->count > 1 ? "runs " : "run ");
+    const char *told = NULL;
+    g_string_append(text, name);
+    for (unsigned i = 0; i < chosen->count; i++) {
+        const char *title = chosen->run[i]->title;
+        if (title && (!told || strcmp(title, told) != 0)) {
+            g_string_append_printf(text, "%s%s", told ? "; " : ": ", title);
+            told = title;
+        }
+    }
     g_free(name);
-    return text;
+    return g_string_free(text, FALSE);
 }
 
 /* --- which columns, in which units --- */

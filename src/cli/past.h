@@ -86,10 +86,7 @@ void cli_choose_free(struct chosen *chosen);
 /* May it be written to, or is it a file that a run is kept in? */
 bool cli_may_write(const struct chosen *chosen, const char *path, struct pintle_problem *problem);
 
-/* "1", or "1 to 3", or the path of a folder. To be freed. */
-char *cli_runs_name(const struct chosen *chosen);
-
-/* "run 1: Two days", "runs 1 to 3". To be freed. */
+/* "run 1: Two days", "runs 1, 3 to 5", with every title that there is. To be freed. */
 char *cli_runs_title(const struct chosen *chosen);
 
 /* A word picks a channel ("sea.temperature"), a sensor ("sea") or a quantity ("pressure"). */

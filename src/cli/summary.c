@@ -53,11 +53,9 @@ static void print_head(const struct chosen *chosen, const struct pintle_summary 
 {
     char *from = cli_moment(s->first_us, o->local);
     char *to = cli_moment(s->last_us, o->local);
-    char *name = cli_runs_name(chosen);
+    char *title = cli_runs_title(chosen);
     const struct pintle_past *last = chosen->run[chosen->count - 1];
-    const struct pintle_past *first = chosen->run[0];
-    printf("%srun%s %s%s%s%s\n", cli_bold(), chosen->count > 1 ? "s" : "", name,
-           first->title ? ": " : "", first->title ? first->title : "", cli_plain());
+    printf("%s%s%s\n", cli_bold(), title, cli_plain());
     printf("%s to %s %s, %" G_GUINT64_FORMAT " records, %s%" G_GUINT64_FORMAT
            " marked%s, %" G_GUINT64_FORMAT " slots missed; %s\n",
            from, to, cli_clock_word(o->local), s->records, s->marked ? cli_bad() : "", s->marked,
@@ -67,7 +65,7 @@ static void print_head(const struct chosen *chosen, const struct pintle_summary 
                          : "cut off");
     g_free(from);
     g_free(to);
-    g_free(name);
+    g_free(title);
 }
 
 static void print_events(const struct pintle_summary *s, const struct summary_options *o)

@@ -6,7 +6,6 @@
 #include "host/draw/plot.h"
 
 #define FLAGS 6 /* are explained */
-#define ROW 130 /* letters of usual width fit into a row */
 #define HALF (ROW / 2 - 1)
 
 char *pintle_priv_plot_time(double seconds)
@@ -50,8 +49,7 @@ static double width_of(gunichar letter)
     return wide ? 1.8 : g_unichar_isupper(letter) ? 1.3 : 1;
 }
 
-/* As much of it as fits. */
-static char *cut(const char *text, double room, double *width)
+char *pintle_priv_plot_cut(const char *text, double room, double *width)
 {
     GString *kept = g_string_new(NULL);
     *width = 0;
@@ -70,7 +68,7 @@ static char *meaning(const struct drawing *d, unsigned i, double *width)
     bool last = i + 1 == FLAGS && d->plot->flags > FLAGS;
     char *all = g_strdup_printf("%u  %.5s  %s%s", i + 1, when + 11, last ? "(and more)  " : "",
                                 d->plot->flag[i].text);
-    char *text = cut(all, ROW, width);
+    char *text = pintle_priv_plot_cut(all, ROW, width);
     g_free(all);
     g_free(when);
     return text;

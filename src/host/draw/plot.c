@@ -9,6 +9,7 @@
 #define USUAL_PANELS 6
 #define PANEL_HEIGHT 115
 #define TEXT 0.62
+#define TITLE 0.85
 #define LEFT 0.075
 
 /* Colours of map 0: see plot.h. */
@@ -158,6 +159,8 @@ static void draw_title(const struct drawing *d)
     const struct pintle_plot *plot = d->plot;
     const struct pintle_history *history = d->history;
     char *from = pintle_priv_plot_time(history->first + plot->zone_s);
+    double width = 0;
+    char *title = pintle_priv_plot_cut(plot->title, ROW * TEXT / TITLE, &width);
     char *to = pintle_priv_plot_time(history->last + plot->zone_s);
     char *counts =
         g_strdup_printf("%s to %s %s, %u records, %" G_GUINT64_FORMAT " suspect readings (red)",
@@ -165,12 +168,13 @@ static void draw_title(const struct drawing *d)
     plvpor(LEFT, 0.965, 0, 1);
     plwind(0, 1, 0, 1);
     plcol0(INK);
-    plschr(0, 0.85);
-    pintle_priv_page_text(0, 1 - 0.028 * d->scale, 0, plot->title);
+    plschr(0, TITLE);
+    pintle_priv_page_text(0, 1 - 0.028 * d->scale, 0, title);
     plschr(0, TEXT);
     pintle_priv_page_text(0, 1 - 0.06 * d->scale, 0, counts);
     pintle_priv_page_text(0, 1 - 0.086 * d->scale, 0, d->legend);
     g_free(counts);
+    g_free(title);
     g_free(from);
     g_free(to);
 }

@@ -575,6 +575,12 @@ static void damaged_files(void)
         { "too few fields", HEADER "1,2026-06-12T00:00:00Z,good\r\n", -1, "readings.csv:2" },
         { "a column with no name",
           "record,time,/Cel,quality\r\n1,2026-06-12T00:00:00Z,5.5,good\r\n", -1, "readings.csv:1" },
+        { "a column twice",
+          "record,time,a.t/Cel,a.t/Cel,quality\r\n1,2026-06-12T00:00:00Z,5.5,6.5,good\r\n", -1,
+          "readings.csv:1" },
+        { "a column that a terminal would obey",
+          "record,time,a\033[2J.t/Cel,quality\r\n1,2026-06-12T00:00:00Z,5.5,good\r\n", -1,
+          "readings.csv:1" },
         { "another sensor's remark",
           "record,time,cabin.t/Cel,my-cabin.t/Cel,quality\r\n"
           "1,2026-06-12T00:00:00Z,5.5,5.5,my-cabin.t=jump\r\n",

@@ -58,7 +58,26 @@ static bool take_beside(struct pintle_layout *layout, const char *name)
     return false;
 }
 
-/* "cabin.temperature/Cel"; what is in front of the slash must be there. */
+/* As every name of ours: something, with no blank and nothing that a terminal would obey. */
+static bool is_name(const char *name)
+{
+    const char *at = name;
+    while (g_ascii_isgraph(*at)) {
+        at++;
+    }
+    return at > name && *at == '\0';
+}
+
+static bool is_twice(const struct pintle_layout *layout, const char *name)
+{
+    unsigned i = 0;
+    while (i < layout->columns && strcmp(layout->column[i].name, name) != 0) {
+        i++;
+    }
+    return i < layout->columns;
+}
+
+/* "cabin.temperature/Cel"; what is in front of the slash must be there, and once. */
 static bool take_column(struct pintle_layout *layout, const char *name,
                         const struct pintle_past *run)
 {
@@ -68,9 +87,10 @@ static bool take_column(struct pintle_layout *layout, const char *name,
     column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
     column->name = g_strndup(name, (gsize)(end - name));
     take_about(column, run);
+    bool ok = is_name(column->name) && !is_twice(layout, column->name);
     layout->into[layout->fields] =
         (struct pintle_place_in){ layout->columns++, PINTLE_FIELD_VALUE };
-    return end > name;
+    return ok;
 }
 
 bool pintle_priv_layout_make(struct pintle_layout *layout, char *const *names, unsigned count,

@@ -188,7 +188,7 @@ static void mistakes_are_answered(void)
         { "read --demo --unit furlong", 2, "", "there is no unit 'furlong'; there are degC, degF" },
         { "read --demo --unit degF --format senml", 2, "", "this format has base units always" },
         { "log --demo --for 1min --unit degF --format csv", 0, "time,cabin.temperature/degF",
-          "1 records in" },
+          "1 record in" },
         { "log --demo --for 1min --unit degF --format senml", 2, "", "has base units always" },
         { "read --demo baro --unit temperature=degF,pressure=hPa+mmHg", 0, "764.2", "" },
         { "read --demo baro --unit baro.pressure=kPa+inHg --format csv", 0, "30.08", "" },

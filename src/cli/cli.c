@@ -348,6 +348,11 @@ const char *cli_plain(void)
     return code("\033[0m");
 }
 
+const char *cli_s(uint64_t count)
+{
+    return count == 1 ? "" : "s";
+}
+
 enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_unit unit)
 {
     return unit == PINTLE_UNIT_COUNT ? pintle_quantity_unit((enum pintle_quantity)channel->quantity)

@@ -143,6 +143,9 @@ const char *cli_bad(void);
 const char *cli_dim(void);
 const char *cli_plain(void);
 
+/* "s" behind a word of which there are so many. */
+const char *cli_s(uint64_t count);
+
 /* Decimals that are worth printing in this unit. */
 unsigned cli_places(const struct pintle_channel *channel, enum pintle_unit unit);
 

@@ -361,17 +361,17 @@ static bool close_target(const struct exporting *e, struct pintle_problem *probl
 static void report(const struct exporting *e)
 {
     if (e->o->to) {
-        cli_say("%" G_GUINT64_FORMAT " records in %s", e->written, e->o->to);
+        cli_say("%" G_GUINT64_FORMAT " record%s in %s", e->written, cli_s(e->written), e->o->to);
     }
     if (e->dropped > 0) {
         cli_say("%" G_GUINT64_FORMAT " record%s with suspect readings dropped", e->dropped,
-                e->dropped == 1 ? "" : "s");
+                cli_s(e->dropped));
     }
     if (e->timeless > 0) {
         cli_say("%" G_GUINT64_FORMAT
                 " record%s left out: the clock was never set, and senml takes so "
                 "early a time for one from now on; csv and jsonl have %s",
-                e->timeless, e->timeless == 1 ? "" : "s", e->timeless == 1 ? "it" : "them");
+                e->timeless, cli_s(e->timeless), e->timeless == 1 ? "it" : "them");
     }
 }
 

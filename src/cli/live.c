@@ -141,8 +141,8 @@ static bool end_logging(struct live *live, bool ok, struct pintle_problem *probl
     }
     bool ended = pintle_logger_close(live->logger, ok ? "done" : "failed", &logged, &why);
     if (logged.number > 0) {
-        cli_say("run %04u: %u records in %s, %u with suspect readings", logged.number,
-                logged.records, logged.path, logged.suspect);
+        cli_say("run %04u: %u record%s in %s, %u with suspect readings", logged.number,
+                logged.records, cli_s(logged.records), logged.path, logged.suspect);
     }
     if (logged.lost) {
         pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "%s", logged.lost);

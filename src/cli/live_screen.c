@@ -59,7 +59,8 @@ static void draw_head(const struct live *live, int columns)
     GString *text = g_string_new(NULL);
     g_string_printf(text, "  %s %s", time, live->rounds ? cli_clock_word(live->local) : "");
     if (run) {
-        g_string_append_printf(text, "  run %u: %u records", run->number, run->records);
+        g_string_append_printf(text, "  run %u: %u record%s", run->number, run->records,
+                               cli_s(run->records));
     }
     if (live->over_us > 0) {
         char *over = pintle_duration_text(live->over_us);

@@ -56,8 +56,8 @@ static bool take_duration(const char *option, const char *text, int64_t *us,
 static int report(const struct pintle_logged *logged, bool ok, const struct pintle_problem *problem)
 {
     if (logged->number > 0) {
-        cli_say("run %04u: %u records in %s, %u with suspect readings%s", logged->number,
-                logged->records, logged->path, logged->suspect,
+        cli_say("run %04u: %u record%s in %s, %u with suspect readings%s", logged->number,
+                logged->records, cli_s(logged->records), logged->path, logged->suspect,
                 logged->interrupted ? ", stopped by a signal" : "");
     }
     if (logged->lost) {

@@ -59,10 +59,10 @@ static void put_head(const struct reporting *r)
     fputs("</h1>\n<p>", r->out);
     report_put(r, r->chosen->run[0]->board ? r->chosen->run[0]->board : "");
     fprintf(r->out,
-            ", %s to %s %s (%s). %" G_GUINT64_FORMAT " records, <span%s>%" G_GUINT64_FORMAT
-            " marked</span>, %" G_GUINT64_FORMAT " slots missed; %s.</p>\n",
-            from, to, cli_clock_word(local), length, s->records, s->marked ? " class=\"bad\"" : "",
-            s->marked, s->missed,
+            ", %s to %s %s (%s). %" G_GUINT64_FORMAT " record%s, <span%s>%" G_GUINT64_FORMAT
+            " marked</span>, %" G_GUINT64_FORMAT " slot%s missed; %s.</p>\n",
+            from, to, cli_clock_word(local), length, s->records, cli_s(s->records),
+            s->marked ? " class=\"bad\"" : "", s->marked, s->missed, cli_s(s->missed),
             last->writing ? "still being written"
             : last->ended ? last->ended
                           : "cut off");

@@ -56,10 +56,11 @@ static void print_head(const struct chosen *chosen, const struct pintle_summary 
     char *title = cli_runs_title(chosen);
     const struct pintle_past *last = chosen->run[chosen->count - 1];
     printf("%s%s%s\n", cli_bold(), title, cli_plain());
-    printf("%s to %s %s, %" G_GUINT64_FORMAT " records, %s%" G_GUINT64_FORMAT
-           " marked%s, %" G_GUINT64_FORMAT " slots missed; %s\n",
-           from, to, cli_clock_word(o->local), s->records, s->marked ? cli_bad() : "", s->marked,
-           s->marked ? cli_plain() : "", s->missed,
+    printf("%s to %s %s, %" G_GUINT64_FORMAT " record%s, %s%" G_GUINT64_FORMAT
+           " marked%s, %" G_GUINT64_FORMAT " slot%s missed; %s\n",
+           from, to, cli_clock_word(o->local), s->records, cli_s(s->records),
+           s->marked ? cli_bad() : "", s->marked, s->marked ? cli_plain() : "", s->missed,
+           cli_s(s->missed),
            last->writing ? "it is being written"
            : last->ended ? last->ended
                          : "cut off");

@@ -31,9 +31,9 @@ static void report(const struct pintle_thinned *t, bool really, bool local)
         printf("nothing to thin: no two records before %s fall into one interval\n", from);
     } else {
         printf("%" G_GUINT64_FORMAT " records before %s %s averages of %" G_GUINT64_FORMAT
-               " intervals, in %u run%s\n",
-               t->before, from, really ? "are now" : "would become", t->after, t->runs,
-               t->runs == 1 ? "" : "s");
+               " interval%s, in %u run%s\n",
+               t->before, from, really ? "are now" : "would become", t->after, cli_s(t->after),
+               t->runs, cli_s(t->runs));
         printf(really ? "their room in the file is used by the records to come\n"
                       : "nothing was changed; --yes does it\n");
     }

@@ -6,10 +6,10 @@
 #include "pintle/host/draw/draw.h"
 
 /* Of each run; neighbours that are alike are told together. */
-static unsigned end_of_alike(char *const *kept, unsigned first, unsigned count)
+static unsigned end_of_alike(const GPtrArray *kept, unsigned first)
 {
     unsigned end = first + 1;
-    while (end < count && strcmp(kept[first], kept[end]) == 0) {
+    while (end < kept->len && strcmp(kept->pdata[first], kept->pdata[end]) == 0) {
         end++;
     }
     return end;
@@ -67,17 +67,16 @@ static void put_corrections(const struct reporting *r, const char *text)
 
 void report_corrections(const struct reporting *r)
 {
-    unsigned count = r->chosen->count;
-    char **kept = g_new0(char *, count + 1);
-    for (unsigned i = 0; i < count; i++) {
-        kept[i] = corrections_of(r->chosen->run[i]);
+    GPtrArray *kept = g_ptr_array_new_with_free_func(g_free);
+    for (unsigned i = 0; i < r->chosen->count; i++) {
+        g_ptr_array_add(kept, corrections_of(r->chosen->run[i]));
     }
-    for (unsigned first = 0, end = 0; first < count; first = end) {
-        end = end_of_alike(kept, first, count);
+    for (unsigned first = 0, end = 0; first < kept->len; first = end) {
+        end = end_of_alike(kept, first);
         put_heading(r, "Corrections", first, end);
-        put_corrections(r, kept[first]);
+        put_corrections(r, kept->pdata[first]);
     }
-    g_strfreev(kept);
+    g_ptr_array_unref(kept);
 }
 
 /* --- wiring --- */
@@ -148,19 +147,18 @@ static bool put_rig(const struct reporting *r, const char *text, struct pintle_p
 
 bool report_rigs(const struct reporting *r, struct pintle_problem *problem)
 {
-    unsigned count = r->chosen->count;
-    char **kept = g_new0(char *, count + 1);
+    GPtrArray *kept = g_ptr_array_new_with_free_func(g_free);
     bool ok = true;
-    for (unsigned i = 0; i < count; i++) {
+    for (unsigned i = 0; i < r->chosen->count; i++) {
         char *text = pintle_past_text(r->chosen->run[i], "rig");
-        kept[i] = g_strdup(text ? text : "");
+        g_ptr_array_add(kept, g_strdup(text ? text : ""));
         pintle_host_free(text);
     }
-    for (unsigned first = 0, end = 0; ok && first < count; first = end) {
-        end = end_of_alike(kept, first, count);
+    for (unsigned first = 0, end = 0; ok && first < kept->len; first = end) {
+        end = end_of_alike(kept, first);
         put_heading(r, "Wiring, parts, settings", first, end);
-        ok = put_rig(r, kept[first], problem);
+        ok = put_rig(r, kept->pdata[first], problem);
     }
-    g_strfreev(kept);
+    g_ptr_array_unref(kept);
     return ok;
 }

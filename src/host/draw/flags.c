@@ -6,7 +6,7 @@
 #include "host/draw/plot.h"
 
 #define FLAGS 6 /* are explained */
-#define HALF (ROW / 2 - 1)
+#define HALF (0.5 * ROW - 1)
 
 char *pintle_priv_plot_time(double seconds)
 {
@@ -77,19 +77,22 @@ static char *meaning(const struct drawing *d, unsigned i, double *width)
 /* The rows that they take, drawn or only counted: a long one has a row to itself. */
 static unsigned explain(const struct drawing *d, bool draw, double top)
 {
-    unsigned halves = 0;
+    unsigned row = 0;
+    bool right = false; /* the next one goes into the right half of the row */
     for (unsigned i = 0; i < MIN(d->plot->flags, FLAGS) && !d->plot->across; i++) {
         double width = 0;
         char *text = meaning(d, i, &width);
-        halves += width > HALF ? halves % 2 : 0;
+        bool wide = width > HALF;
+        row += wide && right;
+        right = right && !wide;
         if (draw) {
-            pintle_priv_page_text(halves % 2 * 0.5, top - FLAG_ROW * d->scale * (halves / 2), 0,
-                                  text);
+            pintle_priv_page_text(right ? 0.5 : 0, top - FLAG_ROW * d->scale * row, 0, text);
         }
-        halves += width > HALF ? 2 : 1;
+        row += wide || right;
+        right = !wide && !right;
         g_free(text);
     }
-    return (halves + 1) / 2;
+    return row + right;
 }
 
 void pintle_priv_plot_explain(const struct drawing *d, double top)

@@ -66,8 +66,9 @@ static char *meaning(const struct drawing *d, unsigned i, double *width)
 {
     char *when = pintle_priv_plot_time(d->plot->flag[i].time + d->plot->zone_s);
     bool last = i + 1 == FLAGS && d->plot->flags > FLAGS;
-    char *all = g_strdup_printf("%u  %.5s  %s%s", i + 1, when + 11, last ? "(and more)  " : "",
-                                d->plot->flag[i].text);
+    bool days = d->history->last - d->history->first > 86400;
+    char *all = g_strdup_printf("%u  %.*s  %s%s", i + 1, days ? 11 : 5, when + (days ? 5 : 11),
+                                last ? "(and more)  " : "", d->plot->flag[i].text);
     char *text = pintle_priv_plot_cut(all, ROW, width);
     g_free(all);
     g_free(when);

@@ -2,6 +2,7 @@
 
 #include <errno.h>
 #include <glib.h>
+#include <glib/gstdio.h>
 #include <stdarg.h>
 #include <string.h>
 #include <unistd.h>
@@ -207,7 +208,8 @@ static sqlite3 *open_still(const char *path, struct pintle_problem *problem)
     char *escaped = g_uri_escape_string(path, "/", TRUE);
     char *uri = g_strdup_printf("file:%s?immutable=1", escaped);
     sqlite3 *db = NULL;
-    if (g_file_test(log, G_FILE_TEST_EXISTS)) {
+    GStatBuf left;
+    if (g_stat(log, &left) == 0 && left.st_size > 0) {
         pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
                            "cannot read %s: it was cut off, and its folder can't be written to; "
                            "copy it and %s to where they can be",

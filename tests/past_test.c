@@ -242,6 +242,7 @@ static void joined_and_averaged(void)
            "%s", m.cell[1][5]);
     expect_said(folder, "summary --demo 1-2", 0, "the run ended; the next began 31 min later");
     expect_said(folder, "summary --demo 2 1", 0, " earlier\n");
+    expect_said(folder, "summary --demo 2 1 --last 1h", 0, " 60 records, ");
     expect_said(folder, "summary --demo 1-2", 0,
                 "sea gave no data: 49 records, to the end of the run");
     expect_said(folder, "plot --demo all --png both.png", 0, "both.png");

@@ -84,11 +84,10 @@ static bool take_window(const struct past_options *o, struct chosen *chosen,
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "--from %s is not before --to %s; exchange them", o->from, o->to);
     }
-    for (unsigned i = chosen->count; o->last && i > 0; i--) {
+    for (unsigned i = 0; o->last && i < chosen->count; i++) { /* before the end of the latest */
         int64_t end = 0;
-        if (pintle_past_last(chosen->run[i - 1], &end, problem)) {
-            chosen->window.from_us = end - length + 1;
-            break;
+        if (pintle_past_last(chosen->run[i], &end, problem)) {
+            chosen->window.from_us = MAX(chosen->window.from_us, end - length + 1);
         }
     }
     return problem->text[0] == '\0';

@@ -1,6 +1,7 @@
 /* Pages for small displays, dot by dot; and on the catalogue's display, in simulation. */
 #include "support.h"
 
+#include "pintle/host/watch/course.h"
 #include "pintle/page.h"
 
 #define WIDE 24
@@ -185,6 +186,32 @@ static void on_a_display(void)
     scratch_remove(folder);
 }
 
+/* In few points: evenly over all of it, and what was suspect stays to be seen. */
+static void courses(void)
+{
+    for (unsigned n = 1; n < 200; n++) {
+        struct pintle_course course;
+        pintle_course_init(&course, 8);
+        for (unsigned i = 0; i < n; i++) {
+            pintle_course_add(&course, i, i != 5 && i != 77 && i != 150);
+        }
+        unsigned stride = 1;
+        while (8 * stride < n) {
+            stride *= 2;
+        }
+        EXPECT(course.used == (n + stride - 1) / stride, "%u: %u points", n, course.used);
+        EXPECT_NEAR(course.last.value, n - 1, 0, "the last one");
+        for (unsigned p = 0; p < course.used; p++) {
+            unsigned end = MIN((p + 1) * stride, n);
+            bool bad = (p * stride <= 5 && 5 < end) || (p * stride <= 77 && 77 < end)
+                       || (p * stride <= 150 && 150 < end);
+            EXPECT_NEAR(course.point[p].value, p * stride, 0, "a point");
+            EXPECT(pintle_reading_good(&course.point[p]) == !bad, "%u: point %u", n, p);
+        }
+        pintle_course_free(&course);
+    }
+}
+
 /* However long a run is, its value is the last that was read. */
 static void out_of_a_long_run(void)
 {
@@ -224,6 +251,6 @@ static void out_of_a_long_run(void)
 void add_page_suite(void)
 {
     SUITE("page", { "letters", letters }, { "all letters", all_letters }, { "rows", rows },
-          { "trends", trends }, { "on a display", on_a_display },
+          { "trends", trends }, { "on a display", on_a_display }, { "courses", courses },
           { "out of a long run", out_of_a_long_run });
 }

@@ -190,6 +190,11 @@ static void planted(void)
     }
     file_write(folder, "0001/readings.csv", text->str);
     expect_said(folder, "summary 0001", 0, "all round");
+    struct said odd = tool(folder, "--version; cp -r 0001 \"$(printf 'b\\351')\"; " TOOL
+                                   " plot ./b* --svg r.svg && " TOOL " report ./b* --write r.html");
+    EXPECT(odd.status == 0 && strstr(odd.out, "r.svg"), "a folder may be called anything: %s",
+           odd.err);
+    said_free(&odd);
     expect_said(folder, "export 0001 --mean 1h --channels a", 0,
                 "2026-06-12T00:00:00,1,1,,a.direction=all round\r\n");
     expect_said(folder, "export 0001 --mean 1h --channels a --format senml", 0,

@@ -43,12 +43,14 @@ void live_paint(const struct live *live, int paint, bool on)
 static void put_head(const char *name, const char *rest, int columns)
 {
     glong room = MAX(columns - (glong)strlen(rest), 0);
-    char *start = g_utf8_substring(name, 0, MIN(g_utf8_strlen(name, -1), room));
+    char *valid = g_utf8_make_valid(name, -1);
+    char *start = g_utf8_substring(valid, 0, MIN(g_utf8_strlen(valid, -1), room));
     attron(A_BOLD);
     mvaddstr(0, 0, start);
     addnstr(rest, columns);
     attroff(A_BOLD);
     g_free(start);
+    g_free(valid);
 }
 
 static void draw_head(const struct live *live, int columns)

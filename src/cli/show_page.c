@@ -4,58 +4,35 @@
 
 #include "cli/show.h"
 #include "pintle/host/adjust/series.h"
+#include "pintle/host/watch/course.h"
 
 #define TREND 240 /* readings of a trend at most; even */
 #define HOUR_US 3600000000LL
 
-/* The newest reading of a channel, and its course: of all there were every `stride`-th. */
 struct shown_channel {
     struct pintle_run_column column;
     enum pintle_unit unit;
-    struct pintle_reading last;
-    struct pintle_reading *trend;
-    unsigned count;
-    uint64_t seen, stride;
+    struct pintle_course course;
 };
-
-static void keep(struct shown_channel *c, double value, bool good)
-{
-    c->last =
-        (struct pintle_reading){ .value = (float)value, .quality = good ? 0 : PINTLE_QUALITY_BUS };
-    if (c->seen++ % c->stride != 0) {
-        return;
-    }
-    if (c->count == TREND) { /* every second one remains */
-        for (unsigned i = 0; i < TREND / 2; i++) {
-            c->trend[i] = c->trend[2 * i];
-        }
-        c->count = TREND / 2;
-        c->stride *= 2;
-    }
-    c->trend[c->count++] = c->last;
-}
 
 static struct shown_channel begin_channel(const struct pintle_run_column *column,
                                           enum pintle_unit unit)
 {
-    struct shown_channel c = { .column = *column,
-                               .unit = cli_usual(column, unit),
-                               .last = { .value = NAN, .quality = PINTLE_QUALITY_BUS },
-                               .trend = g_new0(struct pintle_reading, TREND),
-                               .stride = 1 };
+    struct shown_channel c = { .column = *column, .unit = cli_usual(column, unit) };
     c.column.name = g_strdup(column->name);
+    pintle_course_init(&c.course, TREND);
     return c;
 }
 
 static void put_value(struct pintle_page *page, const struct shown_channel *c, int16_t *y)
 {
-    char *number = cli_number(&c->column, c->unit, (double)c->last.value, 0);
+    char *number = cli_number(&c->column, c->unit, (double)c->course.last.value, 0);
     char *value = g_strdup_printf("%s %s", number[0] ? number : "-", pintle_unit_symbol(c->unit));
     const char *dot = strrchr(c->column.name, '.');
     bool fits =
         pintle_page_width(c->column.name, 1) + pintle_page_width(value, 1) < (int16_t)page->width;
     *y = pintle_page_row(page, *y, 1, fits || !dot ? c->column.name : dot + 1, value,
-                         !pintle_reading_good(&c->last));
+                         !pintle_reading_good(&c->course.last));
     g_free(value);
     g_free(number);
 }
@@ -66,8 +43,8 @@ static void put_trend(struct pintle_page *page, const struct shown_channel *c, i
     float span = (float)(4 * pow(10, -(double)c->column.decimals));
     if (left >= 6) {
         pintle_page_line(page, 0, y, (int16_t)((int16_t)page->width - 1), y);
-        pintle_page_trend(page, 0, (int16_t)(y + 1), (int16_t)page->width, left, c->trend,
-                          (uint16_t)c->count, span);
+        pintle_page_trend(page, 0, (int16_t)(y + 1), (int16_t)page->width, left, c->course.point,
+                          (uint16_t)c->course.used, span);
     }
 }
 
@@ -159,7 +136,7 @@ static bool read_all(struct pintle_reader *reader, struct shown_channels *s, con
         over_us = record.over_us;
         for (unsigned i = 0; i < s->count; i++) {
             const struct pintle_cell *cell = &record.cell[column[i]];
-            keep(&s->channel[i], cell->value, pintle_cell_good(cell));
+            pintle_course_add(&s->channel[i].course, cell->value, pintle_cell_good(cell));
         }
     }
     if (over_us > 0) {
@@ -224,7 +201,8 @@ static void take_round(struct pintle_station *station, struct shown_channels *s,
     for (unsigned i = 0; i < s->count; i++) {
         const struct pintle_reading *r = &station->turn[of[i].sensor].sample.channel[of[i].channel];
         bool none = r->quality & (PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE);
-        keep(&s->channel[i], none ? (double)NAN : (double)r->value, pintle_reading_good(r));
+        pintle_course_add(&s->channel[i].course, none ? (double)NAN : (double)r->value,
+                          pintle_reading_good(r));
     }
 }
 
@@ -263,7 +241,7 @@ bool show_fill(const struct show_options *o, struct pintle_page *page,
     }
     for (unsigned i = 0; i < s.count; i++) {
         g_free(s.channel[i].column.name);
-        g_free(s.channel[i].trend);
+        pintle_course_free(&s.channel[i].course);
     }
     g_free(s.channel);
     g_strfreev(names);

@@ -6,7 +6,7 @@
 #include "host/draw/plot.h"
 
 #define FLAGS 6 /* are explained */
-#define HALF (0.5 * ROW - 1)
+#define HALF (0.5 * LETTERS - 1)
 
 char *pintle_priv_plot_time(double seconds)
 {
@@ -52,12 +52,14 @@ static double width_of(gunichar letter)
 char *pintle_priv_plot_cut(const char *text, double room, double *width)
 {
     GString *kept = g_string_new(NULL);
+    char *valid = g_utf8_make_valid(text, -1); /* a folder may be called anything */
     *width = 0;
-    for (const char *at = text; *at && *width <= room; at = g_utf8_next_char(at)) {
+    for (const char *at = valid; *at && *width <= room; at = g_utf8_next_char(at)) {
         gunichar letter = g_utf8_get_char(at);
         *width += width_of(letter);
         g_string_append_unichar(kept, *width <= room ? letter : 0x2026);
     }
+    g_free(valid);
     return g_string_free(kept, FALSE);
 }
 
@@ -69,7 +71,7 @@ static char *meaning(const struct drawing *d, unsigned i, double *width)
     bool days = d->history->last - d->history->first > 86400;
     char *all = g_strdup_printf("%u  %.*s  %s%s", i + 1, days ? 11 : 5, when + (days ? 5 : 11),
                                 last ? "(and more)  " : "", d->plot->flag[i].text);
-    char *text = pintle_priv_plot_cut(all, ROW, width);
+    char *text = pintle_priv_plot_cut(all, LETTERS, width);
     g_free(all);
     g_free(when);
     return text;

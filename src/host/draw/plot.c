@@ -160,7 +160,7 @@ static void draw_title(const struct drawing *d)
     const struct pintle_history *history = d->history;
     char *from = pintle_priv_plot_time(history->first + plot->zone_s);
     double width = 0;
-    char *title = pintle_priv_plot_cut(plot->title, ROW * TEXT / TITLE, &width);
+    char *title = pintle_priv_plot_cut(plot->title, LETTERS * TEXT / TITLE, &width);
     char *to = pintle_priv_plot_time(history->last + plot->zone_s);
     char *counts =
         g_strdup_printf("%s to %s %s, %u records, %" G_GUINT64_FORMAT " suspect readings (red)",

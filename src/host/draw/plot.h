@@ -39,7 +39,7 @@ unsigned pintle_priv_plot_explained(const struct drawing *d);
 
 /* As much of a text as fits into a page's width, in letters of the size that it is drawn in;
  * `width` of it, where 1 is a letter of usual width. To be freed. */
-#define ROW 130 /* such letters in the usual size */
+#define LETTERS 130 /* such letters in the usual size */
 char *pintle_priv_plot_cut(const char *text, double room, double *width);
 
 /* A time of the plot's zone as "2026-06-12 00:01:00". To be freed. */

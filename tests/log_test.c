@@ -331,6 +331,12 @@ static void clocks_that_step(void)
           "the clock was never set when it began", "\"clock\": \"never set when it began\"" },
     };
     char *folder = scratch_make();
+    file_write(folder, "c.rig",
+               "board { world = \"c\" }\nbus main { }\n"
+               "sensor watch { part = \"DS1307\" address = 0x68 }\nlog { folder = \"runs\" }\n");
+    file_write(folder, "c", "chip c { part = \"DS1307\" address = 0x68 }\n");
+    expect_said(folder, "log --rig c.rig --for 3min", 2, "measures anything that can be logged");
+    expect_said(folder, "calibrate --rig c.rig watch.time 20=21", 2, "measures nothing");
     file_write(folder, "x.rig",
                "board { world = \"w\" }\nbus main { }\n"
                "sensor a { part = \"TMP102\" address = 0x48 }\nlog { folder = \"runs\" }\n");

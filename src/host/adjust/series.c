@@ -55,7 +55,12 @@ bool pintle_series_find(const struct pintle_rig *rig, const char *name, struct p
         if (channel >= 0 && sheet->part->channels[channel].quantity == PINTLE_QUANTITY_TIME) {
             channel = -1;
         }
-        if (channel < 0 && sheet->part->channel_count == 0) {
+        unsigned usual = 0; /* one that measures */
+        while (usual < sheet->part->channel_count
+               && sheet->part->channels[usual].quantity == PINTLE_QUANTITY_TIME) {
+            usual++;
+        }
+        if (channel < 0 && usual == sheet->part->channel_count) {
             pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                "sensor '%s' measures nothing: it is a %s", rig->sensor[sensor].name,
                                sheet->what);
@@ -63,7 +68,7 @@ bool pintle_series_find(const struct pintle_rig *rig, const char *name, struct p
             pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                "'%s' names no channel that measures; write SENSOR.CHANNEL, as in "
                                "%s.%s",
-                               name, rig->sensor[sensor].name, sheet->part->channels[0].name);
+                               name, rig->sensor[sensor].name, sheet->part->channels[usual].name);
         }
         *of = (struct pintle_place_of){ (unsigned)sensor, channel < 0 ? 0 : (unsigned)channel };
     }

@@ -64,9 +64,27 @@ static bool begin_in(struct pintle_run *run, const struct pintle_run_places *pla
     return ok;
 }
 
+static bool has_channel(const struct pintle_rig *rig)
+{
+    for (unsigned i = 0; i < rig->sensors; i++) {
+        const struct pintle_part *part = rig->sensor[i].sheet->part;
+        for (unsigned c = 0; c < part->channel_count; c++) {
+            if (pintle_run_logs(&part->channels[c])) {
+                return true;
+            }
+        }
+    }
+    return false;
+}
+
 bool pintle_run_begin(struct pintle_run *run, const struct pintle_run_places *places,
                       const struct pintle_station *station, struct pintle_problem *problem)
 {
+    if (!has_channel(station->rig)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "no sensor of this rig measures anything that can be logged; add "
+                                  "one that does");
+    }
     *run = (struct pintle_run){ .station = station,
                                 .began_us = pintle_station_now(station),
                                 .unset = !pintle_station_knows_time(station) };

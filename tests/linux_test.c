@@ -25,8 +25,8 @@ static void on_alarm(int number)
     alarms++;
 }
 
-/* A storm of signals makes no sleep shorter: the lengths in turn, for as long as the machine takes to
- * send enough of them. */
+/* A storm of signals makes no sleep shorter: the lengths in turn, for as long as the machine takes
+ * to send enough of them. */
 static void sleeps_survive_signals(void)
 {
     static const uint32_t lengths[] = { 0, 50, 150, 999, 2500, 30000 };

@@ -202,6 +202,12 @@ static void played_back(void)
     expect_line(&t, "noted: seen again");
     end_with(&t, "q");
     expect_said(folder, "summary --demo 1", 0, "2026-06-12 06:00:00  note: seen again");
+    expect_said(folder, "log --demo --for 1h --quiet && mv sloop-runs/0002 \"$(printf 'b\\351')\"",
+                0, "60 records");
+    sit_down_at(&t, folder, "live --demo --play ./b* --pace 40000", PLAIN);
+    expect_line(&t, "run ./b");
+    expect_line(&t, "THE END");
+    end_with(&t, "q");
     scratch_remove(folder);
 }
 

@@ -195,6 +195,13 @@ static void planted(void)
     EXPECT(odd.status == 0 && strstr(odd.out, "r.svg"), "a folder may be called anything: %s",
            odd.err);
     said_free(&odd);
+    odd = tool(folder, "--version; export LC_ALL=C; " TOOL
+                       " log --demo --for 2min --quiet --title \"T\303\266rn\"; " TOOL
+                       " summary --demo; " TOOL " export 0001 --unit \"\302\260C\"");
+    EXPECT(odd.status == 2 && strstr(odd.out, "run 1: T\303\266rn\n")
+               && strstr(odd.err, "set LC_ALL=C.UTF-8"),
+           "letters that the character set lacks: %s%s", odd.out, odd.err);
+    said_free(&odd);
     expect_said(folder, "export 0001 --mean 1h --channels a", 0,
                 "2026-06-12T00:00:00,1,1,,a.direction=all round\r\n");
     expect_said(folder, "export 0001 --mean 1h --channels a --format senml", 0,

@@ -394,7 +394,7 @@ static int start(int argc, char **argv)
           "FILE" },
         { "lag", 0, 0, G_OPTION_ARG_STRING, &o.lag,
           "seconds by which its clock is ahead, or 'find'", "SECONDS" },
-        { "run", 0, 0, G_OPTION_ARG_STRING, &o.run, "from a logged run, not live", "RUN" },
+        { "run", 0, 0, G_OPTION_ARG_FILENAME, &o.run, "from a logged run, not live", "RUN" },
         { "second", 0, 0, G_OPTION_ARG_STRING, &o.second, "the channel that it follows",
           "SENSOR.CHANNEL" },
         { "scale", 0, 0, G_OPTION_ARG_NONE, &o.scale, "thermal: its scale follows too", NULL },

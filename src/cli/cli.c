@@ -90,7 +90,11 @@ bool cli_options(const struct command *command, const GOptionEntry *entries, int
     g_option_context_add_main_entries(context, entries, NULL);
     bool ok = g_option_context_parse(context, argc, argv, &error);
     if (!ok) {
-        cli_misuse("%s: %s; see 'pintle %s --help'", command->name, error->message, command->name);
+        bool letters = error->domain == G_CONVERT_ERROR;
+        cli_misuse("%s: %s; %s 'pintle %s --help'", command->name,
+                   letters ? "an option has letters that this shell's character set lacks"
+                           : error->message,
+                   letters ? "set LC_ALL=C.UTF-8, or see" : "see", command->name);
         g_error_free(error);
     }
     if (ok && *argc > 1 && strcmp((*argv)[1], "--") == 0) { /* it stays before words with a dash */

@@ -51,7 +51,8 @@ struct rig_options {
 enum format { FORMAT_TEXT, FORMAT_CSV, FORMAT_SENML };
 
 /* Parse the command's options; what is left stays in argv. False: the mistake is reported, leave
- * with status 2. --help ends the program. */
+ * with status 2. --help ends the program. Titles and runs are G_OPTION_ARG_FILENAME: taken as they
+ * are, whatever the character set. */
 bool cli_options(const struct command *command, const GOptionEntry *entries, int *argc,
                  char ***argv);
 

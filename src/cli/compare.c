@@ -361,7 +361,7 @@ static int run(int argc, char **argv)
         UNIT_OPTION(o.rig),
         { "against", 0, 0, G_OPTION_ARG_STRING, &o.against, "the reference among them",
           "SENSOR.CHANNEL" },
-        { "run", 0, 0, G_OPTION_ARG_STRING, &o.run, "of a logged run, not live", "RUN" },
+        { "run", 0, 0, G_OPTION_ARG_FILENAME, &o.run, "of a logged run, not live", "RUN" },
         { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long (1 min)", "DURATION" },
         { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "between rounds (1 s)", "DURATION" },
         { "figure", 0, 0, G_OPTION_ARG_STRING, &o.figure, "a value from elsewhere, as in 1013.2hPa",

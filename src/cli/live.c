@@ -167,7 +167,8 @@ static int run(int argc, char **argv)
         { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "how long (until q)", "DURATION" },
         { "pace", 0, 0, G_OPTION_ARG_DOUBLE, &o.pace,
           "so many times faster than it was, or than real (1)", "FACTOR" },
-        { "play", 0, 0, G_OPTION_ARG_STRING, &o.play, "a run that was logged, not the rig", "RUN" },
+        { "play", 0, 0, G_OPTION_ARG_FILENAME, &o.play, "a run that was logged, not the rig",
+          "RUN" },
         { "view", 0, 0, G_OPTION_ARG_STRING, &o.view,
           "begin with table, one, change, pair, bars, attitude or weather", "NAME" },
         { "threshold", 0, 0, G_OPTION_ARG_STRING_ARRAY, &o.thresholds,
@@ -175,7 +176,7 @@ static int run(int argc, char **argv)
         { "log", 0, 0, G_OPTION_ARG_NONE, &o.log, "log meanwhile, as 'pintle log' does", NULL },
         { "store-every", 0, 0, G_OPTION_ARG_STRING, &o.store_every,
           "a record so often (the rig's interval)", "DURATION" },
-        { "title", 0, 0, G_OPTION_ARG_STRING, &o.title, "the run's title", "TEXT" },
+        { "title", 0, 0, G_OPTION_ARG_FILENAME, &o.title, "the run's title", "TEXT" },
         { "into", 0, 0, G_OPTION_ARG_FILENAME, &o.into, "folder of run folders", "DIR" },
         { "database", 0, 0, G_OPTION_ARG_FILENAME, &o.database, "also into this database", "FILE" },
         { 0 }

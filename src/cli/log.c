@@ -156,7 +156,7 @@ static int run(int argc, char **argv)
           "DURATION" },
         { "show", 0, 0, G_OPTION_ARG_STRING, &options.show,
           "and rounds between the records that are only printed, so often", "DURATION" },
-        { "title", 0, 0, G_OPTION_ARG_STRING, &options.title, "the run's title", "TEXT" },
+        { "title", 0, 0, G_OPTION_ARG_FILENAME, &options.title, "the run's title", "TEXT" },
         { "database", 0, 0, G_OPTION_ARG_FILENAME, &options.database, "also into this database",
           "FILE" },
         { "only-database", 0, 0, G_OPTION_ARG_NONE, &options.only, "and into no folder", NULL },

@@ -71,7 +71,7 @@ static int run(int argc, char **argv)
     struct note_options o = { 0 };
     const GOptionEntry entries[] = {
         PLACE_OPTIONS(o.past),
-        { "run", 0, 0, G_OPTION_ARG_STRING, &o.run, "of which run (the last)", "RUN" },
+        { "run", 0, 0, G_OPTION_ARG_FILENAME, &o.run, "of which run (the last)", "RUN" },
         { "at", 0, 0, G_OPTION_ARG_STRING, &o.at, "the time that it is about (now)", "TIME" },
         { "title", 0, 0, G_OPTION_ARG_NONE, &o.title, "the text is the run's title", NULL },
         { 0 }

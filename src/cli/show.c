@@ -198,7 +198,7 @@ static int run(int argc, char **argv)
         { "values", 0, 0, G_OPTION_ARG_STRING, &o.values, "a page of these channels", "CHANNELS" },
         { "trend", 0, 0, G_OPTION_ARG_STRING, &o.trend, "and the course of this one beneath",
           "CHANNEL" },
-        { "run", 0, 0, G_OPTION_ARG_STRING, &o.run, "out of a run, not measured now", "RUN" },
+        { "run", 0, 0, G_OPTION_ARG_FILENAME, &o.run, "out of a run, not measured now", "RUN" },
         { "for", 0, 0, G_OPTION_ARG_STRING, &o.length, "measure so long for a trend (once)",
           "DURATION" },
         { "every", 0, 0, G_OPTION_ARG_STRING, &o.every, "so often (1 s)", "DURATION" },

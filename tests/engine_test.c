@@ -16,6 +16,7 @@
  *         address, register, address, 8 bytes; and CTRL_MEAS                      22
  * DS3231  address, register, address, 11 bytes; the year likewise                 18
  * DS18B20 match, code, convert; match, code, read, 9 bytes                         29
+ *         with a supply of its own also whether it is converting                   30
  * MCP3008 a byte of control, ten bits and nine of them again for each input        32
  * ADS1115 six times: address, CONFIG, 2 bytes; address, pointer, address, 2 bytes
  *         twice                                                                  84
@@ -62,7 +63,7 @@ static void the_fewest_bytes(void)
         { &pintle_tof10120i2c, 0x52, 255, 0, 10 },
         { &pintle_pcf8574, 0x20, 255, 0, 4 },
         { &pintle_pcf8574a, 0x38, 255, 0, 4 },
-        { &pintle_ds18b20, 1, 255, 0, 29 },
+        { &pintle_ds18b20, 1, 255, 0, 30 },
         { &pintle_ds18b20, 1, PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE, 29 },
         { &pintle_mcp3008, 0, 255, 0, 32 },
         { &pintle_icm20948, 0, 255, 0, 33 },

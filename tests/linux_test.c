@@ -143,14 +143,127 @@ static void pins_and_devices_missing(void)
     pintle_linux_i2c_close(&adapter);
 }
 
-/* --- a stand-in for the kernel's 1-Wire, from its documentation (w1-netlink) --- */
+/* --- the kernel's 1-Wire connector: first what it said, byte for byte --- */
+
+/* A request, and the answers that a kernel gave to it (tests/linux/w1_answers.txt). */
+struct captured {
+    gchar **lines; /* "> hex" and "< hex" */
+    unsigned at;
+};
+
+static size_t from_hex(const char *text, uint8_t *bytes)
+{
+    size_t count = strlen(text) / 2;
+    for (size_t i = 0; i < count; i++) {
+        bytes[i] = (uint8_t)(g_ascii_xdigit_value(text[2 * i]) << 4
+                             | g_ascii_xdigit_value(text[2 * i + 1]));
+    }
+    return count;
+}
+
+static int send_captured(void *context, const void *bytes, size_t count)
+{
+    struct captured *c = context;
+    uint8_t wanted[512];
+    size_t length = from_hex(c->lines[c->at] + 2, wanted);
+    EXPECT(length == count - NLMSG_HDRLEN
+               && memcmp((const uint8_t *)bytes + NLMSG_HDRLEN, wanted, length) == 0,
+           "sent something else than %s", c->lines[c->at]);
+    c->at++;
+    return (int)count;
+}
+
+static int receive_captured(void *context, void *bytes, size_t room)
+{
+    struct captured *c = context;
+    const char *line = c->lines[c->at];
+    if (!line || line[0] != '<') {
+        return 0;
+    }
+    c->at++;
+    memset(bytes, 0, NLMSG_HDRLEN);
+    CU_ASSERT_FATAL(strlen(line) / 2 + NLMSG_HDRLEN < room);
+    return NLMSG_HDRLEN + (int)from_hex(line + 2, (uint8_t *)bytes + NLMSG_HDRLEN);
+}
+
+/* What was on the line then is in the file's head. */
+static void onewire_as_captured(void)
+{
+    static const uint8_t read_pad[] = { 0x55, 0x28, 0x3d, 0x2c, 0x1b, 0x0a, 0, 0, 0xa6, 0xbe };
+    static const uint8_t supply[] = { 0x55, 0x28, 0x3d, 0x2c, 0x1b, 0x0a, 0, 0, 0xa6, 0xb4 };
+    static const uint8_t convert[] = { 0x55, 0x28, 0x3d, 0x2c, 0x1b, 0x0a, 0, 0, 0xa6, 0x44 };
+    static const struct {
+        const char *name;
+        uint32_t master;
+        struct w1_request request;
+        enum pintle_status status;
+        const char *read;
+        unsigned codes;
+    } rows[] = {
+        { "a reset", 2, { .reset = 1 }, PINTLE_OK, "", 0 },
+        { "a search", 2, { .search = 1 }, PINTLE_OK, "", 2 },
+        { "an alarm search", 2, { .search = 2 }, PINTLE_OK, "", 2 },
+        { "a scratchpad",
+          2,
+          { .reset = 1, .out = read_pad, .out_count = 10, .in_count = 9 },
+          PINTLE_OK,
+          "59014b467fff0c1081",
+          0 },
+        { "a supply",
+          2,
+          { .reset = 1, .out = supply, .out_count = 10, .in_count = 1 },
+          PINTLE_OK,
+          "ff",
+          0 },
+        { "a conversion", 2, { .reset = 1, .out = convert, .out_count = 10 }, PINTLE_OK, "", 0 },
+        { "no such master", 9, { .reset = 1 }, PINTLE_NO_DEVICE, "", 0 },
+        { "a reset of an empty line", 2, { .reset = 1 }, PINTLE_NO_ANSWER, "", 0 },
+        { "a search of an empty line", 2, { .search = 1 }, PINTLE_OK, "", 0 },
+        { "a scratchpad of an empty line",
+          2,
+          { .reset = 1, .out = read_pad, .out_count = 10, .in_count = 9 },
+          PINTLE_NO_ANSWER,
+          "ffffffffffffffffff",
+          0 },
+    };
+    char *text = NULL;
+    CU_ASSERT_FATAL(g_file_get_contents(SOURCE "/tests/linux/w1_answers.txt", &text, NULL, NULL));
+    struct captured c = { .lines = g_strsplit(g_strstrip(text), "\n", -1) };
+    const struct pintle_w1_wire wire = { send_captured, receive_captured, &c };
+    while (c.lines[c.at] && c.lines[c.at][0] == '#') {
+        c.at++;
+    }
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        uint8_t in[9] = { 0 };
+        uint8_t found[8][8];
+        uint8_t count = 0;
+        uint8_t read[9];
+        struct w1_request request = rows[i].request;
+        request.in = in;
+        CU_ASSERT_PTR_NOT_NULL_FATAL(c.lines[c.at]);
+        enum pintle_status status =
+            pintle_priv_w1_ask(&wire, rows[i].master, 7, &request, found, 8, &count);
+        EXPECT(status == rows[i].status, "%s: %s", rows[i].name, pintle_status_word(status));
+        EXPECT(count == rows[i].codes, "%s: %u codes", rows[i].name, count);
+        EXPECT(memcmp(in, read, from_hex(rows[i].read, read)) == 0, "%s", rows[i].name);
+        EXPECT(count == 0
+                   || (memcmp(found[0], "\x28\x3e\x2c\x1b\x0a\0\0\xff", 8) == 0
+                       && memcmp(found[1], "\x28\x3d\x2c\x1b\x0a\0\0\xa6", 8) == 0),
+               "%s", rows[i].name);
+    }
+    CU_ASSERT_PTR_NULL(c.lines[c.at]); /* every answer was needed */
+    g_strfreev(c.lines);
+    g_free(text);
+}
+
+/* --- then a stand-in for it, which answers as captured, in front of a simulated line --- */
 
 struct kernel {
     struct pintle_onewire line;
     struct pintle_clock clock;
-    uint8_t answer[4096];
-    size_t used;
+    GQueue answers; /* GBytes: a datagram each */
     unsigned messages;
+    int refuses;         /* it takes no request, with this errno */
     bool deaf;           /* it never answers */
     bool gone;           /* there is no such master any more */
     const uint8_t *lost; /* the conversion of the chip with this code fails */
@@ -168,22 +281,30 @@ struct command {
     uint16_t length;
 };
 
-/* A connector message with one command in it; the status ones count one up. */
+enum { DATA = -1 }; /* instead of a status */
+
+/* A datagram: the connector's message with one command in it, or none. Data are acknowledged with
+ * one more than the sequence number, a status with the request's own number, 0. */
 static void reply(struct kernel *k, const struct cn_msg *request, const struct message *message,
-                  uint8_t command, const uint8_t *bytes, uint16_t count, int status)
+                  const struct command *command, const uint8_t *bytes, int status)
 {
+    uint8_t packet[512] = { 0 };
     struct cn_msg connector = *request;
     struct message m = *message;
-    const struct command c = { command, 0, count };
-    m.length = (uint16_t)(sizeof c + count);
+    m.length = command ? (uint16_t)(sizeof *command + command->length) : 0;
     m.status = (uint8_t)(status > 0 ? status : 0);
-    connector.ack = request->seq + (status >= 0);
+    connector.ack = status == DATA ? request->seq + 1 : request->ack;
     connector.len = (uint16_t)(sizeof m + m.length);
-    memcpy(k->answer + k->used, &connector, sizeof connector);
-    memcpy(k->answer + k->used + sizeof connector, &m, sizeof m);
-    memcpy(k->answer + k->used + sizeof connector + sizeof m, &c, sizeof c);
-    memcpy(k->answer + k->used + sizeof connector + sizeof m + sizeof c, bytes, count);
-    k->used += sizeof connector + sizeof m + sizeof c + count;
+    size_t at = NLMSG_HDRLEN;
+    memcpy(packet + at, &connector, sizeof connector);
+    memcpy(packet + (at += sizeof connector), &m, sizeof m);
+    at += sizeof m;
+    if (command) {
+        memcpy(packet + at, command, sizeof *command);
+        memcpy(packet + (at += sizeof *command), bytes, command->length);
+        at += command->length;
+    }
+    g_queue_push_tail(&k->answers, g_bytes_new(packet, at));
 }
 
 static uint16_t search_line(struct kernel *k, uint8_t alarmed, uint8_t *codes)
@@ -201,12 +322,13 @@ static void do_command(struct kernel *k, const struct cn_msg *connector,
                        const struct message *message, const struct command *command, uint8_t *bytes)
 {
     uint8_t codes[256];
+    const uint16_t bits = (uint16_t)(8 * command->length);
+    struct command data = *command;
     int status = 0;
     switch (command->command) {
     case 0:
-        (void)k->line.calls->slots(k->line.context, NULL, bytes, (uint16_t)(8 * command->length),
-                                   0);
-        reply(k, connector, message, 0, bytes, command->length, -1);
+        (void)k->line.calls->slots(k->line.context, NULL, bytes, bits, 0);
+        reply(k, connector, message, &data, bytes, DATA);
         break;
     case 1:
         if (k->lost && command->length == 10 && memcmp(bytes + 1, k->lost, 8) == 0
@@ -214,19 +336,19 @@ static void do_command(struct kernel *k, const struct cn_msg *connector,
             status = EIO;
             break;
         }
-        (void)k->line.calls->slots(k->line.context, bytes, NULL, (uint16_t)(8 * command->length),
-                                   0);
+        (void)k->line.calls->slots(k->line.context, bytes, NULL, bits, 0);
         break;
     case 2:
     case 3:
-        reply(k, connector, message, command->command, codes,
-              search_line(k, command->command == 3, codes), -1);
+        data.length = search_line(k, command->command == 3, codes);
+        reply(k, connector, message, &data, codes, DATA);
         break;
     default:
         status = k->line.calls->reset(k->line.context) == PINTLE_OK ? 0 : 255;
         break;
     }
-    reply(k, connector, message, command->command, bytes, 0, status);
+    data.length = 0;
+    reply(k, connector, message, &data, bytes, status);
 }
 
 static int take_request(void *context, const void *bytes, size_t count)
@@ -237,6 +359,10 @@ static int take_request(void *context, const void *bytes, size_t count)
     struct cn_msg connector;
     struct message message;
     size_t at = NLMSG_HDRLEN;
+    if (k->refuses) {
+        errno = k->refuses;
+        return -1;
+    }
     memcpy(text, bytes, count);
     memcpy(&connector, text + at, sizeof connector);
     memcpy(&message, text + at + sizeof connector, sizeof message);
@@ -245,18 +371,11 @@ static int take_request(void *context, const void *bytes, size_t count)
               && message.master == 3 && connector.len == sizeof message + message.length
               && count == at + message.length);
     k->messages++;
-    k->used = NLMSG_HDRLEN;
     if (k->search) {
         (void)search_line(k, 0, codes);
     }
     if (k->gone) {
-        connector.ack = connector.seq + 1;
-        connector.len = sizeof message;
-        message.length = 0;
-        message.status = ENODEV;
-        memcpy(k->answer + k->used, &connector, sizeof connector);
-        memcpy(k->answer + k->used + sizeof connector, &message, sizeof message);
-        k->used += sizeof connector + sizeof message;
+        reply(k, &connector, &message, NULL, NULL, ENODEV);
         return (int)count;
     }
     for (size_t end = at + message.length; at < end;) {
@@ -272,13 +391,16 @@ static int take_request(void *context, const void *bytes, size_t count)
 static int give_answer(void *context, void *bytes, size_t room)
 {
     struct kernel *k = context;
-    if (k->deaf || k->used == 0) {
-        return -1;
+    GBytes *packet = k->deaf ? NULL : g_queue_pop_head(&k->answers);
+    if (!packet) {
+        return 0;
     }
-    size_t count = MIN(room, k->used);
-    memcpy(bytes, k->answer, count);
-    k->used = 0;
-    return (int)count;
+    gsize size = 0;
+    const void *data = g_bytes_get_data(packet, &size);
+    CU_ASSERT_FATAL(size <= room);
+    memcpy(bytes, data, size);
+    g_bytes_unref(packet);
+    return (int)size;
 }
 
 /* Three probes on a simulated line, behind the stand-in. */
@@ -325,6 +447,12 @@ static void build(struct hull *hull)
     hull->line = pintle_linux_onewire_bus(&hull->port);
 }
 
+static void end(struct hull *hull)
+{
+    g_queue_clear_full(&hull->kernel.answers, (GDestroyNotify)g_bytes_unref);
+    pintle_linux_onewire_close(&hull->port);
+}
+
 /* All codes are found, and each probe is read, while the kernel searches the line in between. */
 static void onewire_through_the_kernel(void)
 {
@@ -359,7 +487,7 @@ static void onewire_through_the_kernel(void)
             EXPECT_NEAR(sample.channel[0].value, water.level, 0.6, codes[i]);
         }
     }
-    close(hull.port.lock);
+    end(&hull);
 }
 
 /* A conversion that the kernel could not begin is no value of its probe's, and no failure of
@@ -388,7 +516,7 @@ static void onewire_loses_a_conversion(void)
     CU_ASSERT(pintle_reading_good(&turn[1].sample.channel[0]));
     hull.kernel.lost = NULL;
     CU_ASSERT_EQUAL(pintle_round(turn, 2), 0);
-    close(hull.port.lock);
+    end(&hull);
 }
 
 /* Nobody there; a kernel that doesn't answer; slots that no kernel can do. */
@@ -404,12 +532,23 @@ static void onewire_refusals(void)
     byte = 0x44;
     CU_ASSERT_EQUAL(calls->slots(hull.line.context, &byte, NULL, 8, 1), PINTLE_UNSUPPORTED);
     EXPECT(strstr(hull.port.words, "strong power") != NULL, "%s", hull.port.words);
-    hull.kernel.deaf = true;
+    hull.kernel.deaf = true; /* busy with something else: that is no refusal, and passes */
+    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_TIME_LIMIT);
+    EXPECT(strstr(hull.port.words, "did not answer on 'w1_bus_master3' in time") != NULL, "%s",
+           hull.port.words);
+    hull.kernel.deaf = false; /* and its late answer is none to what is asked next */
+    hull.kernel.gone = true;
+    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_DEVICE);
+    hull.kernel.gone = false;
+    hull.port.lock = open("/dev/null", O_RDONLY);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_OK);
+    CU_ASSERT_EQUAL(hull.port.reading_only, 0);
+    hull.kernel.refuses = EPERM;
     CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_ANSWER);
     CU_ASSERT_EQUAL(hull.port.reading_only, 1);
     EXPECT(strstr(hull.port.words, "does not let this program talk") != NULL, "%s",
            hull.port.words);
-    close(hull.port.lock);
+    end(&hull);
     build(&hull);
     hull.kernel.gone = true;
     CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_DEVICE);
@@ -459,7 +598,7 @@ static void onewire_read_only(void)
         hull.port.lock = -1;
         hull.port.name[0] = '\0';
         hull.port.folder = folder;
-        hull.kernel.deaf = true;
+        hull.kernel.refuses = EPERM;
         parse_code(codes[0], code);
         enum pintle_status found = pintle_onewire_next(&hull.line, &hull.kernel.clock, &search);
         EXPECT(found == PINTLE_OK && memcmp(search.code, code, 8) == 0 && search.ended,
@@ -485,7 +624,7 @@ static void onewire_read_only(void)
             CU_ASSERT_EQUAL(pintle_onewire_write(&hull.line, same, 1), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_onewire_write(&hull.line, same + 1, 3), PINTLE_DENIED);
         }
-        pintle_linux_onewire_close(&hull.port);
+        end(&hull);
         g_free(chip);
         scratch_remove(folder);
     }
@@ -740,6 +879,7 @@ void add_linux_suite(void)
           { "the contract is checked", the_contract_is_checked },
           { "sleeps survive signals", sleeps_survive_signals }, { "what is said", what_is_said },
           { "pins and devices missing", pins_and_devices_missing },
+          { "1-Wire as captured", onewire_as_captured },
           { "1-Wire through the kernel", onewire_through_the_kernel },
           { "a conversion lost", onewire_loses_a_conversion },
           { "1-Wire refusals", onewire_refusals }, { "1-Wire read-only", onewire_read_only });

@@ -292,24 +292,24 @@ static void exports(void)
         const char *said;
     } rows[] = {
         { "", "time/UTC,run,record,sea.temperature/Cel,quality\r\n"
-              "2026-06-12T15:19:00,1,20,14.4375,\r\n" },
+              "2026-06-12T15:19:00,1,20,14.5000,\r\n" },
         { "", "2026-06-12T15:21:00,1,22,,sea.temperature=bus\r\n" },
-        { "--unit degF", "sea.temperature/degF,quality\r\n2026-06-12T15:19:00,1,20,57.9875,\r\n" },
+        { "--unit degF", "sea.temperature/degF,quality\r\n2026-06-12T15:19:00,1,20,58.1000,\r\n" },
         { "--comma", "time/UTC;run;record;sea.temperature/Cel;quality\r\n"
-                     "2026-06-12T15:19:00;1;20;14,4375;\r\n" },
+                     "2026-06-12T15:19:00;1;20;14,5000;\r\n" },
         { "--local", "time/local,zone,run,record,sea.temperature/Cel,quality\r\n"
-                     "2026-06-12T18:19:00,+03:00,1,20,14.4375,\r\n" },
+                     "2026-06-12T18:19:00,+03:00,1,20,14.5000,\r\n" },
         { "--suspect drop", "2026-06-12T15:20:00,1,21,14.5000,\r\n" },
-        { "--blank", "\r\n2026-06-12 15:19:00,1,20,14.4375,\r\n" },
-        { "--every 2min", "2026-06-12T15:19:00,1,20,14.4375,\r\n2026-06-12T15:20:00" },
+        { "--blank", "\r\n2026-06-12 15:19:00,1,20,14.5000,\r\n" },
+        { "--every 2min", "2026-06-12T15:19:00,1,20,14.5000,\r\n2026-06-12T15:20:00" },
         { "--format jsonl", "{\"time\":\"2026-06-12T15:19:00Z\",\"run\":1,\"record\":20,\"sea."
-                            "temperature/Cel\":14.4375,"
+                            "temperature/Cel\":14.5000,"
                             "\"quality\":\"good\"}\n" },
-        { "--mean 1d --local", "2026-06-12T00:00:00,+03:00,1,20,14.46875," },
+        { "--mean 1d --local", "2026-06-12T00:00:00,+03:00,1,20,14.50000," },
         { "--format jsonl --local", "\"time\":\"2026-06-12T18:19:00+03:00\"" },
         { "--format jsonl", "\"sea.temperature/Cel\":null,\"quality\":\"sea.temperature=bus\"}" },
         { "--format senml",
-          "[{\"n\":\"sea.temperature\",\"t\":1781277540,\"u\":\"Cel\",\"v\":14.4375}" },
+          "[{\"n\":\"sea.temperature\",\"t\":1781277540,\"u\":\"Cel\",\"v\":14.5000}" },
         { "--format senml", "{\"n\":\"sea.temperature.quality\",\"t\":1781277660,\"vs\":\"bus\"}" },
     };
     char *folder = scratch_make();

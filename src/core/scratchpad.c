@@ -66,6 +66,20 @@ static enum pintle_status read_all(struct pintle_sensor *sensor, uint8_t *bytes)
     return pintle_onewire_crc(bytes, SIZE) == 0 ? PINTLE_OK : PINTLE_BAD_CRC;
 }
 
+/* What a chip answers behind a command is one bit, in as many slots as are asked for. */
+static enum pintle_status read_flag(struct pintle_sensor *sensor, uint8_t command, uint8_t *bytes,
+                                    uint8_t count)
+{
+    enum pintle_status status = call(sensor, command);
+    if (status == PINTLE_OK) {
+        status = pintle_onewire_read(sensor->bus.onewire, bytes, count);
+    }
+    for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
+        status = bytes[i] == 0x00 || bytes[i] == 0xff ? PINTLE_OK : PINTLE_BAD_CRC;
+    }
+    return status;
+}
+
 static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
                                   uint8_t count)
 {
@@ -74,9 +88,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
         return PINTLE_UNSUPPORTED;
     }
     if (reg >= COMMANDS_FROM) {
-        enum pintle_status called = call(sensor, (uint8_t)reg);
-        return called == PINTLE_OK ? pintle_onewire_read(sensor->bus.onewire, bytes, count)
-                                   : called;
+        return read_flag(sensor, (uint8_t)reg, bytes, count);
     }
     if (reg + count > SIZE) {
         return PINTLE_BAD_ARGUMENT;

@@ -34,11 +34,15 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
+/* Behind the command a chip with a supply of its own answers read slots with 0 until it has
+ * converted
+ * ("convert T"). One that doesn't begin would go on showing an old value, or the +85 degC of its
+ * power-up. */
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_ONLY(PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE, 1),
     PINTLE_POWER(CONVERT, 0),
     PINTLE_ONLY(PINTLE_DS18B20_POWER, PINTLE_DS18B20_EXTERNAL, 2),
-    PINTLE_COMMAND(CONVERT),
+    PINTLE_EXPECT(CONVERT, 1, 0xff, 0x00),
     PINTLE_WAIT_SETTINGS(0),
     PINTLE_READ(TEMPERATURE, SCRATCHPAD),
     PINTLE_END(),
@@ -106,7 +110,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_ds18b20 PINTLE_TABLE = {
     .name = "DS18B20",
-    .flags = PINTLE_PART_FORGETS,
+    .flags = PINTLE_PART_FORGETS | PINTLE_PART_ONES_SILENT,
     .raw_size = SCRATCHPAD,
     .channel_count = 1,
     .setting_count = 2,

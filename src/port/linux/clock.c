@@ -2,7 +2,7 @@
 #include <errno.h>
 #include <time.h>
 
-#include "pintle/linux.h"
+#include "system.h"
 
 /* The last stretch of a short wait is spun: a wake-up comes some 60 us late. */
 #define SHORT_US 2000u
@@ -10,12 +10,17 @@
 
 #define SET_SINCE_S 1735689600 /* 2025-01-01T00:00:00Z */
 
-static uint64_t now_us(void *context)
+uint64_t pintle_priv_linux_now_us(void)
 {
     struct timespec now;
-    (void)context;
     clock_gettime(CLOCK_MONOTONIC, &now);
     return (uint64_t)now.tv_sec * 1000000u + (uint64_t)now.tv_nsec / 1000u;
+}
+
+static uint64_t now_us(void *context)
+{
+    (void)context;
+    return pintle_priv_linux_now_us();
 }
 
 static void sleep_until(uint64_t us)

@@ -128,6 +128,12 @@ static enum pintle_status ask(struct pintle_linux_onewire *line, const struct w1
             "as the kernel's own driver measures it",
             line->name);
     }
+    if (status == PINTLE_TIME_LIMIT) {
+        return pintle_priv_linux_say(line->words, status,
+                                     "the kernel did not answer on '%s' in time: another program "
+                                     "or driver keeps the line, or it is very slow; try again",
+                                     line->name);
+    }
     return status;
 }
 
@@ -302,8 +308,8 @@ static enum pintle_status append(struct pintle_linux_onewire *line, const uint8_
     return PINTLE_OK;
 }
 
-/* Does what waits make a whole command, behind which nothing is read? Then it is sent at once, so
- * that whoever sent it is told what came of it. */
+/* Does what waits make a whole command, which no chip answers? Then it is sent at once, so that the
+ * caller gets its status. */
 static int is_whole(const struct pintle_linux_onewire *line)
 {
     uint8_t at = line->out[0] == MATCH_ROM ? COMMAND_AT : 1;
@@ -311,8 +317,9 @@ static int is_whole(const struct pintle_linux_onewire *line)
         return 0;
     }
     uint8_t command = line->out[at];
-    return command == WRITE_SCRATCHPAD ? line->waiting == at + 1 + WRITABLE
-                                       : command != READ_SCRATCHPAD && command != READ_POWER;
+    return command == WRITE_SCRATCHPAD
+               ? line->waiting == at + 1 + WRITABLE
+               : command != READ_SCRATCHPAD && command != READ_POWER && command != CONVERT;
 }
 
 static enum pintle_status send(struct pintle_linux_onewire *line, const uint8_t *out, uint8_t count,
@@ -352,6 +359,10 @@ static enum pintle_status read_only(struct pintle_linux_onewire *line, uint8_t *
         memset(line->pad_of, 0, sizeof line->pad_of);
         line->pad_at = 0;
         status = powered < 0 ? PINTLE_UNSUPPORTED : PINTLE_OK;
+    } else if (line->waiting > 0 && command == CONVERT) {
+        memset(line->pad, 0x00, sizeof line->pad); /* it will, when it is read */
+        memset(line->pad_of, 0, sizeof line->pad_of);
+        line->pad_at = 0;
     } else if (line->waiting > 0) {
         status = PINTLE_UNSUPPORTED;
     }

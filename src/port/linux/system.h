@@ -33,6 +33,9 @@ void pintle_priv_linux_resume(const sigset_t *before);
  * says. */
 int pintle_priv_linux_pin_owner(const char *label, unsigned line, char *owner, size_t room);
 
+/* Monotonic time. */
+uint64_t pintle_priv_linux_now_us(void);
+
 /* The first line of a small file, without its line end. 0: it could not be read. */
 int pintle_priv_linux_line(const char *path, char *text, size_t room);
 

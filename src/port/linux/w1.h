@@ -16,22 +16,23 @@ struct w1_request {
     uint8_t in_count;
 };
 
-/* Where everything that is asked and answered goes, so that it can be tried without a kernel: send
- * one message; receive one within some seconds, its length, or -1. */
+/* Where requests and answers go, so that it can be tried without a kernel: send one message (-1:
+ * failed, with errno); receive one: its length, 0 where none came within some seconds, -1 where it
+ * failed. */
 struct pintle_w1_wire {
     int (*send)(void *context, const void *bytes, size_t count);
     int (*receive)(void *context, void *bytes, size_t room);
     void *context;
 };
 
-/* Ask and wait for the answers. NO_ANSWER: nobody showed presence; codes that a search finds come
+/* Ask and wait for the answers. NO_ANSWER: no chip showed presence; codes that a search finds come
  * into `codes`, at most `room` of them, *count. NO_DEVICE: there is no such
- * master any more; DENIED: the kernel does not answer. */
+ * master any more; DENIED: the kernel takes no requests; TIME_LIMIT: no answer came in time. */
 enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_t master,
                                       uint32_t sequence, const struct w1_request *request,
                                       uint8_t (*codes)[8], uint8_t room, uint8_t *count);
 
-/* Open the connector's socket; -1: not to be had. */
+/* Open a socket to the kernel's 1-Wire connector; -1: this kernel has none, or not here. */
 int pintle_priv_w1_socket(void);
 struct pintle_w1_wire pintle_priv_w1_wire(int *socket);
 

@@ -1,11 +1,15 @@
+/* Requests to the kernel's 1-Wire masters, and its answers (drivers/w1/w1_netlink.c in the kernel's
+ * sources). */
 #include <errno.h>
 #include <linux/connector.h>
 #include <linux/netlink.h>
 #include <poll.h>
+#include <stdio.h>
 #include <string.h>
 #include <sys/socket.h>
 #include <unistd.h>
 
+#include "system.h"
 #include "w1.h"
 
 /* The kernel publishes no header for these. */
@@ -27,7 +31,9 @@ enum { MASTER_COMMAND = 4 };
 enum { READ = 0, WRITE = 1, SEARCH = 2, ALARM_SEARCH = 3, RESET = 5 };
 
 #define ROOM 1024
-#define PATIENCE_MS 3000 /* a thermometer that is being powered keeps the line that long */
+/* A conversion by the kernel's driver keeps the line 0.75 s, a search 15 ms a chip; several of them
+ * may be ahead of a request. */
+#define PATIENCE_MS 10000
 
 /* A message under construction. */
 struct packet {
@@ -88,9 +94,10 @@ static void build(struct packet *p, uint32_t master, uint32_t sequence,
 struct answers {
     const struct w1_request *request;
     uint32_t sequence;
+    uint32_t master;
     unsigned statuses;
     uint8_t failed[8]; /* by command */
-    uint8_t refused;   /* the whole: there is no such master */
+    uint8_t refused;   /* the whole request, with this errno */
     uint8_t read;      /* bytes */
     uint8_t (*codes)[8];
     uint8_t room, count;
@@ -109,13 +116,18 @@ static void take_data(struct answers *a, uint8_t command, const uint8_t *bytes, 
     }
 }
 
-/* Status answers count one up; what they are about follows without its data. */
+/* Data come with an acknowledge number one above the sequence number, a command's status with the
+ * request's own, which is 0 (w1_netlink.c: w1_netlink_queue_cmd, w1_netlink_queue_status). */
 static void take_message(struct answers *a, const struct cn_msg *connector,
                          const struct w1_message *message, const uint8_t *bytes)
 {
     size_t left = message->length;
     struct w1_command command;
-    uint8_t is_status = connector->ack != a->sequence;
+    uint8_t is_status = connector->ack == 0;
+    if (message->type != MASTER_COMMAND || message->master != a->master
+        || (!is_status && connector->ack != a->sequence + 1)) {
+        return; /* a notice to all, or an answer to something else */
+    }
     while (left >= sizeof command) {
         memcpy(&command, bytes, sizeof command);
         bytes += sizeof command;
@@ -130,7 +142,7 @@ static void take_message(struct answers *a, const struct cn_msg *connector,
         left -= count;
     }
     a->refused |= is_status && message->length == 0 ? message->status : 0;
-    a->statuses += is_status;
+    a->statuses += is_status && message->length > 0;
 }
 
 static void take_connector(struct answers *a, const struct cn_msg *connector, const uint8_t *bytes)
@@ -176,17 +188,18 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
 {
     struct packet packet;
     struct answers answers = {
-        .request = request, .sequence = sequence, .codes = codes, .room = room
+        .request = request, .sequence = sequence, .master = master, .codes = codes, .room = room
     };
     uint8_t bytes[ROOM * 4];
     build(&packet, master, sequence, request);
     if (wire->send(wire->context, packet.bytes, packet.used) < 0) {
-        return PINTLE_DENIED;
+        uint8_t closed = errno == EPERM || errno == EACCES || errno == ECONNREFUSED;
+        return closed ? PINTLE_DENIED : PINTLE_IO_ERROR;
     }
     while (answers.statuses < packet.commands && !answers.refused) {
         int got = wire->receive(wire->context, bytes, sizeof bytes);
-        if (got < 0) {
-            return answers.statuses == 0 ? PINTLE_DENIED : PINTLE_TIME_LIMIT;
+        if (got <= 0) {
+            return got == 0 ? PINTLE_TIME_LIMIT : PINTLE_IO_ERROR;
         }
         take(&answers, bytes, (size_t)got);
     }
@@ -194,7 +207,9 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
         *count = answers.count;
     }
     if (answers.refused) {
-        return PINTLE_NO_DEVICE;
+        return answers.refused == ENODEV  ? PINTLE_NO_DEVICE
+               : answers.refused == EPERM ? PINTLE_DENIED
+                                          : PINTLE_IO_ERROR;
     }
     if (answers.failed[RESET]) {
         return PINTLE_NO_ANSWER;
@@ -206,9 +221,31 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
 
 /* --- the real wire --- */
 
+/* A request to a kernel that was built without this connector would never be answered. Its list has
+ * a line for each: "w1              3:1". */
+static int has_connector(void)
+{
+    char line[80];
+    unsigned index = 0;
+    unsigned value = 0;
+    int found = 0;
+    FILE *list = fopen("/proc/net/connector", "re");
+    while (list && !found && fgets(line, sizeof line, list)) {
+        found = sscanf(line, "%*s %u:%u", &index, &value) == 2 && index == CN_W1_IDX
+                && value == CN_W1_VAL;
+    }
+    if (list) {
+        fclose(list);
+    }
+    return found;
+}
+
 int pintle_priv_w1_socket(void)
 {
     const struct sockaddr_nl address = { .nl_family = AF_NETLINK };
+    if (!has_connector()) {
+        return -1;
+    }
     int file = socket(AF_NETLINK, SOCK_DGRAM | SOCK_CLOEXEC, NETLINK_CONNECTOR);
     if (file >= 0 && bind(file, (const struct sockaddr *)&address, sizeof address) < 0) {
         close(file);
@@ -227,15 +264,22 @@ static int send_bytes(void *context, const void *bytes, size_t count)
     return (int)send(*file, bytes, count, 0);
 }
 
+/* Signals end no wait, and don't make it longer either. */
 static int receive_bytes(void *context, void *bytes, size_t room)
 {
     const int *file = context;
     struct pollfd wait = { .fd = *file, .events = POLLIN };
-    int ready = 0;
-    do {
-        ready = poll(&wait, 1, PATIENCE_MS);
-    } while (ready < 0 && errno == EINTR);
-    return ready > 0 ? (int)recv(*file, bytes, room, 0) : -1;
+    uint64_t end = pintle_priv_linux_now_us() + PATIENCE_MS * 1000u;
+    for (;;) {
+        uint64_t now = pintle_priv_linux_now_us();
+        int ready = poll(&wait, 1, now < end ? (int)((end - now) / 1000) + 1 : 0);
+        if (ready > 0) {
+            return (int)recv(*file, bytes, room, 0);
+        }
+        if (ready == 0 || errno != EINTR) {
+            return ready;
+        }
+    }
 }
 
 struct pintle_w1_wire pintle_priv_w1_wire(int *socket)

@@ -156,7 +156,7 @@ static void what_is_wrong(void)
         "VDDIO\n  cabin, baro missing: no answer; a BME280 answers at 0x77 instead",
         "strand between data and clock\n  aft broken: data and clock touch",
         "data shorted to ground\n  aft broken: data stays low",
-        "answers at 0x48 on bus 'cabin': is it plugged in there?",
+        "what answers at 0x48 on bus 'cabin' could be the TMP102",
         "a clock board where engine belongs\n  aft, engine wrong:",
         "nothing any more\n  0 amiss",
         NULL

@@ -695,9 +695,10 @@ static void what_acts_is_not_asked(void)
     char *folder = scratch_make();
     file_write(folder, "w", TMP102_WORLD);
     file_write(folder, "x.rig", "board { world = \"w\" }\n" EXPANDER "bus b { }\n");
-    expect_said(folder, "scan --rig x.rig", 0,
-                "could be LINES or ADS1115 or INA219 or TMP102; it was not asked, for a byte could "
-                "switch something");
+    expect_said(
+        folder, "scan --rig x.rig", 0,
+        "could be LINES or ADS1115 or INA219 or TMP102; nothing was sent to it, since a byte "
+        "could switch something");
     expect_said(folder, "trace --rig x.rig -- scan", 0, "0x48");
     struct said said = tool(folder, "trace --rig x.rig -- scan");
     EXPECT(strstr(said.out, "CONFIGURATION") == NULL && strstr(said.out, "write 01") == NULL,
@@ -730,16 +731,26 @@ static void drafts_load(void)
                 "select P7        ICM20948  -          found");
     char *text = file_text(folder, "y.rig");
     static const char *const wanted[] = {
-        "sensor tmp102 {",         "sensor tmp102-2 {",
-        "address  = 0x49",         "# set    = { \"mode=continuous\"",
-        "# 0x22 found on bus 'b'", "sensor icm20948 {",
-        "select   = \"P7\""
+        "\n#sensor at-48 {", "\n#    part     = \"ADS1115\"    # ADS1115 or INA219 or TMP102\n",
+        "# 0x22 found on bus 'b'", "\nsensor icm20948 {", "select   = \"P7\""
     };
     for (size_t i = 0; i < COUNT(wanted); i++) {
         EXPECT(strstr(text, wanted[i]) != NULL, "%s: %s", wanted[i], text);
     }
+    /* What nothing proves is not talked to, until somebody says what it is. */
+    expect_said(folder, "read --rig y.rig", 0, "icm20948   accel-x");
+    struct said said = tool(folder, "trace --rig y.rig -- read");
+    EXPECT(strstr(said.out, "0x48") == NULL && strstr(said.out, "0x22") == NULL, "%s", said.out);
+    said_free(&said);
+    GString *known = g_string_new(text);
+    g_string_replace(known, "\n#sensor", "\nsensor", 0);
+    g_string_replace(known, "\n#    ", "\n    ", 0);
+    g_string_replace(known, "\n#}", "\n}", 0);
+    g_string_replace(known, "part     = \"ADS1115\"", "part     = \"TMP102\"", 0);
+    file_write(folder, "z.rig", known->str);
+    expect_said(folder, "read --rig z.rig at-48 at-49", 0, "at-49      temperature");
+    g_string_free(known, TRUE);
     g_free(text);
-    expect_said(folder, "read --rig y.rig", 0, "tmp102-2   temperature");
     scratch_remove(folder);
 }
 

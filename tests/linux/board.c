@@ -4,11 +4,17 @@
 #include <poll.h>
 #include <stdarg.h>
 #include <stdio.h>
+#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/prctl.h>
 #include <sys/socket.h>
 #include <sys/un.h>
+#include <sys/wait.h>
 #include <unistd.h>
+
+#define BOOT_S 600  /* 6 on a quiet machine, 91 were seen on a busy one */
+#define PATIENCE 10 /* limits of commands are those of a quiet machine */
 
 void expect(int holds, const char *file, unsigned line, const char *format, ...)
 {
@@ -36,7 +42,23 @@ static void type(const struct board *board, const char *text)
     }
 }
 
-/* What came up to `until`, which is taken with it; null where it doesn't come in time. */
+/* The emulator ends with the tests, however they end. */
+static void bind_to_parent(gpointer nothing)
+{
+    (void)nothing;
+    prctl(PR_SET_PDEATHSIG, SIGKILL);
+}
+
+/* Say once why this machine can't be used any longer; what is still to be tried fails at once. */
+static void lose(struct board *board, const char *format, const char *what)
+{
+    if (!board->lost) {
+        board->lost = g_strdup_printf(format, what);
+        printf("    THE MACHINE IS LOST: %s\n", board->lost);
+    }
+}
+
+/* What came up to `until`, which is taken with it; NULL where it doesn't come in time. */
 static char *hear(struct board *board, const char *until, int seconds)
 {
     gint64 end = g_get_monotonic_time() + (gint64)seconds * 1000000;
@@ -52,7 +74,10 @@ static char *hear(struct board *board, const char *until, int seconds)
         char bytes[4096];
         ssize_t got = left > 0 && poll(&wait, 1, (int)(left / 1000) + 1) > 0
                           ? read(board->out, bytes, sizeof bytes)
-                          : 0;
+                          : -1;
+        if (got == 0) {
+            lose(board, "its emulator ended while it was to say '%s'", until);
+        }
         if (got <= 0) {
             return NULL;
         }
@@ -67,9 +92,11 @@ static char *hear(struct board *board, const char *until, int seconds)
 static int connect_to(const char *path)
 {
     struct sockaddr_un address = { .sun_family = AF_UNIX };
+    const struct timeval limit = { BOOT_S, 0 };
     int file = socket(AF_UNIX, SOCK_STREAM, 0);
+    setsockopt(file, SOL_SOCKET, SO_RCVTIMEO, &limit, sizeof limit);
     g_strlcpy(address.sun_path, path, sizeof address.sun_path);
-    for (int i = 0; i < 100; i++) {
+    for (int i = 0; i < 20 * BOOT_S; i++) {
         if (connect(file, (const struct sockaddr *)&address, sizeof address) == 0) {
             return file;
         }
@@ -121,12 +148,14 @@ bool board_boot(struct board *board, char **words)
     g_ptr_array_add(all, monitor);
     g_ptr_array_add(all, NULL);
     board->heard = g_string_new(NULL);
+    board->lost = NULL;
     board->commands = 0;
     board->began_us = g_get_monotonic_time();
     GError *error = NULL;
-    bool ok = g_spawn_async_with_pipes(NULL, (char **)all->pdata, NULL,
-                                       G_SPAWN_SEARCH_PATH | G_SPAWN_STDERR_TO_DEV_NULL, NULL, NULL,
-                                       &board->pid, &board->in, &board->out, NULL, &error);
+    bool ok = g_spawn_async_with_pipes(
+        NULL, (char **)all->pdata, NULL,
+        G_SPAWN_SEARCH_PATH | G_SPAWN_STDERR_TO_DEV_NULL | G_SPAWN_DO_NOT_REAP_CHILD,
+        bind_to_parent, NULL, &board->pid, &board->in, &board->out, NULL, &error);
     EXPECT(ok, "the emulator does not start: %s", ok ? "" : error->message);
     board->monitor = ok ? connect_to(socket_path) : -1;
     tell(board, "{\"execute\":\"qmp_capabilities\"}\n");
@@ -139,40 +168,55 @@ bool board_boot(struct board *board, char **words)
 
 bool board_ready(struct board *board)
 {
-    char *ready = hear(board, "@@READY\n", 90);
+    char *ready = hear(board, "@@READY\n", BOOT_S);
     board->began_us = g_get_monotonic_time() - board->began_us;
-    EXPECT(ready != NULL, "its shell does not answer: %s", board->heard->str);
-    struct answer prompt = board_run(board, 5, "true"); /* what the shell says by itself */
+    if (!ready) {
+        char *said = g_strdelimit(g_strndup(board->heard->str, 200), "\n", ' ');
+        lose(board, "its shell was not there after " G_STRINGIFY(BOOT_S) " s; it had said '%s'",
+             said);
+        g_free(said);
+        return false;
+    }
+    struct answer prompt =
+        board_run(board, BOOT_S / PATIENCE, "true"); /* what the shell says unasked */
     answer_free(&prompt);
     g_free(ready);
-    return ready != NULL;
+    return !board->lost;
 }
 
 void board_off(struct board *board)
 {
     kill(board->pid, SIGKILL);
+    waitpid(board->pid, NULL, 0);
     close(board->in);
     close(board->out);
     if (board->monitor >= 0) {
         close(board->monitor);
     }
     g_string_free(board->heard, TRUE);
+    g_free(board->lost);
 }
 
 void board_begin(struct board *board, const char *command)
 {
     char *line =
         g_strdup_printf("{ %s\n} 2>&1; echo \"@@\"\"END%u $?\"\n", command, ++board->commands);
-    type(board, line);
+    g_strlcpy(board->command, command, sizeof board->command);
+    if (!board->lost) {
+        type(board, line);
+    }
     g_free(line);
 }
 
 struct answer board_end(struct board *board, int seconds)
 {
     char *end = g_strdup_printf("@@END%u ", board->commands);
-    char *text = hear(board, end, seconds);
-    char *status = text ? hear(board, "\n", 5) : NULL;
-    struct answer answer = { status ? atoi(status) : -1, text ? text : g_strdup("(no answer)") };
+    char *text = board->lost ? NULL : hear(board, end, seconds * PATIENCE);
+    char *status = text ? hear(board, "\n", BOOT_S) : NULL;
+    if (!status) {
+        lose(board, "no answer to '%s' in time", board->command);
+    }
+    struct answer answer = { status ? atoi(status) : -1, text ? text : g_strdup(board->lost) };
     g_free(status);
     g_free(end);
     return answer;

@@ -14,7 +14,9 @@ struct board {
     int monitor;    /* to the emulator */
     GString *heard; /* from the console, not taken yet */
     unsigned commands;
-    gint64 began_us; /* until its shell answered it took so long */
+    char command[100]; /* the last one, for people */
+    char *lost;        /* why it can't be used any longer; NULL: it can */
+    gint64 began_us;   /* until its shell answered it took so long */
 };
 
 /* What a command said, and how it ended; -1: it did not within its time. */
@@ -30,7 +32,8 @@ bool board_boot(struct board *board, char **words);
 bool board_ready(struct board *board);
 void board_off(struct board *board);
 
-/* Run a command in its shell, at most so many seconds; printf style. */
+/* Run a command in its shell; `seconds` are those of a quiet machine, of which ten times as many
+ * are allowed. printf style. */
 struct answer board_run(struct board *board, int seconds, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 /* The same in two steps, for what is done outside meanwhile. Its shell ends when a child of it does

@@ -1,7 +1,7 @@
 /* The built tool under real kernels, on adapters and chips of an emulator's making, which nobody
  * here wrote: what is set outside must be what is read inside.
  *
- *     linux-tests LAB [MACHINE [TEST]]      LAB is what tests/linux/prepare has made
+ *     linux-tests LAB [MACHINE [TEST...]]      LAB is what tests/linux/prepare has made
  */
 #include <CUnit/Basic.h>
 #include <math.h>
@@ -11,10 +11,10 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "board.h"
+#include "kernel_test.h"
 
-static const char *lab;
-static struct board board;
+const char *lab;
+struct board board;
 
 /* --- the rig of a described thermometer and what is on the other bus --- */
 
@@ -34,7 +34,6 @@ static struct board board;
     "  range = { -55, 128 } decimals = 4 marks = { \"bus unless byte 1 mask 0x0f is 0\" } }\n"     \
     "}\n"
 #define SEA "sensor sea { part = \"TMP105\" bus = \"aft\" address = 0x48 }\n"
-#define LINUX "board { name = \"sloop\" port = \"linux\" }\n"
 #define BOAT LINUX TMP105 "bus aft { device = \"/dev/i2c-0\" }\n" SEA
 
 static void set_temperature(const char *id, double celsius)
@@ -459,13 +458,16 @@ static bool boot(const char *name, const char *line, const char *pin)
     if (ok && pin) {
         board_set(&board, PINS, pin, "true");
     }
-    ok = ok && board_ready(&board);
-    struct answer kernel = board_run(&board, 5, "uname -srm");
-    printf("\n    %s: %s      up after %.1f s\n", name, g_strchomp(kernel.text),
-           (double)board.began_us / 1e6);
-    answer_free(&kernel);
+    printf("\n    %s\n", name);
     g_strfreev(words);
-    return ok;
+    if (!ok || !board_ready(&board)) {
+        board_off(&board);
+        return false;
+    }
+    struct answer kernel = board_run(&board, 5, "uname -srm");
+    printf("    %s      up after %.1f s\n", g_strchomp(kernel.text), (double)board.began_us / 1e6);
+    answer_free(&kernel);
+    return true;
 }
 
 static int boot_aspeed(void)
@@ -529,6 +531,12 @@ static const CU_TestInfo aspeed_tests[] = {
     { "the port's contract", the_ports_contract },
     { "pins and edges", pins_and_edges },
     { "a 1-Wire line", a_onewire_line },
+    { "1-Wire answers as captured", onewire_as_captured },
+    { "probes are found and read", probes_are_read },
+    { "a probe goes and comes", a_probe_goes_and_comes },
+    { "probes that fail", probes_that_fail },
+    { "a probe on the line's power", probe_on_the_line },
+    { "a slow line", a_slow_line },
     CU_TEST_INFO_NULL,
 };
 
@@ -556,7 +564,7 @@ int main(int argc, char **argv)
     signal(SIGPIPE, SIG_IGN);
     setvbuf(stdout, NULL, _IOLBF, 0);
     if (argc < 2) {
-        fprintf(stderr, "linux-tests LAB [MACHINE [TEST]]\n");
+        fprintf(stderr, "linux-tests LAB [MACHINE [TEST...]]\n");
         return 2;
     }
     lab = g_canonicalize_filename(argv[1], NULL);
@@ -571,12 +579,11 @@ int main(int argc, char **argv)
         return 3;
     }
     CU_basic_set_mode(CU_BRM_VERBOSE);
-    if (argc > 3) {
-        CU_pSuite suite = CU_get_suite(argv[2]);
-        CU_basic_run_test(suite, CU_get_test(suite, argv[3]));
-    } else {
-        CU_basic_run_tests();
+    CU_set_fail_on_inactive(CU_FALSE);
+    for (CU_pTest test = argc > 3 ? CU_get_suite(argv[2])->pTest : NULL; test; test = test->pNext) {
+        CU_set_test_active(test, g_strv_contains((const char *const *)argv + 3, test->pName));
     }
+    CU_basic_run_tests();
     unsigned bad = CU_get_number_of_failures() + CU_get_number_of_suites_failed();
     CU_cleanup_registry();
     return bad > 0;

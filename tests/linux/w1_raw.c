@@ -1,7 +1,10 @@
 /* What the kernel's 1-Wire connector really says: one request, and all that comes back, as bytes.
  * tests/linux/w1_answers.txt was captured with it.
  *
- *     w1_raw MASTER COMMANDS      hex, as struct w1_netlink_cmd has them ("05000000": reset)
+ *     w1_raw MASTER COMMANDS [COUNT]
+ *
+ * COMMANDS are hex, as struct w1_netlink_cmd has them ("05000000": reset); with COUNT it waits for
+ * so many answers, without until no more come.
  */
 #include <linux/connector.h>
 #include <linux/netlink.h>
@@ -14,7 +17,8 @@
 #define SEQUENCE 7
 #define MASTER_COMMAND 4
 #define HEADER 12       /* struct w1_netlink_msg */
-#define SILENCE_MS 3000 /* after the last answer */
+#define SILENCE_MS 5000 /* after the last answer */
+#define PATIENCE_MS 100000
 
 static void print(const char *mark, const unsigned char *bytes, size_t count)
 {
@@ -31,7 +35,7 @@ int main(int argc, char **argv)
     static unsigned char bytes[4096];
     unsigned char *message = bytes + NLMSG_HDRLEN + sizeof(struct cn_msg);
     unsigned count = 0;
-    if (argc != 3) {
+    if (argc < 3) {
         return 2;
     }
     for (const char *at = argv[2]; sscanf(at, "%2hhx", message + HEADER + count) == 1; at += 2) {
@@ -57,7 +61,8 @@ int main(int argc, char **argv)
     }
     print(">", bytes + NLMSG_HDRLEN, length - NLMSG_HDRLEN);
     struct pollfd wait = { .fd = file, .events = POLLIN };
-    while (poll(&wait, 1, SILENCE_MS) > 0) {
+    const int wanted = argc > 3 ? atoi(argv[3]) : -1;
+    for (int i = 0; i != wanted && poll(&wait, 1, wanted < 0 ? SILENCE_MS : PATIENCE_MS) > 0; i++) {
         ssize_t got = recv(file, bytes, sizeof bytes, 0);
         if (got < NLMSG_HDRLEN) {
             return 1;

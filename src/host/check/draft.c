@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "host/base/files.h"
-#include "pintle/host/check/scan.h"
+#include "host/check/scan.h"
 #include "pintle/host/check/wiring.h"
 
 static void put_text(GString *out, const char *word, const char *value)
@@ -160,6 +160,31 @@ static bool is_sensor(const struct pintle_finding *finding)
            && (finding->kind <= PINTLE_FINDING_FOUND || finding->kind == PINTLE_FINDING_UNEXPECTED);
 }
 
+/* What nothing proves is a remark: a guess that is wrong would write to somebody's chip. On I2C
+ * with a section to uncomment. */
+static void put_remark(GString *out, const struct pintle_rig *rig,
+                       const struct pintle_finding *finding)
+{
+    const char *bus = rig->bus[finding->bus].name;
+    g_string_append_printf(out, "# %s %s on bus '%s': %s\n",
+                           finding->where[0] ? finding->where : "the bus",
+                           pintle_finding_word(finding->kind), bus, finding->text);
+    if (!finding->sheet && finding->possibles > 0
+        && rig->bus[finding->bus].kind == PINTLE_BUS_I2C) {
+        char *could = pintle_priv_scan_possible(finding);
+        const char *first = finding->possible[0]->part->name;
+        bool only = strcmp(could, first) == 0;
+        g_string_append_printf(out,
+                               "# if you know what it is, remove the first # of each line:\n"
+                               "#sensor at-%02x {\n#    part     = \"%s\"%s%s\n"
+                               "#    bus      = \"%s\"\n#    address  = 0x%02x\n#}\n",
+                               finding->place.address, first, only ? "" : "    # ",
+                               only ? "" : could, bus, finding->place.address);
+        g_free(could);
+    }
+    g_string_append(out, "\n");
+}
+
 static char *draft(const struct pintle_scan *scan, const struct pintle_rig *rig)
 {
     GString *out =
@@ -174,10 +199,7 @@ static char *draft(const struct pintle_scan *scan, const struct pintle_rig *rig)
             if (is_sensor(finding)) {
                 put_sensor(out, scan, rig, at);
             } else {
-                g_string_append_printf(out, "# %s %s on bus '%s': %s\n\n",
-                                       finding->where[0] ? finding->where : "the bus",
-                                       pintle_finding_word(finding->kind), rig->bus[i].name,
-                                       finding->text);
+                put_remark(out, rig, finding);
             }
         }
     }

@@ -65,6 +65,10 @@ static const struct pintle_hint_text hints[] = {
       "no answer; a {part} answers at {place} instead ({strap}): move the strap, or change the "
       "rig's "
       "address" },
+    { "maybe-there", I2C, "nothing answers, and a chip that could be the part answers elsewhere",
+      "no answer; what answers at {place} on bus '{bus}' could be the {part} ({strap}), but "
+      "nothing "
+      "proves it: check the plug and the address strap" },
     { "nobody", I2C, "nothing answers on the whole bus, and its lines are well",
       "no answer, and nothing else on this bus; check the bus's supply and ground, then whether "
       "data "
@@ -74,17 +78,20 @@ static const struct pintle_hint_text hints[] = {
       "({strap})" },
     { "other-part", ALL, "another part of the catalogue passes its proof here",
       "a {other} answers where the rig expects a {part}; change the rig's part, or the board" },
+    { "maybe-other", ALL, "the expected part does not prove itself, and others could be there",
+      "something answers that is not a {part}: it does not pass the proof. It could be {other}; "
+      "check the board's marking, and for two boards in one place" },
     { "no-proof", ALL, "something answers, and no part passes its proof",
-      "something answers that is no {part}: it does not pass the proof; check the board's marking, "
+      "something answers that is not a {part}: it does not pass the proof; check the board's "
+      "marking, "
       "and for two boards in one place" },
     { "stranger", ALL, "a part that the rig does not know", "{proof}; add it to the rig file" },
     { "unproven-stranger", I2C, "something at an address of parts, and nothing that proves which",
-      "by its address it could be {other}, but nothing proves it; name the part in the rig file, "
-      "or "
-      "describe another there in a part section" },
+      "it could be {other}, but nothing proves it; name the part in the rig file, or describe "
+      "another there in a part section" },
     { "acting-stranger", I2C, "something at an address of parts that act when they are asked",
-      "by its address it could be {other}; it was not asked, for a byte could switch something; "
-      "name it in the rig file to have it proven" },
+      "by its address it could be {other}; nothing was sent to it, since a byte could switch "
+      "something; name it in the rig file to have it proven" },
     { "unknown-stranger", ALL, "something that the rig does not know and no part's proof fits",
       "no part of the catalogue passes its proof here; a part section of the rig file can describe "
       "it" },
@@ -117,6 +124,9 @@ static const struct pintle_hint_text hints[] = {
     { "line-floats", ONEWIRE, "the line keeps a charge and does not rise by itself",
       "the line does not rise by itself: its pull-up of 4.7 kilohms is missing, or its rail has no "
       "supply; check both" },
+    { "line-kept", ONEWIRE, "the operating system did not get to the line in time",
+      "the line was busy all the time: another program or a driver of the operating system keeps "
+      "it, or it is very slow; try again, and see what else reads the probes" },
     { "no-presence", ONEWIRE, "no presence pulse after a reset",
       "no probe shows its presence; check the plug and the ground, whether data and supply are "
       "swapped, and the pin" },
@@ -195,7 +205,8 @@ static const struct {
     { PINTLE_NO_ANSWER, I2C, "it is unplugged, has no supply, or sits at another address" },
     { PINTLE_NO_ANSWER, SPI,
       "it is unplugged, has no supply, or its select or data-in wire is broken" },
-    { PINTLE_NO_ANSWER, ONEWIRE, "it is unplugged, or this is not its code" },
+    { PINTLE_NO_ANSWER, ONEWIRE,
+      "it is unplugged, or this is not its code; if 'pintle scan' finds it, it does not convert" },
     { PINTLE_NO_ANSWER, STREAM,
       "it is unplugged, has no supply, data and data-in are swapped, or the speed differs" },
     { PINTLE_DATA_REFUSED, I2C, "the chip is busy, or another chip sits at this address" },

@@ -79,81 +79,21 @@ bool pintle_priv_scan_system(const struct scanning *s, enum pintle_status status
     return false;
 }
 
-bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,
-                             const struct pintle_finding *finding)
+enum pintle_status pintle_priv_scan_prove(const struct scanning *s,
+                                          const struct pintle_sheet *sheet,
+                                          const struct pintle_finding *finding)
 {
     uint8_t trim[PINTLE_TRIM_MAX];
     struct pintle_sensor sensor;
-    return pintle_station_wire(s->station, &sensor, sheet->part, finding->bus, &finding->place,
-                               trim)
-               == PINTLE_OK
-           && pintle_sensor_prove(&sensor) == PINTLE_OK;
+    enum pintle_status status =
+        pintle_station_wire(s->station, &sensor, sheet->part, finding->bus, &finding->place, trim);
+    return status == PINTLE_OK ? pintle_sensor_prove(&sensor) : status;
 }
 
-static bool could_be(const struct scanning *s, const struct pintle_sheet *sheet,
-                     const struct pintle_finding *finding)
+bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,
+                             const struct pintle_finding *finding)
 {
-    return s->station->rig->bus[s->bus].kind == PINTLE_BUS_I2C
-           && pintle_sheet_strap(sheet, finding->place.address)[0];
-}
-
-/* A proof sends bytes: where a part is expected, or could be, that acts on any of them, no other's
- * is tried. */
-static bool may_act(const struct scanning *s, const struct pintle_finding *finding)
-{
-    const struct pintle_sheet *sheet = NULL;
-    if (finding->sheet && finding->sheet->acts) {
-        return true;
-    }
-    for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
-        if (sheet->acts && could_be(s, sheet, finding)) {
-            return true;
-        }
-    }
-    return false;
-}
-
-/* How many bits a proof asks for: less than certain proofs are as good as this is large. */
-static unsigned bits_asked(const struct pintle_sheet *sheet)
-{
-    unsigned bits = 0;
-    for (const struct pintle_step *step = sheet->part->identity; step->op != PINTLE_OP_END;
-         step++) {
-        bits += step->op == PINTLE_OP_EXPECT && sheet->part->crc ? sheet->part->crc->bits : 0u;
-        for (uint32_t mask = step->op == PINTLE_OP_EXPECT ? step->value >> 16 : 0; mask;
-             mask &= mask - 1) {
-            bits++;
-        }
-    }
-    return bits;
-}
-
-#define BITS_ENOUGH                                                                                \
-    6 /* fewer are no reason to call a stranger by a name that others could have                   \
-       */
-
-const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
-                                                      const struct pintle_finding *finding)
-{
-    const struct pintle_sheet *likely = NULL;
-    const struct pintle_sheet *sheet = NULL;
-    unsigned others = 0; /* parts that have this address */
-    if (may_act(s, finding)) {
-        return NULL;
-    }
-    for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
-        others += could_be(s, sheet, finding);
-        if (sheet->acts || !pintle_priv_scan_proves(s, sheet, finding)) {
-            continue;
-        }
-        if (sheet->proof_is_certain) {
-            return sheet;
-        }
-        likely = !likely || bits_asked(sheet) > bits_asked(likely) ? sheet : likely;
-    }
-    unsigned bits = likely ? bits_asked(likely) : 0;
-    bool named = bits >= BITS_ENOUGH || (bits > 0 && others <= 1);
-    return named ? likely : NULL;
+    return pintle_priv_scan_prove(s, sheet, finding) == PINTLE_OK;
 }
 
 static void judge_expected(const struct scanning *s, struct pintle_finding *finding)
@@ -165,37 +105,27 @@ static void judge_expected(const struct scanning *s, struct pintle_finding *find
         return;
     }
     const struct pintle_sheet *is = pintle_priv_scan_recognise(s, finding);
-    const struct pintle_hint_names names = { .part = want->part->name,
-                                             .other = is ? is->part->name : NULL };
+    char *could = is ? g_strdup(is->part->name) : pintle_priv_scan_possible(finding);
+    const struct pintle_hint_names names = { .part = want->part->name, .other = could };
     pintle_priv_scan_tell(finding, PINTLE_FINDING_WRONG,
-                          is ? PINTLE_HINT_OTHER_PART : PINTLE_HINT_NO_PROOF, &names);
-}
-
-/* The parts that have this address, "TMP102 or MCP9808"; empty: none has. To be freed with g_free.
- */
-static char *candidates(const struct scanning *s, const struct pintle_finding *finding)
-{
-    GString *names = g_string_new(NULL);
-    const struct pintle_sheet *sheet = NULL;
-    for (size_t i = 0; (sheet = pintle_rig_part_at(s->station->rig, i)) != NULL; i++) {
-        if (could_be(s, sheet, finding)) {
-            g_string_append_printf(names, "%s%s", names->len ? " or " : "", sheet->part->name);
-        }
-    }
-    return g_string_free(names, FALSE);
+                          is         ? PINTLE_HINT_OTHER_PART
+                          : could[0] ? PINTLE_HINT_MAYBE_OTHER
+                                     : PINTLE_HINT_NO_PROOF,
+                          &names);
+    g_free(could);
 }
 
 static void judge_stranger(const struct scanning *s, struct pintle_finding *finding)
 {
     finding->sheet = pintle_priv_scan_recognise(s, finding);
-    char *could = candidates(s, finding);
+    char *could = pintle_priv_scan_possible(finding);
     const struct pintle_hint_names names = { .proof = finding->sheet ? finding->sheet->proof : NULL,
                                              .other = could };
     pintle_priv_scan_tell(finding, PINTLE_FINDING_UNEXPECTED,
-                          finding->sheet        ? PINTLE_HINT_STRANGER
-                          : may_act(s, finding) ? PINTLE_HINT_ACTING_STRANGER
-                          : could[0]            ? PINTLE_HINT_UNPROVEN_STRANGER
-                                                : PINTLE_HINT_UNKNOWN_STRANGER,
+                          finding->sheet     ? PINTLE_HINT_STRANGER
+                          : !could[0]        ? PINTLE_HINT_UNKNOWN_STRANGER
+                          : finding->untried ? PINTLE_HINT_ACTING_STRANGER
+                                             : PINTLE_HINT_UNPROVEN_STRANGER,
                           &names);
     g_free(could);
     if (s->station->rig->wired == 0) {
@@ -244,6 +174,7 @@ void pintle_scan_free(struct pintle_scan *scan)
 {
     for (unsigned i = 0; i < scan->count; i++) {
         g_free(scan->finding[i]->where);
+        g_free(scan->finding[i]->possible);
         g_free(scan->finding[i]);
     }
     g_free(scan->finding);

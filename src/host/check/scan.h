@@ -30,12 +30,24 @@ void pintle_priv_scan_tell(struct pintle_finding *finding, enum pintle_finding_k
                            enum pintle_hint hint, const struct pintle_hint_names *names);
 
 /* Does `sheet`'s part prove itself at the finding's place? */
+enum pintle_status pintle_priv_scan_prove(const struct scanning *s,
+                                          const struct pintle_sheet *sheet,
+                                          const struct pintle_finding *finding);
 bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,
                              const struct pintle_finding *finding);
 
-/* Of all parts that pass their proof there the one most certain, or null. */
+/* The part that proves with certainty that it is there, or NULL. Then `possible` are the parts that
+ * could be. Nothing is sent that could change anything in another chip (stranger.c). */
 const struct pintle_sheet *pintle_priv_scan_recognise(const struct scanning *s,
-                                                      const struct pintle_finding *finding);
+                                                      struct pintle_finding *finding);
+
+/* The finding's possible parts in words, "TMP102 or MCP9808"; "" for none. Free with g_free. */
+char *pintle_priv_scan_possible(const struct pintle_finding *finding);
+
+/* On SPI: would the proof of `sheet`'s part at the finding's place choose a bank, which is a write?
+ */
+bool pintle_priv_scan_moves_bank(const struct scanning *s, const struct pintle_sheet *sheet,
+                                 const struct pintle_finding *finding);
 
 /* Something answers at the finding's place: is it what is expected, or who is it? */
 void pintle_priv_scan_judge(const struct scanning *s, struct pintle_finding *finding);

@@ -170,17 +170,31 @@ void pintle_priv_scan_i2c(const struct scanning *s)
     ask_acting(s);
 }
 
-/* An unexpected part that could be the missing one. */
+static bool is_possible(const struct pintle_finding *finding, const struct pintle_sheet *sheet)
+{
+    for (unsigned i = 0; !finding->sheet && i < finding->possibles; i++) {
+        if (finding->possible[i] == sheet) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* Something unexpected that is the missing part, or else that could be it. */
 static const struct pintle_finding *stray(const struct pintle_scan *scan,
                                           const struct pintle_finding *missing)
 {
+    const struct pintle_finding *possible = NULL;
     for (unsigned i = 0; i < scan->count; i++) {
         const struct pintle_finding *finding = scan->finding[i];
         if (finding->kind == PINTLE_FINDING_UNEXPECTED && finding->sheet == missing->sheet) {
             return finding;
         }
+        if (finding->kind == PINTLE_FINDING_UNEXPECTED && is_possible(finding, missing->sheet)) {
+            possible = possible ? possible : finding;
+        }
     }
-    return NULL;
+    return possible;
 }
 
 static bool alone(const struct pintle_scan *scan, const struct pintle_finding *missing)
@@ -201,7 +215,9 @@ void pintle_priv_scan_explain_i2c(const struct scanning *s, struct pintle_findin
     enum pintle_hint hint = alone(s->scan, missing) ? PINTLE_HINT_NOBODY : PINTLE_HINT_ONE_MISSING;
     names.strap = pintle_sheet_strap(missing->sheet, missing->place.address);
     if (other) {
-        hint = other->bus == missing->bus ? PINTLE_HINT_OTHER_STRAP : PINTLE_HINT_ON_OTHER_BUS;
+        hint = !other->sheet                ? PINTLE_HINT_MAYBE_THERE
+               : other->bus == missing->bus ? PINTLE_HINT_OTHER_STRAP
+                                            : PINTLE_HINT_ON_OTHER_BUS;
         names.place = other->where;
         names.bus = s->station->rig->bus[other->bus].name;
         names.strap = pintle_sheet_strap(missing->sheet, other->place.address);

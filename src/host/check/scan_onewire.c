@@ -31,7 +31,14 @@ static void note(struct found *found, const uint8_t *code)
     }
 }
 
-static void search(const struct scanning *s, struct found *found)
+/* What a port says that has not got to the line; nothing is known of the probes then. */
+static bool never_got_there(enum pintle_status status)
+{
+    return status == PINTLE_TIME_LIMIT || status == PINTLE_LINE_BUSY || status == PINTLE_NO_DEVICE
+           || status == PINTLE_DENIED || status == PINTLE_UNSUPPORTED || status == PINTLE_IO_ERROR;
+}
+
+static enum pintle_status search(const struct scanning *s, struct found *found)
 {
     struct pintle_onewire_search search = { 0 };
     enum pintle_status status = PINTLE_OK;
@@ -51,6 +58,7 @@ static void search(const struct scanning *s, struct found *found)
     found->garbled += garbled;
     found->partial += partial;
     found->zeros += zeros;
+    return never_got_there(status) ? status : PINTLE_OK;
 }
 
 /* Does the chip say that it lives on the line, where the rig has a wire for it? */
@@ -128,13 +136,22 @@ static enum pintle_hint why_low(const struct scanning *s)
                                                : PINTLE_HINT_LINE_LOW;
 }
 
+static bool is_out_of_reach(const struct scanning *s, enum pintle_status status)
+{
+    if (status == PINTLE_TIME_LIMIT || status == PINTLE_LINE_BUSY) {
+        pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_LINE_KEPT);
+        return true;
+    }
+    return pintle_priv_scan_system(s, status);
+}
+
 /* A code that came with a wrong CRC in every pass may have cost the others their turn. */
 void pintle_priv_scan_onewire(const struct scanning *s)
 {
     struct found found = { .count = 0 };
     enum pintle_status there =
         s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
-    if (pintle_priv_scan_system(s, there)) {
+    if (is_out_of_reach(s, there)) {
         return;
     }
     if (there == PINTLE_DATA_STUCK) {
@@ -148,7 +165,9 @@ void pintle_priv_scan_onewire(const struct scanning *s)
         return;
     }
     for (unsigned pass = 0; pass < PASSES; pass++) {
-        search(s, &found);
+        if (is_out_of_reach(s, search(s, &found))) {
+            return;
+        }
     }
     if (found.zeros > 0) {
         pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, PINTLE_HINT_ZERO_CODE);

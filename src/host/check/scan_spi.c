@@ -57,7 +57,8 @@ static const char *elsewhere(const struct scanning *s, const struct pintle_findi
         const struct pintle_rig_sensor *other = &rig->sensor[i];
         there.place = other->place;
         if (other->bus == s->bus && (int)i != finding->sensor && other->sheet != finding->sheet
-            && !other->sheet->acts && pintle_priv_scan_proves(s, finding->sheet, &there)) {
+            && !other->sheet->acts && !pintle_priv_scan_moves_bank(s, finding->sheet, &there)
+            && pintle_priv_scan_proves(s, finding->sheet, &there)) {
             return other->where;
         }
     }
@@ -65,10 +66,9 @@ static const char *elsewhere(const struct scanning *s, const struct pintle_findi
 }
 
 /* Another part that tells who it is; zeros are no identity. */
-static bool another(const struct scanning *s, const struct pintle_finding *finding)
+static bool another(const struct scanning *s, struct pintle_finding *finding)
 {
-    const struct pintle_sheet *is = pintle_priv_scan_recognise(s, finding);
-    return is && (is->part->identity->value & 0xffff) != 0;
+    return pintle_priv_scan_recognise(s, finding) || finding->possibles > 0;
 }
 
 /* It does not prove itself: from the surest sign to the least. */
@@ -181,8 +181,7 @@ static void ask_stranger(const struct scanning *s, uint8_t select)
 {
     char *where = g_strdup_printf("select %s", s->station->rig->bus[s->bus].select_pin[select]);
     struct pintle_finding there = { .bus = s->bus, .place = { .select = select } };
-    const struct pintle_sheet *sheet = pintle_priv_scan_recognise(s, &there);
-    if (sheet && sheet->proof_is_certain) {
+    if (pintle_priv_scan_recognise(s, &there)) {
         struct pintle_finding *finding = pintle_priv_scan_add(s, where, -1);
         finding->place.select = select;
         pintle_priv_scan_judge(s, finding);

@@ -32,8 +32,12 @@ struct pintle_finding {
     char *where;                      /* the place in words; empty: the bus itself */
     enum pintle_hint hint;            /* what it is, where something is amiss */
     int sensor;                       /* index in the rig, or -1 */
-    const struct pintle_sheet *sheet; /* what it is, or is expected to be; may be null */
-    char text[300];                   /* how that is known, or the likely cause and what to do */
+    const struct pintle_sheet *sheet; /* what it is, or is expected to be; may be NULL */
+    /* Of something that nothing proves: what it could be, */
+    const struct pintle_sheet **possible;
+    unsigned possibles;
+    bool untried;   /* and whether that was left untried, since a byte could switch something */
+    char text[300]; /* how that is known, or the likely cause and what to do */
 };
 
 struct pintle_scan {
@@ -45,9 +49,10 @@ struct pintle_scan {
 /* Ask every address from 0x08 to 0x77 of every I2C bus, every select pin of every SPI bus that the
  * rig names, and search every 1-Wire line; prove what answers, compare with the rig. The
  * findings are in order of bus and place. Parts that act when they are asked (sheet.h) are proven
- * last, and only where the rig names them. Never hangs: at most about 8 s of bus time for a bus on
- * which every transfer runs into its limit, or where an adapter has a limit of its own 112 of
- * those. Free with pintle_scan_free. */
+ * last, and only where the rig names them. A chip that the rig does not name gets its part's name
+ * only if it proves its identity, and docs/trust.md says which bytes are sent to it. Never hangs:
+ * at most about 8 s of bus time for a bus on which every transfer runs into its limit, or where an
+ * adapter has a limit of its own 112 of those. Free with pintle_scan_free. */
 struct pintle_scan *pintle_scan_run(struct pintle_station *station);
 
 void pintle_scan_free(struct pintle_scan *scan);

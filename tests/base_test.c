@@ -196,11 +196,41 @@ static void one_place_gives_out(void)
             "$TOOL summary --in /mnt/b.db >/dev/null && $TOOL runs --in /mnt/b.db; exit $s",
             &said)) {
         EXPECT(said.status == 3, "status %d", said.status);
-        EXPECT(strstr(said.err, "/mnt/b.db gave out behind record") != NULL, "%s", said.err);
-        EXPECT(strstr(said.err, "the disk is full") && strstr(said.err, "sloop-runs/0001 goes on"),
+        EXPECT(strstr(said.err, "/mnt/b.db failed after record") != NULL, "%s", said.err);
+        EXPECT(strstr(said.err, "the disk is full")
+                   && strstr(said.err, "logging continues in ./sloop-runs/0001"),
                "%s", said.err);
         EXPECT(strstr(said.err, "1440 records in") != NULL, "%s", said.err);
         EXPECT(strstr(said.out, "cut off") != NULL, "what it has can be read: %s", said.out);
+        CU_ASSERT_EQUAL(records_of(folder, 1), 1440);
+    }
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* The disk has room again: the database is written again from then on, and says which records it
+ * lacks.
+ */
+static void one_place_recovers(void)
+{
+    struct said said;
+    char *folder = scratch_make();
+    lay_month(folder);
+    if (in_little_room(
+            folder, "16m",
+            "head -c 16200000 /dev/zero > /mnt/fill; touch err; "
+            "( until grep -q failed err; do sleep 0.05; done; rm /mnt/fill ) & "
+            "$TOOL log --rig sloop.rig --for 1d --quiet --database /mnt/b.db 2>err; s=$?; wait; "
+            "cat err >&2; $TOOL export --in /mnt/b.db 1 --channels sea.temperature; exit $s",
+            &said)) {
+        const char *again = strstr(said.err, "/mnt/b.db is written again; ");
+        EXPECT(said.status == 3 && strstr(said.err, "1440 records in"), "%s", said.err);
+        EXPECT(again && strstr(again, "are only in ./sloop-runs/0001"), "%s", said.err);
+        unsigned lacks = again ? (unsigned)strtoul(again + 28, NULL, 10) : 0;
+        char **lines = g_strsplit(said.out, "\n", -1);
+        unsigned records = g_strv_length(lines) - 2;
+        EXPECT(lacks > 0 && records + lacks == 1440, "it has %u and lacks %u", records, lacks);
+        g_strfreev(lines);
         CU_ASSERT_EQUAL(records_of(folder, 1), 1440);
     }
     said_free(&said);
@@ -524,8 +554,9 @@ static void mistakes(void)
 void add_base_suite(void)
 {
     SUITE("base", { "a month", a_month }, { "one place gives out", one_place_gives_out },
-          { "a clock set back", a_clock_set_back }, { "thinning", thinning },
-          { "thinned angles", thinned_angles }, { "thinning is killed", thinning_is_killed },
+          { "one place recovers", one_place_recovers }, { "a clock set back", a_clock_set_back },
+          { "thinning", thinning }, { "thinned angles", thinned_angles },
+          { "thinning is killed", thinning_is_killed },
           { "another user reads", another_user_reads }, { "two at once", two_at_once },
           { "windows", windows }, { "mistakes", mistakes });
 }

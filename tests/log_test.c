@@ -283,6 +283,14 @@ static void missed_slots(void)
     EXPECT(strstr(text, "missed=") != NULL, "%s", text);
     g_free(text);
     said_free(&said);
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\nbus main { }\n"
+               "sensor a { part = \"TMP102\" address = 0x48 set = { \"mode=one-shot\" } }\n");
+    file_write(folder, "w", "chip c { part = \"TMP102\" address = 0x48 }\n");
+    said = tool(folder, "log --rig x.rig --for 1s --every 10ms --quiet");
+    EXPECT(strstr(said.err, "slots were missed") && strstr(said.err, ", 0 with suspect readings"),
+           "what was measured is good: %s", said.err);
+    said_free(&said);
     scratch_remove(folder);
 }
 
@@ -369,6 +377,49 @@ static void clocks_that_step(void)
         said_free(&said);
         g_free(world);
     }
+    struct said said = tool(folder, "runs --rig x.rig");
+    char **lines = g_strsplit(said.out, "\n", -1);
+    for (size_t i = 0; i < COUNT(rows) && lines[0] && lines[i + 1]; i++) {
+        unsigned records = 0;
+        unsigned suspect = 1;
+        const char *lasted = strstr(lines[i + 1], "9 min");
+        EXPECT(lasted && sscanf(strstr(lasted, "done"), "done %u %u", &records, &suspect) == 2
+                   && records == 10 && suspect == 0,
+               "%s: %s", rows[i].name, lines[i + 1]);
+    }
+    g_strfreev(lines);
+    said_free(&said);
+    /* What happened is told in the order in which it happened, not in that of the clock. */
+    file_write(folder, "w",
+               "clock-steps = { \"150s -1h\" }\n"
+               "chip c { part = \"TMP102\" address = 0x48 }\n"
+               "fault c { kind = \"unplugged\" from = \"50s\" to = \"80s\" }\n"
+               "fault c { kind = \"frozen\" from = \"8min\" }\n");
+    expect_said(folder, "log --rig x.rig --for 10min --quiet", 0, "10 records in");
+    said = tool(folder, "summary --rig x.rig last");
+    const char *gone = strstr(said.out, "a gave no data");
+    const char *moved = strstr(said.out, "the clock was");
+    EXPECT(gone && moved && gone < moved, "%s", said.out);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
+/* A run that ended in the middle of a record: the next one to begin cuts what there is of it. One
+ * that is being written is left alone. */
+static void a_torn_line(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 3min --quiet", 0, "3 records in");
+    char *whole = file_text(folder, "sloop-runs/0001/readings.csv");
+    char *torn = g_strconcat(whole, "4,2026-06-12T00:03:00Z,14.4", NULL);
+    file_write(folder, "sloop-runs/0001/readings.csv", torn);
+    expect_said(folder, "summary --demo 1", 0, "3 records");
+    expect_said(folder, "log --demo --for 1min --quiet", 0, "1 record in");
+    char *after = file_text(folder, "sloop-runs/0001/readings.csv");
+    CU_ASSERT_STRING_EQUAL(after, whole);
+    g_free(after);
+    g_free(torn);
+    g_free(whole);
     scratch_remove(folder);
 }
 
@@ -691,8 +742,9 @@ void add_log_suite(void)
           { "stopped by a signal", stopped_by_a_signal },
           { "the disk gives out", the_disk_gives_out },
           { "a full file system", a_full_file_system }, { "missed slots", missed_slots },
-          { "real time", real_time }, { "clocks that step", clocks_that_step },
-          { "a large rig", a_large_rig }, { "beginning a run", beginning_a_run },
+          { "a torn line", a_torn_line }, { "real time", real_time },
+          { "clocks that step", clocks_that_step }, { "a large rig", a_large_rig },
+          { "beginning a run", beginning_a_run },
           { "records are put on the disk", records_are_put_on_the_disk },
           { "calibrations are replaced whole", calibrations_are_replaced_whole },
           { "what cannot be printed", what_cannot_be_printed }, { "damaged files", damaged_files },

@@ -72,7 +72,8 @@ static int report(const struct pintle_logged *logged, bool ok, const struct pint
                 logged->steps, logged->steps > 1 ? "s" : "");
     }
     if (logged->unset) {
-        cli_say("the clock was never set when it began: times count from 1970 until it is, and are "
+        cli_say("the clock was never set when it began: until it is, times count from 1970 or 2000 "
+                "and are "
                 "marked");
     }
     return !ok ? cli_fail(problem) : logged->lost ? PINTLE_FAILURE_UNABLE : 0;

@@ -277,9 +277,8 @@ bool log_watch_record(void *context, const struct pintle_run *run, const char *l
     log_watch_first(watch);
     talk(watch, line);
     log_watch_wait(watch);
-    if (run->lost && !watch->told_lost) {
-        cli_say("pintle: %s.", run->lost);
-        watch->told_lost = true;
+    if (run->news) {
+        cli_say("pintle: %s.", run->news);
     }
     if (watch->quiet) {
         tell_progress(watch, run->records, line);

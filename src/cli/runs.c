@@ -12,13 +12,14 @@ static const char *how_of(const struct pintle_past *run)
     return run->writing ? "is written" : run->ended ? run->ended : "cut off";
 }
 
-/* "-" where it has no record. */
+/* Without what a clock was moved by; "-" where it has no record. */
 static char *length_of(const struct pintle_past *run)
 {
     struct pintle_problem problem = { 0 };
     int64_t last = 0;
-    return pintle_past_last(run, &last, &problem) ? pintle_duration_text(last - run->began_us)
-                                                  : g_strdup("-");
+    return pintle_past_last(run, &last, &problem)
+               ? pintle_duration_text(last - run->began_us - run->stepped_us)
+               : g_strdup("-");
 }
 
 static void print_run(const struct pintle_past *run, const struct past_options *options)

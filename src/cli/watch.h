@@ -21,7 +21,6 @@ struct watch {
     bool begun;               /* the first lines are printed */
     gint64 notified_us;       /* when a service manager was told last that it lives; 0: never */
     gint64 began_us, told_us; /* how far it is, to a terminal */
-    bool told_lost;           /* one of two places gave out, and that was said */
     bool *failing;            /* each sensor */
     struct column *columns;
     unsigned count;

@@ -18,25 +18,10 @@ struct board board;
 
 /* --- the rig of a described thermometer and what is on the other bus --- */
 
-#define TMP105                                                                                     \
-    "part TMP105 {\n"                                                                              \
-    " what = \"thermometer\" source = \"SBOS648\"\n"                                               \
-    " addresses = { 0x48, 0x49, 0x4a }\n"                                                          \
-    " register TEMPERATURE { address = 0 width = 2 access = \"read\" }\n"                          \
-    " register CONFIGURATION { address = 1 field R { bit = 5 bits = 2 } }\n"                       \
-    " register T_LOW { address = 2 width = 2 }\n"                                                  \
-    " register T_HIGH { address = 3 width = 2 }\n"                                                 \
-    " setting resolution { register = \"CONFIGURATION\" bit = 5\n"                                 \
-    "  options = { \"9-bit=0\", \"12-bit=3\" } initial = \"12-bit\" }\n"                           \
-    " start = { \"write CONFIGURATION 0\", \"wait 40 ms\" }\n"                                     \
-    " measure = { \"read TEMPERATURE\" }\n"                                                        \
-    " channel temperature { quantity = \"temperature\" drop = 4 signed = true scale = 0.0625\n"    \
-    "  range = { -55, 128 } decimals = 4 marks = { \"bus unless byte 1 mask 0x0f is 0\" } }\n"     \
-    "}\n"
 #define SEA "sensor sea { part = \"TMP105\" bus = \"aft\" address = 0x48 }\n"
 #define BOAT LINUX TMP105 "bus aft { device = \"/dev/i2c-0\" }\n" SEA
 
-static void set_temperature(const char *id, double celsius)
+void set_temperature(const char *id, double celsius)
 {
     char *path = g_strdup_printf("/machine/peripheral/%s", id);
     char *value = g_strdup_printf("%.0f", celsius * 1000);
@@ -477,8 +462,14 @@ static int boot_aspeed(void)
         "%s/aspeed.dtb -initrd %s/armhf/files.gz -append 'console=ttyS4,115200n8 machine=aspeed "
         "%s' -device tmp105,id=sea,bus=aspeed.i2c.bus.0,address=0x48 "
         "-device ds1338,bus=aspeed.i2c.bus.0,address=0x68 "
-        "-device tmp421,id=engine,bus=aspeed.i2c.bus.1,address=0x4c",
-        lab, lab, lab, kernel_args);
+        "-device tmp421,id=engine,bus=aspeed.i2c.bus.1,address=0x4c "
+        "-device pca9548,id=switch,bus=aspeed.i2c.bus.2,address=0x70 "
+        "-device tmp105,id=deep,bus=i2c.0,address=0x49 "
+        "-device at24c-eeprom,bus=aspeed.i2c.bus.2,address=0x50,rom-size=4096 "
+        "-device pca9552,bus=aspeed.i2c.bus.2,address=0x60 "
+        "-device max7310,bus=aspeed.i2c.bus.2,address=0x18 "
+        "-trace i2c_* -D %s/aspeed.trace",
+        lab, lab, lab, kernel_args, lab);
     bool ok = boot("fourteen I2C adapters, pins, 1-Wire", line, LINE_PIN);
     if (ok) {
         board_write(&board, "/tmp/boat.rig", BOAT);
@@ -518,6 +509,8 @@ static int off(void)
 static const CU_TestInfo aspeed_tests[] = {
     { "first contact", first_contact },
     { "a clock that was never set", never_set },
+    { "what a scan sends", what_a_scan_sends },
+    { "a bus switch", a_bus_switch },
     { "what is set outside is read", what_is_set_is_read },
     { "the same rig simulated", same_rig_simulated },
     { "registers", registers },

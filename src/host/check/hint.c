@@ -24,6 +24,9 @@ static const struct pintle_hint_text hints[] = {
     { "held", I2C, "a driver of the operating system has the address to itself",
       "the driver '{other}' has this address; unbind it, or share the chip with it by "
       "beside-drivers = true in the bus section of the rig file" },
+    { "held-switch", I2C, "a driver of the operating system runs a bus switch at the address",
+      "the driver '{other}' runs the bus switch at this address: leave it bound; each channel is a "
+      "bus of its own, which 'pintle scan' without a rig file lists" },
     { "all-late", I2C, "whatever is asked runs into the adapter's time limit",
       "every address runs into the adapter's time limit: either nobody is on this bus, or the "
       "clock "

@@ -18,13 +18,27 @@ static bool acts(const struct pintle_finding *finding)
     return finding->sheet && finding->sheet->acts;
 }
 
+/* Drivers of the kernel that make a bus of each channel of a switch. */
+static bool is_switch_driver(const char *driver)
+{
+    static const char *const names[] = { "pca954x", "pca9541", "ltc4306", "mlxcpld-mux" };
+    for (size_t i = 0; driver && i < G_N_ELEMENTS(names); i++) {
+        if (strcmp(driver, names[i]) == 0) {
+            return true;
+        }
+    }
+    return false;
+}
+
 static void tell_held(const struct scanning *s, struct pintle_finding *finding)
 {
     const struct pintle_platform *platform = s->station->platform;
     const char *driver =
         platform->holder ? platform->holder(s->station, s->bus, finding->place.address) : NULL;
     const struct pintle_hint_names names = { .other = driver };
-    pintle_priv_scan_tell(finding, PINTLE_FINDING_HELD, PINTLE_HINT_HELD, &names);
+    pintle_priv_scan_tell(finding, PINTLE_FINDING_HELD,
+                          is_switch_driver(driver) ? PINTLE_HINT_HELD_SWITCH : PINTLE_HINT_HELD,
+                          &names);
 }
 
 static void ask(const struct scanning *s, uint8_t address)

@@ -65,7 +65,8 @@ static unsigned begin(struct pintle_events *events, enum pintle_event_kind kind,
         events->room = events->room ? 2 * events->room : 64;
         events->event = g_renew(struct pintle_event, events->event, events->room);
     }
-    events->event[events->count] = (struct pintle_event){ .kind = kind,
+    events->event[events->count] = (struct pintle_event){ .record = record->number,
+                                                          .kind = kind,
                                                           .run = record->run,
                                                           .from_us = record->time_us,
                                                           .to_us = record->time_us,
@@ -174,17 +175,33 @@ void pintle_events_take(struct pintle_events *events, const struct pintle_record
     w->last = *record;
 }
 
-static int by_time(const void *a, const void *b)
+/* In the order of the records, since a clock may have been moved while they were taken. */
+static int by_record(const void *a, const void *b)
 {
     const struct pintle_event *one = a;
     const struct pintle_event *other = b;
+    bool notes = one->kind == PINTLE_EVENT_NOTED && other->kind == PINTLE_EVENT_NOTED;
     if (one->run != other->run) {
         return one->run < other->run ? -1 : 1;
     }
-    if (one->from_us != other->from_us) {
-        return one->from_us < other->from_us ? -1 : 1;
+    if (one->record != other->record) {
+        return one->record < other->record ? -1 : 1;
     }
-    return (int)one->kind - (int)other->kind;
+    return notes ? (one->from_us > other->from_us) - (one->from_us < other->from_us)
+                 : (int)one->kind - (int)other->kind;
+}
+
+/* The record at which the latest event before a note began. */
+static uint64_t record_before(const struct pintle_events *events, unsigned run, int64_t time_us)
+{
+    uint64_t record = 0;
+    for (unsigned i = 0; i < events->count; i++) {
+        const struct pintle_event *event = &events->event[i];
+        if (event->run == run && event->kind != PINTLE_EVENT_NOTED && event->from_us <= time_us) {
+            record = MAX(record, event->record);
+        }
+    }
+    return record;
 }
 
 void pintle_events_end(struct pintle_events *events, struct pintle_past *const *runs,
@@ -193,14 +210,17 @@ void pintle_events_end(struct pintle_events *events, struct pintle_past *const *
     end_run(events, events->own);
     for (unsigned r = 0; r < count; r++) {
         for (unsigned i = 0; i < runs[r]->notes; i++) {
-            const struct pintle_record at = { .run = r, .time_us = runs[r]->note[i].time_us };
+            const int64_t time_us = runs[r]->note[i].time_us;
+            const struct pintle_record at = { .run = r,
+                                              .number = record_before(events, r, time_us),
+                                              .time_us = time_us };
             if (at.time_us >= window.from_us && at.time_us < window.to_us) {
                 begin(events, PINTLE_EVENT_NOTED, &at, g_strdup(runs[r]->note[i].text));
             }
         }
     }
     if (events->count > 0) {
-        qsort(events->event, events->count, sizeof *events->event, by_time);
+        qsort(events->event, events->count, sizeof *events->event, by_record);
     }
 }
 

@@ -32,6 +32,15 @@ static uint64_t count_of(const json_t *about, const char *key)
     return number > 0 ? (uint64_t)number : 0;
 }
 
+static int64_t steps_of(const json_t *steps)
+{
+    double seconds = 0;
+    for (size_t i = 0; i < json_array_size(steps); i++) {
+        seconds += json_number_value(json_object_get(json_array_get(steps, i), "by_s"));
+    }
+    return (int64_t)(seconds * 1e6);
+}
+
 static void take_channels(struct pintle_past *past, const json_t *channels)
 {
     past->channels = (unsigned)json_array_size(channels);
@@ -68,6 +77,7 @@ static void take_about(struct pintle_past *past, const char *text)
         past->records = count_of(about, "records");
         past->suspect = count_of(about, "suspect");
         past->missed = count_of(about, "missed");
+        past->stepped_us = steps_of(json_object_get(about, "clock_steps"));
         take_channels(past, json_object_get(about, "channels"));
         if (!began || !pintle_priv_time_parse(began, &past->began_us)) {
             past->began_us = 0;
@@ -163,7 +173,9 @@ static struct pintle_past *take_row(const char *path, sqlite3_stmt *row, int fil
     g_free(past->ended);
     past->ended = g_strdup(ended);
     past->writing = pintle_priv_held_is(file, past->number);
-    past->counted = sqlite3_column_type(row, 3) != SQLITE_NULL;
+    /* By how much a clock was moved is in the records until a run ends. */
+    past->counted = sqlite3_column_type(row, 3) != SQLITE_NULL
+                    && (past->ended || sqlite3_column_int(row, 6) == 0);
     past->records = (uint64_t)sqlite3_column_int64(row, 3);
     past->suspect = (uint64_t)sqlite3_column_int64(row, 4);
     past->missed = (uint64_t)sqlite3_column_int64(row, 5);
@@ -175,11 +187,11 @@ bool pintle_priv_past_base(const char *path, struct pintle_past ***all, unsigned
 {
     int file = open(path, O_RDONLY | O_CLOEXEC); /* closed behind the database: held.h */
     sqlite3 *db = pintle_priv_database_open(path, problem);
-    sqlite3_stmt *ask =
-        db ? pintle_priv_database_ask(db, path, problem,
-                                      "SELECT number, about, ended, records, suspect, missed FROM "
-                                      "runs LEFT JOIN counts ON run = number ORDER BY number")
-           : NULL;
+    sqlite3_stmt *ask = db ? pintle_priv_database_ask(
+                            db, path, problem,
+                            "SELECT number, about, ended, records, suspect, missed, steps FROM "
+                            "runs LEFT JOIN counts ON run = number ORDER BY number")
+                           : NULL;
     bool ok = ask != NULL;
     int code = ok ? sqlite3_step(ask) : SQLITE_DONE;
     for (; ok && code == SQLITE_ROW; code = sqlite3_step(ask)) {
@@ -235,10 +247,12 @@ bool pintle_past_count(struct pintle_past *past, struct pintle_problem *problem)
     struct pintle_record record;
     struct pintle_reader *reader = pintle_reader_open(&past, 1, PINTLE_ALL_TIME, problem);
     past->records = past->suspect = past->missed = 0;
+    past->stepped_us = 0;
     while (reader && pintle_reader_next(reader, &record, problem)) {
         past->records += record.stands_for;
         past->suspect += record.marked;
         past->missed += record.missed;
+        past->stepped_us += record.stepped_us;
     }
     pintle_reader_free(reader);
     past->counted = problem->text[0] == '\0';

@@ -218,7 +218,7 @@ bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_c
         take_remark(layout, cells, words, length, record);
         words += length + (end ? 2 : 0);
     }
-    record->marked = record->missed > 0 || record->stepped_us != 0 || record->unset;
+    record->marked = false;
     for (unsigned i = 0; i < layout->columns; i++) {
         struct pintle_cell *cell = &cells[i];
         bool suspect = cell->quality & (PINTLE_QUALITY_SUSPECT | PINTLE_CELL_UNKNOWN);

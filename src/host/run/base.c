@@ -17,6 +17,7 @@ struct pintle_run_base {
     sqlite3 *db;
     sqlite3_stmt *begin, *insert, *count, *commit;
     struct pintle_fields fields;
+    sqlite3_int64 records, suspect, missed; /* that it has, which may be fewer than the run's */
 };
 
 static bool run_once(struct pintle_run_base *base, sqlite3_stmt *statement,
@@ -137,15 +138,18 @@ bool pintle_priv_base_append(struct pintle_run_base *base, const struct pintle_r
 {
     pintle_priv_fields_split(&base->fields, line->at, line->used);
     bind_fields(base);
-    sqlite3_bind_int64(base->count, 1, (sqlite3_int64)run->records + 1);
-    sqlite3_bind_int64(base->count, 2, (sqlite3_int64)run->suspect + !line->good);
-    sqlite3_bind_int64(base->count, 3, (sqlite3_int64)run->missed + line->missed);
+    sqlite3_bind_int64(base->count, 1, base->records + 1);
+    sqlite3_bind_int64(base->count, 2, base->suspect + !line->good);
+    sqlite3_bind_int64(base->count, 3, base->missed + line->missed);
     sqlite3_bind_int64(base->count, 4, (sqlite3_int64)run->steps + run->unset);
     bool ok = run_once(base, base->begin, problem) && run_once(base, base->insert, problem)
               && run_once(base, base->count, problem) && run_once(base, base->commit, problem);
     if (!ok && !sqlite3_get_autocommit(base->db)) {
         sqlite3_exec(base->db, "ROLLBACK", NULL, NULL, NULL);
     }
+    base->records += ok;
+    base->suspect += ok && !line->good;
+    base->missed += ok ? line->missed : 0;
     return ok;
 }
 

@@ -14,7 +14,8 @@
 struct pintle_run_folder {
     char *within; /* the folder of run folders */
     char *path;
-    int file; /* readings.csv */
+    int file;    /* readings.csv */
+    off_t whole; /* up to here it has whole records */
     int mark;
 };
 
@@ -82,24 +83,38 @@ static bool put_text(const struct pintle_run_folder *folder, const char *name, c
     return ok;
 }
 
-bool pintle_priv_folder_append(struct pintle_run_folder *folder, const char *bytes, size_t count,
-                               struct pintle_problem *problem)
+static bool write_all(int file, const char *bytes, size_t count)
 {
     while (count > 0) {
-        ssize_t wrote = write(folder->file, bytes, count);
+        ssize_t wrote = write(file, bytes, count);
         if (wrote < 0 && errno == EINTR) {
             continue;
         }
         if (wrote < 0) {
-            return pintle_priv_files_unwritable(folder->path, errno, problem);
+            return false;
         }
         bytes += wrote;
         count -= (size_t)wrote;
     }
-    if (fdatasync(folder->file) != 0 && errno != EINVAL) {
-        return pintle_priv_files_unwritable(folder->path, errno, problem);
+    return fdatasync(file) == 0 || errno == EINVAL;
+}
+
+/* A record that could be written in part only is cut off again, at the latest before the next one.
+ */
+bool pintle_priv_folder_append(struct pintle_run_folder *folder, const char *bytes, size_t count,
+                               struct pintle_problem *problem)
+{
+    bool ok = lseek(folder->file, 0, SEEK_END) == folder->whole
+              || ftruncate(folder->file, folder->whole) == 0;
+    if (ok && write_all(folder->file, bytes, count)) {
+        folder->whole += (off_t)count;
+        return true;
     }
-    return true;
+    int error = errno;
+    if (ftruncate(folder->file, folder->whole) != 0) {
+        /* tried again with the next record */
+    }
+    return pintle_priv_files_unwritable(folder->path, error, problem);
 }
 
 static bool open_readings(struct pintle_run_folder *folder, const struct pintle_run_line *header,
@@ -113,6 +128,31 @@ static bool open_readings(struct pintle_run_folder *folder, const struct pintle_
     return ok && pintle_priv_folder_append(folder, header->at, header->used, problem);
 }
 
+/* The newest run may have ended in the middle of a record, by a pulled plug: what there is of it is
+ * cut off, so that whatever reads the file finds whole lines. */
+static void cut_torn_line(const char *within)
+{
+    char name[16];
+    g_snprintf(name, sizeof name, "%04u", pintle_run_last(within));
+    char *path = g_build_filename(within, name, "readings.csv", NULL);
+    int file = open(path, O_RDWR | O_CLOEXEC);
+    char bytes[4096];
+    off_t size = file >= 0 && !pintle_priv_held_is(file, 0) ? lseek(file, 0, SEEK_END) : 0;
+    off_t from = MAX(size - (off_t)sizeof bytes, 0);
+    ssize_t got = size > 0 ? pread(file, bytes, (size_t)(size - from), from) : 0;
+    ssize_t whole = got;
+    while (whole > 0 && bytes[whole - 1] != '\n') {
+        whole--;
+    }
+    if (whole > 0 && whole < got && ftruncate(file, from + whole) == 0) {
+        fdatasync(file);
+    }
+    if (file >= 0) {
+        close(file);
+    }
+    g_free(path);
+}
+
 struct pintle_run_folder *pintle_priv_folder_make(const char *within, const char *about,
                                                   const struct pintle_run_texts *texts,
                                                   const struct pintle_run_line *header,
@@ -121,6 +161,7 @@ struct pintle_run_folder *pintle_priv_folder_make(const char *within, const char
     struct pintle_run_folder *folder = g_new0(struct pintle_run_folder, 1);
     folder->within = g_strdup(within);
     folder->file = folder->mark = -1;
+    cut_torn_line(within);
     bool ok = make_unnumbered(folder, problem) && put_text(folder, "run.json", about, problem);
     for (unsigned i = 0; ok && i < PINTLE_RUN_TEXTS; i++) {
         ok = put_text(folder, pintle_priv_run_text_names[i], texts->text[i], problem);

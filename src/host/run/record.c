@@ -214,7 +214,7 @@ void pintle_run_record(struct pintle_run_line *line, const struct pintle_station
     }
     line->used = text.used;
     line->missed = slot->missed;
-    line->good = slot->missed == 0 && slot->stepped_us == 0 && !slot->unset && all_good(station);
+    line->good = all_good(station);
 }
 
 void pintle_run_line_free(struct pintle_run_line *line)

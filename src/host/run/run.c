@@ -112,54 +112,46 @@ bool pintle_run_begin(struct pintle_run *run, const struct pintle_run_places *pl
     return true;
 }
 
-/* One of two places has given out, and the other goes on; or there was only the one. */
-static bool lose(struct pintle_run *run, const char *path, const char *left,
-                 const struct pintle_problem *why, struct pintle_problem *problem)
+/* One of the run's places, after a record: has it failed just now, or recovered? It is tried again
+ * with each record, since a disk that was full may have room again. */
+static void look_after(struct pintle_run *run, const char *path, const char *other, bool ok,
+                       uint32_t *lacks, const struct pintle_problem *why)
 {
-    if (!left) {
-        return pintle_problem_set(problem, why->failure, "%s", why->text);
+    char *news = NULL;
+    if (!ok && *lacks == 0) {
+        news = g_strdup_printf("%s failed after record %u (%s); logging continues in %s", path,
+                               run->records, why->text, other);
+    } else if (ok && *lacks > 0) {
+        news = g_strdup_printf("%s is written again; %u record%s before record %u are only in %s",
+                               path, *lacks, *lacks > 1 ? "s" : "", run->records + 1, other);
     }
-    run->lost = g_strdup_printf("%s gave out behind record %u (%s); %s goes on", path, run->records,
-                                why->text, left);
-    return true;
-}
-
-static bool lose_base(struct pintle_run *run, const struct pintle_problem *why,
-                      struct pintle_problem *problem)
-{
-    const char *left = run->folder ? pintle_priv_folder_path(run->folder) : NULL;
-    bool goes_on = lose(run, pintle_priv_base_path(run->base), left, why, problem);
-    if (goes_on) {
-        pintle_priv_base_free(run->base);
-        run->base = NULL;
+    *lacks = ok ? 0 : *lacks + 1;
+    if (news) {
+        g_free(run->lost);
+        g_free(run->news);
+        run->lost = g_strdup(news);
+        g_free(run->news);
+        run->news = news;
     }
-    return goes_on;
-}
-
-static bool lose_folder(struct pintle_run *run, const struct pintle_problem *why,
-                        struct pintle_problem *problem)
-{
-    const char *left = run->base ? pintle_priv_base_path(run->base) : NULL;
-    bool goes_on = lose(run, pintle_priv_folder_path(run->folder), left, why, problem);
-    if (goes_on) {
-        pintle_priv_folder_free(run->folder);
-        run->folder = NULL;
-    }
-    return goes_on;
 }
 
 bool pintle_run_append(struct pintle_run *run, const struct pintle_run_line *line,
                        struct pintle_problem *problem)
 {
-    struct pintle_problem why = { 0 };
-    if (run->folder && !pintle_priv_folder_append(run->folder, line->at, line->used, &why)
-        && !lose_folder(run, &why, problem)) {
-        return false;
+    struct pintle_problem why[2] = { { 0 } };
+    bool in_folder =
+        run->folder && pintle_priv_folder_append(run->folder, line->at, line->used, &why[0]);
+    bool in_base = run->base && pintle_priv_base_append(run->base, run, line, &why[1]);
+    if (!in_folder && !in_base) {
+        const struct pintle_problem *first = run->folder ? &why[0] : &why[1];
+        return pintle_problem_set(problem, first->failure, "%s", first->text);
     }
-    why = (struct pintle_problem){ 0 };
-    if (run->base && !pintle_priv_base_append(run->base, run, line, &why)
-        && !lose_base(run, &why, problem)) {
-        return false;
+    g_clear_pointer(&run->news, g_free);
+    if (run->folder && run->base) {
+        const char *folder = pintle_priv_folder_path(run->folder);
+        const char *base = pintle_priv_base_path(run->base);
+        look_after(run, folder, base, in_folder, &run->folder_lacks, &why[0]);
+        look_after(run, base, folder, in_base, &run->base_lacks, &why[1]);
     }
     run->records++;
     run->suspect += !line->good;
@@ -183,12 +175,19 @@ bool pintle_run_note(const struct pintle_run *run, int64_t time_us, const char *
 bool pintle_run_end(struct pintle_run *run, const char *how, struct pintle_problem *problem)
 {
     char *about = pintle_priv_about(run, how);
-    bool ok = !run->folder || pintle_priv_folder_end(run->folder, about, problem);
-    ok = (!run->base || pintle_priv_base_end(run->base, about, how, problem)) && ok;
+    struct pintle_problem known = { 0 }; /* a place that has failed may fail again */
+    bool ok = !run->folder
+              || pintle_priv_folder_end(run->folder, about, run->folder_lacks ? &known : problem)
+              || run->folder_lacks > 0;
+    ok = (!run->base
+          || pintle_priv_base_end(run->base, about, how, run->base_lacks ? &known : problem)
+          || run->base_lacks > 0)
+         && ok;
     pintle_priv_folder_free(run->folder);
     pintle_priv_base_free(run->base);
     g_free(about);
     g_free(run->lost);
+    g_free(run->news);
     g_free(run->path);
     g_free(run->step);
     *run = (struct pintle_run){ 0 };

@@ -1,6 +1,7 @@
 /* I2C over the kernel's character devices: combined transfers where the adapter can, the calls of
  * SMBus where it can do nothing else. */
 #include <errno.h>
+#include <limits.h>
 #include <linux/i2c-dev.h>
 #include <linux/i2c.h>
 #include <stdio.h>
@@ -122,6 +123,23 @@ uint32_t pintle_linux_i2c_speed_hz(const struct pintle_linux_i2c *adapter)
                : 0;
 }
 
+/* The last part of where a symbolic link leads. 0: there is no such link. */
+static int link_end(const char *path, char *end, size_t room)
+{
+    char where[PATH_MAX];
+    ssize_t length = readlink(path, where, sizeof where - 1);
+    if (length < 0) {
+        return 0;
+    }
+    where[length] = '\0';
+    const char *slash = strrchr(where, '/');
+    const char *name = slash ? slash + 1 : where;
+    size_t count = strlen(name) < room ? strlen(name) : room - 1;
+    memcpy(end, name, count);
+    end[count] = '\0';
+    return 1;
+}
+
 const char *pintle_linux_i2c_holder(struct pintle_linux_i2c *adapter, uint8_t address)
 {
     char link[PINTLE_LINUX_PATH];
@@ -130,16 +148,22 @@ const char *pintle_linux_i2c_holder(struct pintle_linux_i2c *adapter, uint8_t ad
         || ioctl(adapter->file, I2C_SLAVE, (unsigned long)address) == 0 || errno != EBUSY) {
         return NULL;
     }
-    snprintf(path, sizeof path, "/sys/bus/i2c/devices/%s-%04x/driver",
-             digits(adapter, link, sizeof link), address);
-    ssize_t length = readlink(path, adapter->words, sizeof adapter->words - 1);
-    if (length < 0) {
-        snprintf(adapter->words, sizeof adapter->words, "unknown");
+    const char *number = digits(adapter, link, sizeof link);
+    snprintf(path, sizeof path, "/sys/bus/i2c/devices/%s-%04x/driver", number, address);
+    if (link_end(path, adapter->words, sizeof adapter->words)) {
         return adapter->words;
     }
-    adapter->words[length] = '\0';
-    const char *slash = strrchr(adapter->words, '/');
-    return slash ? slash + 1 : adapter->words;
+    /* A channel of a bus switch: the address may be held on the bus before the switch, which is
+     * named "2-0070". */
+    snprintf(path, sizeof path, "/sys/bus/i2c/devices/i2c-%s/mux_device", number);
+    if (link_end(path, link, sizeof link)) {
+        link[strcspn(link, "-")] = '\0';
+        snprintf(path, sizeof path, "/sys/bus/i2c/devices/%s-%04x/driver", link, address);
+    }
+    if (!link_end(path, adapter->words, sizeof adapter->words)) {
+        snprintf(adapter->words, sizeof adapter->words, "unknown");
+    }
+    return adapter->words;
 }
 
 /* --- transfers --- */

@@ -42,6 +42,7 @@ struct pintle_past {
     int64_t every_us;
     bool counted; /* are these known? Else only its records tell (pintle_past_count) */
     uint64_t records, suspect, missed;
+    int64_t stepped_us; /* by how much the wall clock was moved while it ran, in all */
     unsigned channels;
     struct pintle_channel_about *channel;
     unsigned notes;

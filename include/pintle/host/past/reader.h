@@ -35,7 +35,7 @@ struct pintle_record {
     unsigned run;        /* which of those that are read, from 0 on */
     uint64_t number;     /* of the record in its run */
     uint64_t stands_for; /* so many records */
-    uint64_t marked;     /* of which so many have anything suspect, missed or moved in them */
+    uint64_t marked;     /* of which so many have a suspect reading in them */
     int64_t time_us;     /* UTC since 1970, */
     int64_t over_us;     /* and so long from then on is it averaged over; 0: it is one reading */
     uint32_t missed;     /* slots before it in which nobody measured */

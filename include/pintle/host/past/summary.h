@@ -18,6 +18,7 @@ enum pintle_event_kind {
 };
 
 struct pintle_event {
+    uint64_t record; /* the number of the record at which it began; of a note, of one before it */
     enum pintle_event_kind kind;
     unsigned run;           /* which of those that were read, from 0 on */
     int64_t from_us, to_us; /* the first and the last record of it */
@@ -34,7 +35,8 @@ struct pintle_events {
     void *own;
 };
 
-/* Records are taken in order, then the end; after that the events are ordered by time. */
+/* Records are taken in order, then the end; after that the events are in the order of the records.
+ */
 struct pintle_events *pintle_events_open(const struct pintle_reader *reader);
 void pintle_events_take(struct pintle_events *events, const struct pintle_record *record);
 void pintle_events_end(struct pintle_events *events, struct pintle_past *const *runs,

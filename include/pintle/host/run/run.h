@@ -26,9 +26,11 @@ struct pintle_run {
     } * step;
     unsigned steps;
     const struct pintle_station *station;
-    char *lost;                       /* which of two places gave out, and why; null: none */
-    struct pintle_run_folder *folder; /* null: it has none */
-    struct pintle_run_base *base;     /* its database; likewise */
+    char *lost; /* what failed of two places last, and how it went on; NULL: nothing did */
+    char *news; /* what happened to a place at this record, for users; NULL: nothing */
+    struct pintle_run_folder *folder;  /* NULL: it has none */
+    struct pintle_run_base *base;      /* its database; likewise */
+    uint32_t folder_lacks, base_lacks; /* records since it failed; 0: it works */
 };
 
 /* Where a run goes. */
@@ -51,7 +53,7 @@ struct pintle_slot {
 struct pintle_run_line {
     char *at;
     size_t used, size;
-    bool good; /* a record with nothing suspect in it */
+    bool good; /* none of its readings is suspect */
     uint32_t missed;
 };
 void pintle_run_line_free(struct pintle_run_line *line);

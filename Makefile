@@ -13,7 +13,7 @@ CHECK_PACKAGES := g++ clang clang-tidy libclang-rt-14-dev valgrind gcc-arm-none-
                   libnewlib-arm-none-eabi gcc-avr avr-libc binutils-avr simavr libsimavr-dev \
                   qemu-system-arm clang-format
 LINUX_PACKAGES := qemu-system-arm qemu-system-x86 cpio kmod gcc-arm-linux-gnueabihf \
-                  libc6-dev-armhf-cross device-tree-compiler
+                  libc6-dev-armhf-cross device-tree-compiler e2fsprogs
 BENCH_PACKAGES := valgrind
 SHEET_PACKAGES := libreoffice-calc gnumeric
 SHOT_PACKAGES := xterm xvfb imagemagick chromium

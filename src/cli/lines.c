@@ -1,7 +1,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "cli/cli.h"
+#include "cli/lines.h"
 #include "pintle/ability.h"
 
 static bool able(const struct pintle_part *part)
@@ -79,14 +79,45 @@ static bool act(const struct one *one, int argc, char **argv, struct pintle_prob
                one->from->name);
 }
 
+static int run_board(struct lines_options *o, int argc, char **argv)
+{
+    struct pintle_problem problem = { 0 };
+    if (argc > 1) {
+        return cli_misuse("lines: '%s' belongs to a chip; name the board's own lines with --board "
+                          "each",
+                          argv[1]);
+    }
+    return cli_duration("for", o->length, INT64_MAX, &o->for_us, &problem)
+                   && lines_of_the_board(o, &problem)
+               ? 0
+               : cli_fail(&problem);
+}
+
 static int run(int argc, char **argv)
 {
     struct rig_options options = { 0 };
-    const GOptionEntry entries[] = { RIG_OPTIONS(options), { 0 } };
+    struct lines_options lines = { 0 };
+    const GOptionEntry entries[] = {
+        RIG_OPTIONS(options),
+        { "board", 'b', 0, G_OPTION_ARG_STRING_ARRAY, &lines.board,
+          "a line of the board itself, and perhaps what to drive it to", "NAME[=0|1]" },
+        { "wait", 'w', 0, G_OPTION_ARG_NONE, &lines.wait, "wait until the board's line changes",
+          NULL },
+        { "for", 0, 0, G_OPTION_ARG_STRING, &lines.length,
+          "drive the board's lines, or wait, for this long (until Ctrl-C)", "DURATION" },
+        { 0 }
+    };
     struct pintle_problem problem = { 0 };
     struct one one;
     if (!cli_options(&command_lines, entries, &argc, &argv)) {
         return PINTLE_FAILURE_USE;
+    }
+    if (lines.board) {
+        return run_board(&lines, argc, argv);
+    }
+    if (lines.wait || lines.length) {
+        return cli_misuse("lines: --wait and --for are for the board's own lines; name one with "
+                          "--board");
     }
     int named = argc > 1 && !strchr(argv[1], '=');
     if (!cli_open_one(&options, named ? argv[1] : NULL, "line to drive", able, &one, &problem)) {
@@ -100,10 +131,15 @@ static int run(int argc, char **argv)
 const struct command command_lines = {
     .name = "lines",
     .usage = "[SENSOR] [LINE=0|1...]",
-    .summary = "the lines of a chip that has some: how they are, and driven",
+    .summary = "read and drive the lines of a chip, or of the board itself",
     .more = "What is set here is all that is driven afterwards: lines that are not named become\n"
             "inputs. Without any, nothing is written.\n\n"
+            "A line of the board is named by its name, or by its chip and number. It is driven\n"
+            "while this runs, and an input again afterwards.\n\n"
             "Example:\n  pintle lines --rig boat.rig panel\n"
-            "  pintle lines --rig boat.rig panel p0=0 p1=1",
+            "  pintle lines --rig boat.rig panel p0=0 p1=1\n"
+            "  pintle lines --board /dev/gpiochip0:17\n"
+            "  pintle lines --board /dev/gpiochip0:17=1 --for 5s\n"
+            "  pintle lines --board /dev/gpiochip0:27 --wait --for 1min",
     .run = run,
 };

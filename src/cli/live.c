@@ -85,6 +85,9 @@ static bool open_rig(const struct live_options *o, struct live *live,
             "time is real",
             live->rig->port);
     }
+    if (o->log && o->into) {
+        pintle_rig_move_database(live->rig, o->into);
+    }
     if (o->log) {
         live->logging.places =
             (struct pintle_run_places){ .folder = o->into              ? o->into

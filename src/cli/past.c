@@ -36,6 +36,10 @@ bool cli_archive(const struct past_options *options, struct chosen *chosen,
         bool is_folder = g_file_test(options->in, G_FILE_TEST_IS_DIR);
         folder = is_folder ? options->in : NULL;
         database = is_folder ? NULL : options->in;
+        if (is_folder && chosen->rig) {
+            pintle_rig_move_database(chosen->rig, options->in);
+            database = existing(chosen->rig->database, G_FILE_TEST_EXISTS);
+        }
     }
     chosen->archive = pintle_archive_open(folder || database ? folder : ".", database, problem);
     return chosen->archive != NULL;

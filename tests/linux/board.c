@@ -222,6 +222,17 @@ struct answer board_end(struct board *board, int seconds)
     return answer;
 }
 
+unsigned board_watch(struct board *board, const char *with, unsigned count)
+{
+    unsigned seen = 0;
+    char *line = NULL;
+    while (seen < count && !board->lost && (line = hear(board, "\n", BOOT_S)) != NULL) {
+        seen += strstr(line, with) != NULL;
+        g_free(line);
+    }
+    return seen;
+}
+
 struct answer board_run(struct board *board, int seconds, const char *format, ...)
 {
     va_list args;

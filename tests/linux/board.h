@@ -40,6 +40,8 @@ struct answer board_run(struct board *board, int seconds, const char *format, ..
  * while it waits for a line: nothing may be left in the background. */
 void board_begin(struct board *board, const char *command);
 struct answer board_end(struct board *board, int seconds);
+/* In between: wait until so many lines with this text were printed; returns how many were. */
+unsigned board_watch(struct board *board, const char *with, unsigned count);
 void answer_free(struct answer *answer);
 
 /* Run it, print it as a line of the record, and expect this status and each of these texts

@@ -5,11 +5,11 @@
 #include "kernel_test.h"
 
 #define LINE "/sys/module/probes/parameters/line"
-#define SEA "00000a1b2c3d"
-#define ENGINE "00000a1b2c3e"
+#define HULL_SEA "00000a1b2c3d"
+#define HULL_ENGINE "00000a1b2c3e"
 #define SEA_CODE "283d2c1b0a0000a6"
 #define ENGINE_CODE "283e2c1b0a0000ff"
-#define SEA_FILE "/sys/bus/w1/devices/28-" SEA "/w1_slave"
+#define SEA_FILE "/sys/bus/w1/devices/28-" HULL_SEA "/w1_slave"
 
 static void set_line(const char *text)
 {
@@ -23,9 +23,9 @@ void onewire_as_captured(void)
 {
     char *text = NULL;
     board_expect(&board,
-                 "insmod /lib/probes.ko && echo '" SEA ":345 " ENGINE ":-162' > " LINE
-                 "; until cat /sys/bus/w1/devices/28-" SEA
-                 "/w1_slave /sys/bus/w1/devices/28-" ENGINE
+                 "insmod /lib/probes.ko && echo '" HULL_SEA ":345 " HULL_ENGINE ":-162' > " LINE
+                 "; until cat /sys/bus/w1/devices/28-" HULL_SEA
+                 "/w1_slave /sys/bus/w1/devices/28-" HULL_ENGINE
                  "/w1_slave 2>/dev/null; do sleep 1; done",
                  0, "t=21562|t=-10125");
     EXPECT(g_file_get_contents("tests/linux/w1_answers.txt", &text, NULL, NULL), "w1_answers.txt");
@@ -58,7 +58,7 @@ void onewire_as_captured(void)
 void probes_are_read(void)
 {
     static const int set[] = { 345, 0, 1, -1, -162, 1359, 1360, 1361, -871, 1999 };
-    set_line(SEA ":345 " ENGINE ":-162");
+    set_line(HULL_SEA ":345 " HULL_ENGINE ":-162");
     board_expect(&board, "pintle scan --draft /tmp/hull-draft.rig", 0,
                  "bus onewire-2|" SEA_CODE " DS18B20   -          found|" ENGINE_CODE
                  " DS18B20   -          found|!unsteady");
@@ -70,7 +70,7 @@ void probes_are_read(void)
     board_write(&board, "/tmp/hull.rig", HULL);
     board_write(&board, "/tmp/both.rig", BOTH);
     for (size_t i = 0; i < G_N_ELEMENTS(set); i++) {
-        char *line = g_strdup_printf(SEA ":%d " ENGINE ":-162", set[i]);
+        char *line = g_strdup_printf(HULL_SEA ":%d " HULL_ENGINE ":-162", set[i]);
         set_line(line);
         struct answer answer = board_run(
             &board, 20, "pintle read --rig /tmp/hull.rig --format csv; tail -n 1 " SEA_FILE);
@@ -89,12 +89,12 @@ void probes_are_read(void)
 /* Unplugged and plugged in again while a log runs: it has had no supply in between. */
 void a_probe_goes_and_comes(void)
 {
-    set_line(SEA ":345 " ENGINE ":-162");
+    set_line(HULL_SEA ":345 " HULL_ENGINE ":-162");
     board_expect(&board, "date -s '2026-06-12 08:00:00' >/dev/null", 0, "");
     board_expect(&board,
                  "pintle log --rig /tmp/both.rig --every 2s --for 20s --into /tmp/hull --quiet & "
-                 "sleep 5; echo '" ENGINE ":-162' > " LINE "; sleep 7; echo '" SEA ":345 " ENGINE
-                 ":-162' > " LINE
+                 "sleep 5; echo '" HULL_ENGINE ":-162' > " LINE "; sleep 7; echo '" HULL_SEA
+                 ":345 " HULL_ENGINE ":-162' > " LINE
                  "; wait; cut -d, -f3- /tmp/hull/0001/readings.csv | sort | uniq -c",
                  0,
                  "sensor 'sea' fails: |sensor 'sea' is back|21.5625,-10.1250,good|"
@@ -107,11 +107,11 @@ void probes_that_fail(void)
     static const struct {
         const char *line, *scan, *read;
     } rows[] = {
-        { SEA ":345:crc", "28", "bus|!good|!21.56" },
-        { SEA ":345:zeros", "28", "bus|!good|!0.0000" },
-        { SEA ":345:code", "a code came that does not hold together", "bus|!good" },
-        { SEA ":345:idle", SEA_CODE, "nothing answered|does not convert|!good|!85" },
-        { ENGINE ":345", "this code is not on the line", "bus|!good" },
+        { HULL_SEA ":345:crc", "28", "bus|!good|!21.56" },
+        { HULL_SEA ":345:zeros", "28", "bus|!good|!0.0000" },
+        { HULL_SEA ":345:code", "a code came that does not hold together", "bus|!good" },
+        { HULL_SEA ":345:idle", SEA_CODE, "nothing answered|does not convert|!good|!85" },
+        { HULL_ENGINE ":345", "this code is not on the line", "bus|!good" },
         { "", "no probe shows its presence", "bus|!good" },
     };
     for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
@@ -126,7 +126,7 @@ void probes_that_fail(void)
         printf("%s", answer.text);
         answer_free(&answer);
     }
-    set_line(SEA ":345");
+    set_line(HULL_SEA ":345");
     board_expect(&board, "pintle read --rig /tmp/hull.rig", 0, "21.5625 degC|!bus");
 }
 
@@ -137,14 +137,14 @@ void probe_on_the_line(void)
                 LINUX "bus hull { kind = \"onewire\" device = \"w1_bus_master2\" }\n"
                       "sensor sea { part = \"DS18B20\" bus = \"hull\" code = \"" SEA_CODE
                       "\" set = { \"power=parasite\" } }\n");
-    set_line(SEA ":-1:parasite " ENGINE ":-162");
+    set_line(HULL_SEA ":-1:parasite " HULL_ENGINE ":-162");
     /* The kernel's driver asks for the kind of supply only when it takes a probe. */
     board_expect(&board,
-                 "cd /sys/bus/w1/devices/w1_bus_master2; echo 28-" SEA " > w1_master_remove; "
+                 "cd /sys/bus/w1/devices/w1_bus_master2; echo 28-" HULL_SEA " > w1_master_remove; "
                  "until [ -e " SEA_FILE " ]; do sleep 1; done; cat " SEA_FILE "; cd /tmp; "
                  "pintle read --rig /tmp/parasite.rig",
                  0, "t=-62|-0.0625 degC");
-    set_line(SEA ":1360:parasite " ENGINE ":-162"); /* or what it shows without power */
+    set_line(HULL_SEA ":1360:parasite " HULL_ENGINE ":-162"); /* or what it shows without power */
     board_expect(&board, "pintle read --rig /tmp/parasite.rig", 0, "85.0000 degC|power-on|!good");
     board_expect(&board, "pintle scan --rig /tmp/hull.rig", 1, "says that the line powers it");
     board_expect(&board, "pintle read --rig /tmp/hull.rig", 1, "bus|!good");
@@ -153,7 +153,7 @@ void probe_on_the_line(void)
 /* It is slow, and not unsteady; a kernel that is too slow is said to be so, and asked again. */
 void a_slow_line(void)
 {
-    set_line(SEA ":345 " ENGINE ":-162");
+    set_line(HULL_SEA ":345 " HULL_ENGINE ":-162");
     board_expect(
         &board,
         "echo 1000 > /sys/module/probes/parameters/slot_us; pintle scan --rig /tmp/both.rig", 0,

@@ -1,63 +1,120 @@
-/* Power that goes in the middle of a log, a disk that fills, a program that is killed: on a card with
- * a file system of the kernel's. */
-#include <stdlib.h>
+/* Power that goes in the middle of a log, a disk that fills, a program that is killed: with runs
+ * and a database on a card under a file system of the kernel's. */
 #include <string.h>
 
 #include "kernel_test.h"
 
 #define CARD                                                                                       \
-    "until [ -b /dev/mmcblk0 ]; do sleep 1; done; mkdir -p /tmp/card; "                            \
+    "i=0; until [ -b /dev/mmcblk0 ] || [ $i = 60 ]; do sleep 1; i=$((i+1)); done; mkdir -p "       \
+    "/tmp/card; "                                                                                  \
     "mount -t ext4 /dev/mmcblk0 /tmp/card"
 #define RUNS "/tmp/card/runs"
 #define BASE "/tmp/card/log.db"
+#define LOG "pintle log --rig /tmp/boat.rig --every 200ms --into " RUNS " --database " BASE
 
-static void begin(void)
+static void insert_card(const char *time)
 {
+    char *line = g_strdup_printf("date -s '2026-06-12 %s' >/dev/null; " CARD, time);
     set_temperature("sea", 21.125);
     board_write(&board, "/tmp/boat.rig", BOAT);
-    board_expect(&board, "date -s '2026-06-12 08:00:00' >/dev/null; " CARD, 0, "");
+    board_expect(&board, line, 0, "");
+    g_free(line);
 }
 
-/* Records in the folder and in the database of the last run, all of them good and 21.125. */
+/* Records of a run in the folder and in the database, all of which must be what was measured. */
 static void count_records(unsigned run, double *folder, double *base)
 {
     struct answer answer = board_run(
         &board, 60,
-        "pintle summary --rig /tmp/boat.rig --in " RUNS " %u | tee /tmp/s; awk -F, 'NR > 1 { n++; "
-        "if ($3 != \"21.1250\") bad++ } END { print \"folder\", n + 0, \"bad\", bad + 0 }' " RUNS
-        "/%04u/readings.csv; pintle export --rig /tmp/boat.rig --in " BASE
-        " %u 2>/dev/null | awk -F, 'NR > 1 { n++; if ($4 != \"21.1250\") bad++ } END { print "
-        "\"base\", n + 0, \"spoilt\", bad + 0 }'",
-        run, run, run);
+        "n=$(printf %%04d %u); awk -F, 'NR > 1 { n++; if ($3 != \"21.1250\") bad++ } END { print "
+        "\"folder\", n + 0, \"bad\", bad + 0 }' " RUNS "/$n/readings.csv; pintle export --in " BASE
+        " %u | awk -F, 'NR > 1 { n++; if ($4 != \"21.1250\") bad++ } END { print \"base\", n + 0, "
+        "\"spoilt\", bad + 0 }'",
+        run, run);
     *folder = number_after(answer.text, "folder ");
     *base = number_after(answer.text, "base ");
-    printf("%s", answer.text);
-    EXPECT(number_after(answer.text, "bad ") == 0 && number_after(answer.text, "spoilt ") == 0, "%s",
-           answer.text);
+    EXPECT(number_after(answer.text, "bad ") == 0 && number_after(answer.text, "spoilt ") == 0,
+           "%s", answer.text);
     answer_free(&answer);
 }
 
-/* What was told to be on the disk when the power went is there when it comes back. */
-void power_goes_while_logging(void)
+/* What was shown had been put on the card before: it is there when the power is back. */
+void power_goes(void)
 {
-    static unsigned run; /* a suite's disk is new */
-    for (int cut = 0; cut < 3; cut++) {
+    for (unsigned cut = 1; cut <= 3; cut++) {
         double folder = 0;
         double base = 0;
-        begin();
-        run++;
-        board_begin(&board, "pintle log --rig /tmp/boat.rig --every 200ms --into " RUNS
-                            " --database " BASE);
-        double last = board_watch(&board, "08:00:", 8 + 5 * cut);
+        insert_card("08:00:00");
+        board_begin(&board, LOG);
+        unsigned shown = board_watch(&board, "21.1250", 5 + 7 * cut);
         board_off(&board);
         EXPECT(boot_power(), "it starts again");
-        board_expect(&board, "date -s '2026-06-12 09:00:00' >/dev/null; " CARD, 0, "");
-        board_write(&board, "/tmp/boat.rig", BOAT);
-        count_records(run, &folder, &base);
-        printf("    power cut %d: %.0f records were shown, %.0f in the folder, %.0f in the database\n",
-               cut + 1, last, folder, base);
-        EXPECT(last >= 5 && folder >= last && base >= last && folder <= last + 2 && base <= last + 2,
-               "shown %.0f, folder %.0f, database %.0f", last, folder, base);
-        board_expect(&board, "pintle runs --in " RUNS " --rig /tmp/boat.rig", 0, "interrupted");
+        insert_card("09:00:00");
+        count_records(cut, &folder, &base);
+        printf("    power cut %u: %u records were shown, %.0f are in the folder, %.0f in the "
+               "database\n",
+               cut, shown, folder, base);
+        EXPECT(shown >= 5 && folder >= shown && base >= shown, "shown %u, folder %.0f, base %.0f",
+               shown, folder, base);
+        board_expect(&board, "pintle runs --in " RUNS "; pintle runs --in " BASE, 0, "cut off");
+        board_expect(&board, "umount /tmp/card", 0, "");
     }
+    insert_card("10:00:00");
+    board_expect(&board, LOG " --for 1s --quiet", 0, "run 0004: 5 records");
+    board_expect(&board, "tail -c 1 " RUNS "/0003/readings.csv | od -c", 0, "\\n");
+    board_expect(&board, "umount /tmp/card", 0, "");
+}
+
+/* The card fills and is freed while a log goes on: the folder is elsewhere and has it all. */
+void a_card_fills(void)
+{
+    insert_card("11:00:00");
+    board_expect(
+        &board,
+        "dd if=/dev/zero of=/tmp/card/fill bs=1k 2>/dev/null; "
+        "pintle log --rig /tmp/boat.rig --every 500ms --into /tmp/runs --database /tmp/card/new.db "
+        "--for 2s --quiet",
+        3, "/tmp/card/new.db: the disk is full");
+    board_expect(
+        &board,
+        "rm /tmp/card/fill; pintle log --rig /tmp/boat.rig --every 500ms --into /tmp/runs "
+        "--database " BASE
+        " --for 30s --quiet 2>/tmp/said & sleep 3; dd if=/dev/zero of=/tmp/card/fill bs=1k "
+        "2>/dev/null; until grep -q failed /tmp/said; do sleep 1; done; rm /tmp/card/fill; wait; "
+        "cat /tmp/said",
+        0,
+        BASE " failed after record|the disk is full|logging continues in /tmp/runs/0|" BASE
+             " is written again; |are only in /tmp/runs/0|60 records in /tmp/runs");
+    /* With both there it ends, and says why. */
+    board_expect(
+        &board,
+        LOG " --for 60s --quiet 2>/tmp/said & sleep 3; dd if=/dev/zero of=/tmp/card/fill bs=1k "
+            "2>/dev/null; wait; cat /tmp/said; rm /tmp/card/fill",
+        0, "the disk is full; make room or name another place; every record before is there");
+    board_expect(&board, LOG " --for 2s --quiet", 0, "10 records");
+    board_expect(&board, "umount /tmp/card", 0, "");
+}
+
+/* kill -9, and the next run at once. */
+void a_log_is_killed(void)
+{
+    double folder = 0;
+    double base = 0;
+    insert_card("12:00:00");
+    board_expect(&board,
+                 "rm -rf " RUNS " " BASE "*; " LOG
+                 " > /tmp/shown 2>&1 & until [ \"$(grep -c 21.1250 "
+                 "/tmp/shown)\" -ge 12 ]; do usleep 100000; done; kill -9 $!; wait; grep -c "
+                 "21.1250 /tmp/shown",
+                 0, "1");
+    struct answer answer = board_run(&board, 10, "echo shown $(grep -c 21.1250 /tmp/shown)");
+    double shown = number_after(answer.text, "shown ");
+    answer_free(&answer);
+    count_records(1, &folder, &base);
+    printf("    killed: %.0f records were shown, %.0f are in the folder, %.0f in the database\n",
+           shown, folder, base);
+    EXPECT(folder >= shown && base >= shown, "shown %.0f, folder %.0f, base %.0f", shown, folder,
+           base);
+    board_expect(&board, LOG " --for 1s --quiet", 0, "run 0002: 5 records");
+    board_expect(&board, "pintle runs --in " RUNS, 0, "cut off|done");
 }

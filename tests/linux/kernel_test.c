@@ -18,9 +18,6 @@ struct board board;
 
 /* --- the rig of a described thermometer and what is on the other bus --- */
 
-#define SEA "sensor sea { part = \"TMP105\" bus = \"aft\" address = 0x48 }\n"
-#define BOAT LINUX TMP105 "bus aft { device = \"/dev/i2c-0\" }\n" SEA
-
 void set_temperature(const char *id, double celsius)
 {
     char *path = g_strdup_printf("/machine/peripheral/%s", id);
@@ -478,6 +475,31 @@ static int boot_aspeed(void)
     return ok ? 0 : 1;
 }
 
+/* The same board with a card in its slot, which stays what it is when the power goes. */
+bool boot_power(void)
+{
+    char *line = words_of(
+        "qemu-system-arm -M ast2600-evb -accel tcg -m 512 -kernel %s/armhf/vmlinuz -dtb "
+        "%s/aspeed.dtb -initrd %s/armhf/files.gz -append 'console=ttyS4,115200n8 machine=aspeed "
+        "%s' -device tmp105,id=sea,bus=aspeed.i2c.bus.0,address=0x48 "
+        "-drive file=%s/card.img,format=raw,if=sd,index=2",
+        lab, lab, lab, kernel_args, lab);
+    bool ok = boot("a card, and power that goes", line, NULL);
+    g_free(line);
+    return ok;
+}
+
+static int begin_power(void)
+{
+    char *line = words_of("sh -c 'rm -f %s/card.img && truncate -s 16M %s/card.img && "
+                          "mkfs.ext4 -q -m 0 %s/card.img'",
+                          lab, lab, lab);
+    int status = -1;
+    bool ok = g_spawn_command_line_sync(line, NULL, NULL, &status, NULL) && status == 0;
+    g_free(line);
+    return ok && boot_power() ? 0 : 1;
+}
+
 static int boot_imx(void)
 {
     char *line = words_of(
@@ -533,6 +555,13 @@ static const CU_TestInfo aspeed_tests[] = {
     CU_TEST_INFO_NULL,
 };
 
+static const CU_TestInfo power_tests[] = {
+    { "power goes", power_goes },
+    { "a card fills", a_card_fills },
+    { "a log is killed", a_log_is_killed },
+    CU_TEST_INFO_NULL,
+};
+
 static const CU_TestInfo imx_tests[] = {
     { "the demo is the same", the_demo_is_the_same },
     { "an SPI chip", spi_chip },
@@ -550,6 +579,7 @@ int main(int argc, char **argv)
 {
     CU_SuiteInfo suites[] = {
         { "aspeed", boot_aspeed, off, NULL, NULL, (CU_TestInfo *)(uintptr_t)aspeed_tests },
+        { "power", begin_power, off, NULL, NULL, (CU_TestInfo *)(uintptr_t)power_tests },
         { "imx", boot_imx, off, NULL, NULL, (CU_TestInfo *)(uintptr_t)imx_tests },
         { "pc", boot_pc, off, NULL, NULL, (CU_TestInfo *)(uintptr_t)pc_tests },
         CU_SUITE_INFO_NULL,

@@ -26,12 +26,21 @@
 extern const char *lab; /* the folder that tests/linux/prepare has made */
 extern struct board board;
 
+#define SEA "sensor sea { part = \"TMP105\" bus = \"aft\" address = 0x48 }\n"
+#define BOAT LINUX TMP105 "bus aft { device = \"/dev/i2c-0\" }\n" SEA
+
 /* A thermometer of the emulator's: set its temperature. */
 void set_temperature(const char *id, double celsius);
 
 /* kernel_scan.c: chips of the emulator's that no rig names */
 void what_a_scan_sends(void);
 void a_bus_switch(void);
+
+/* kernel_power.c: a machine with a card, started again with what is on it */
+bool boot_power(void);
+void power_goes(void);
+void a_card_fills(void);
+void a_log_is_killed(void);
 
 /* kernel_onewire.c: probes behind the kernel's own 1-Wire core */
 void onewire_as_captured(void);

@@ -171,4 +171,5 @@ const struct pintle_platform pintle_platform_linux = {
     .holder = holder,
     .board_temperature = board_temperature,
     .offers = pintle_priv_linux_offers,
+    .lines = &pintle_priv_linux_lines,
 };

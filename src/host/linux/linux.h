@@ -7,4 +7,6 @@
 /* See pintle_platform.offers. */
 char *pintle_priv_linux_offers(struct pintle_problem *problem);
 
+extern const struct pintle_board_lines pintle_priv_linux_lines;
+
 #endif

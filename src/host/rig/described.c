@@ -87,7 +87,7 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
     struct pintle_rig *rig = pintle_priv_loading.rig;
     struct describing d = { .cfg = cfg,
                             .section = pintle_priv_conf_section(opt),
-                            .part = pintle_priv_loading_own(sizeof *d.part),
+                            .part = pintle_priv_described_part(),
                             .sheet = pintle_priv_loading_own(sizeof *d.sheet) };
     const char *name = cfg_title(d.section);
     struct pintle_problem unsaid = { 0 };
@@ -117,6 +117,9 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
         return -1;
     }
     describe_block(&d);
+    if (pintle_priv_described_trim(&d) != 0) {
+        return -1;
+    }
     const char *fault = pintle_sheet_fault(d.sheet);
     if (fault) {
         return pintle_priv_described_complain(&d, "it describes %s", fault);

@@ -53,6 +53,10 @@ const struct pintle_step *pintle_priv_described_steps(struct describing *d, cons
 const struct pintle_step *pintle_priv_described_program(struct describing *d, cfg_t *from,
                                                         const char *option);
 
+/* Room for a part, and for what its factory's coefficients do, which is read last. */
+struct pintle_part *pintle_priv_described_part(void);
+int pintle_priv_described_trim(struct describing *d);
+
 /* What it does besides measuring. Returns -1 where a mistake was reported. */
 int pintle_priv_described_abilities(struct describing *d);
 

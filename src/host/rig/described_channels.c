@@ -311,20 +311,27 @@ static void take_words(cfg_t *from, const struct pintle_channel *channel,
         g_string_append_printf(how, "%s%s", times ? " x " : " / ", times ? times : divided);
     }
     char *factor = g_string_free(how, FALSE);
-    char *formula = g_strdup_printf("raw x %s + %g%s", factor, cfg_getfloat(from, "offset"),
-                                    cfg_size(from, "polynomial") ? ", then a polynomial" : "");
+    GString *terms = g_string_new(NULL);
+    for (unsigned i = 0; i < cfg_size(from, "terms"); i++) {
+        g_string_append_printf(terms, "%s%s", i ? " + " : "", cfg_getnstr(from, "terms", i));
+    }
+    char *formula = g_strdup_printf("raw x %s + %g%s%s%s", factor, cfg_getfloat(from, "offset"),
+                                    cfg_size(from, "polynomial") ? ", then a polynomial" : "",
+                                    terms->len ? ", then " : "", terms->str);
+    g_string_free(terms, TRUE);
     char *resolution = g_strdup_printf("%g %s", scale, unit);
     char *said = g_strdup_printf("%g %s", (double)accuracy, unit);
-    *text = (struct pintle_channel_text){
-        "raw",
-        pintle_priv_loading_text("%s", formula),
-        by ? "by setting" : pintle_priv_loading_text("%s", resolution),
-        accuracy > 0 ? pintle_priv_loading_text("%s", said) : "not stated",
-        accuracy,
-        channel->lowest,
-        channel->highest,
-        accuracy
-    };
+    *text = (struct pintle_channel_text){ "raw",
+                                          pintle_priv_loading_text("%s", formula),
+                                          cfg_size(from, "terms") ? "by its coefficients"
+                                          : by                    ? "by setting"
+                                               : pintle_priv_loading_text("%s", resolution),
+                                          accuracy > 0 ? pintle_priv_loading_text("%s", said)
+                                                       : "not stated",
+                                          accuracy,
+                                          channel->lowest,
+                                          channel->highest,
+                                          accuracy };
     g_free(said);
     g_free(resolution);
     g_free(formula);

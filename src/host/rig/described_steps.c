@@ -54,6 +54,8 @@ uint32_t pintle_priv_described_number(struct described_words *w, uint32_t most)
     return (uint32_t)value;
 }
 
+#define TRIM_MOST 64 /* bytes that a sensor has room for */
+
 static const struct pintle_reg *reg(struct described_words *w)
 {
     static const struct pintle_reg nothing = PINTLE_REG(0, 1, 0);
@@ -121,6 +123,16 @@ static uint32_t condition(struct described_words *w, uint32_t count)
     uint32_t want = pintle_priv_described_number(w, 0xff);
     w->ok = w->ok && bits > 0 && !(want & ~bits);
     return PINTLE_UNTIL(byte & 15, bits & 0xff, want & 0xff, limit(w));
+}
+
+/* "trim COEF 18": what the factory put there, read once. */
+static struct pintle_step take_trim(struct described_words *w)
+{
+    const struct pintle_reg *r = reg(w);
+    uint32_t count = pintle_priv_described_number(w, TRIM_MOST);
+    w->ok = w->ok && count > 0 && w->d->part->trim_size + count <= TRIM_MOST;
+    w->d->part->trim_size = (uint8_t)(w->d->part->trim_size + (w->ok ? count : 0));
+    return (struct pintle_step)PINTLE_TRIM(r->address, (uint8_t)count);
 }
 
 static struct pintle_step take_write(struct described_words *w)
@@ -250,12 +262,13 @@ static const struct verb {
     struct pintle_step (*take)(struct described_words *w);
     unsigned where; /* it makes sense, a set of enum place */
 } verbs[] = {
-    { "write", take_write, ANYWHERE },      { "change", take_change, ANYWHERE },
-    { "command", take_command, ANYWHERE },  { "wait", take_wait, ANYWHERE },
-    { "power", take_power, ANYWHERE },      { "expect", take_expect, ANYWHERE },
-    { "refuse", take_refuse, ANYWHERE },    { "poll", take_poll, ANYWHERE },
-    { "read", take_read, START | MEASURE }, { "fetch", take_fetch, MEASURE },
-    { "check", take_check, MEASURE },       { "call", take_call, ANYWHERE },
+    { "write", take_write, ANYWHERE },     { "change", take_change, ANYWHERE },
+    { "command", take_command, ANYWHERE }, { "wait", take_wait, ANYWHERE },
+    { "power", take_power, ANYWHERE },     { "expect", take_expect, ANYWHERE },
+    { "refuse", take_refuse, ANYWHERE },   { "poll", take_poll, ANYWHERE },
+    { "trim", take_trim, START },          { "read", take_read, START | MEASURE },
+    { "fetch", take_fetch, MEASURE },      { "check", take_check, MEASURE },
+    { "call", take_call, ANYWHERE },
 };
 
 /* "only mode one-shot", "for ch0": a step for itself, in front of the other. */

@@ -56,6 +56,7 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
     rig->folders = cfg_getbool(cfg, "log|folders");
     const char *database = cfg_getstr(cfg, "log|database");
     rig->database = database ? own(rig, beside(rig, database)) : NULL;
+    rig->database_word = database ? own(rig, g_strdup(database)) : NULL;
     rig->uncertain = cfg_getbool(cfg, "log|uncertainty");
     pintle_duration_parse(cfg_getstr(cfg, "log|every"), &rig->every_us);
 }
@@ -288,4 +289,11 @@ int pintle_rig_find_sensor(const struct pintle_rig *rig, const char *name,
     g_free(names);
     g_string_free(all, TRUE);
     return -1;
+}
+
+void pintle_rig_move_database(struct pintle_rig *rig, const char *folder)
+{
+    if (rig->database && !g_path_is_absolute(rig->database_word)) {
+        rig->database = own(rig, g_build_filename(folder, rig->database_word, NULL));
+    }
 }

@@ -59,11 +59,15 @@ static cfg_opt_t part_channel[] = { CFG_STR("quantity", NULL, CFGF_NODEFAULT),
                                     CFG_STR("times", NULL, CFGF_NODEFAULT),
                                     CFG_STR("divided-by", NULL, CFGF_NODEFAULT),
                                     CFG_STR_LIST("rows-by", "{}", CFGF_NONE),
+                                    CFG_STR_LIST("terms", "{}", CFGF_NONE),
                                     CFG_SEC("row", row, ONCE_EACH),
                                     CFG_FLOAT_LIST("range", "{}", CFGF_NONE),
                                     CFG_INT("decimals", 2, CFGF_NONE),
                                     CFG_FLOAT("accuracy", 0, CFGF_NONE),
                                     CFG_END() };
+
+static cfg_opt_t coefficient[] = { CFG_INT("bit", 0, CFGF_NONE), CFG_INT("bits", 0, CFGF_NONE),
+                                   CFG_BOOL("signed", cfg_true, CFGF_NONE), CFG_END() };
 
 static cfg_opt_t ranging[] = { CFG_STR_LIST("settings", "{}", CFGF_NONE),
                                CFG_STR_LIST("rungs", "{}", CFGF_NONE),
@@ -147,6 +151,7 @@ static cfg_opt_t part[] = { CFG_STR("what", "described by the rig file", CFGF_NO
                             CFG_SEC("register", reg, ONCE_EACH),
                             CFG_SEC("setting", setting, ONCE_EACH),
                             CFG_SEC("number", number, ONCE_EACH),
+                            CFG_SEC("coefficient", coefficient, ONCE_EACH),
                             CFG_SEC("checksum", checksum, CFGF_NODEFAULT),
                             CFG_STR_LIST("inputs", "{}", CFGF_NONE),
                             CFG_SEC("channel", part_channel, ONCE_EACH),

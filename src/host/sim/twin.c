@@ -464,6 +464,10 @@ static bool fetches(const struct pintle_part *part)
 struct twin *pintle_priv_twin_make(const struct pintle_sheet *sheet, const char **why)
 {
     const struct pintle_part *part = sheet->part;
+    if (part->decode && part->trim_size > 0) {
+        *why = "its coefficients can't be applied backwards";
+        return NULL;
+    }
     if (part->decode || (part->spi && part->spi->commands)) {
         *why = "only what measures can be";
         return NULL;

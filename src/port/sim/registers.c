@@ -120,7 +120,7 @@ static void onewire_write(struct pintle_sim_chip *chip, uint16_t address, const 
         return;
     }
     onewire_read(chip, 2, pad, 3);
-    memcpy(pad + address - 2, from, count);
+    memcpy(pad + (address - 2), from, count);
     call(chip, 0x4e);
     for (uint8_t i = 0; i < 3; i++) {
         say(chip, pad[i]);

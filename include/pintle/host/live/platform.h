@@ -34,6 +34,23 @@ struct pintle_look {
     enum pintle_status onewire;
 };
 
+/* The machine's own lines (GPIO), each by its name (linux.h). Those that return false have set the
+ * problem. */
+struct pintle_board_edge {
+    uint64_t at_us; /* monotonic */
+    uint8_t level;  /* after it */
+};
+struct pintle_board_lines {
+    void *(*open)(const char *name, struct pintle_problem *problem); /* an input; NULL: failed */
+    bool (*level)(void *line, uint8_t *level, struct pintle_problem *problem);
+    bool (*drive)(void *line, uint8_t level, struct pintle_problem *problem);
+    /* Wait for the next edge, for `limit_us` at most: *came says whether there was one. The first
+     * call begins to collect them. */
+    bool (*edge)(void *line, uint32_t limit_us, bool *came, struct pintle_board_edge *edge,
+                 struct pintle_problem *problem);
+    void (*close)(void *line); /* what was driven is an input again */
+};
+
 struct pintle_platform {
     const char *name; /* the board's port in a rig file */
     const char *what; /* a clause for people */
@@ -81,6 +98,8 @@ struct pintle_platform {
      * pintle_host_free; null: none, and that is said. The member is null where only a rig can
      * name them. */
     char *(*offers)(struct pintle_problem *problem);
+
+    const struct pintle_board_lines *lines; /* NULL: the machine has none of its own */
 };
 
 extern const struct pintle_platform pintle_platform_sim;

@@ -114,7 +114,8 @@ struct pintle_rig {
     const char *world_text; /* of the built-in rig's; null: it is in the file */
     char *runs;             /* folder of the run folders */
     bool folders;           /* are runs logged into it? */
-    char *database;         /* that runs are logged into; null: none */
+    char *database;         /* that runs are logged into; NULL: none */
+    char *database_word;    /* as the rig file has it */
     bool uncertain;         /* records have standard uncertainties too */
     int64_t every_us;
     unsigned buses;
@@ -213,5 +214,9 @@ bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment
 
 /* The bus of this name: its index, or -1. */
 int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name);
+
+/* Its runs lie in `folder`, whatever the rig file says: a database that it names by a relative path is
+ * there too. */
+void pintle_rig_move_database(struct pintle_rig *rig, const char *folder);
 
 #endif

@@ -18,7 +18,7 @@ BENCH_PACKAGES := valgrind
 SHEET_PACKAGES := libreoffice-calc gnumeric
 SHOT_PACKAGES := xterm xvfb imagemagick chromium
 
-.PHONY: all demo test test-linux test-spreadsheet examples check bench docs firmware-files screenshots install clean
+.PHONY: all demo test test-build test-linux test-spreadsheet examples check bench docs firmware-files screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -28,24 +28,24 @@ all:
 demo: all
 	@$(BUILD)/pintle demo --into $(BUILD)/demo
 
-test:
+test-build:
 	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES)
 	@cmake -S . -B $(BUILD)/test -DPINTLE_TESTS=ON
 	@cmake --build $(BUILD)/test -j $(JOBS) -- --no-print-directory -s
+
+test: test-build
 	@$(BUILD)/test/tests/pintle-tests
 
 # The built tool under real kernels, in emulators; the first time some 120 MB of packages are fetched.
-test-linux:
-	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES) $(LINUX_PACKAGES)
-	@cmake -S . -B $(BUILD)/test -DPINTLE_TESTS=ON
-	@cmake --build $(BUILD)/test --target linux-tests -- --no-print-directory -s
+test-linux: test-build
+	@tools/need $(LINUX_PACKAGES)
 	@tests/linux/prepare $(BUILD)
 	@tests/linux/run $(BUILD)
 
 # What spreadsheets make of an export.
-test-spreadsheet: all
+test-spreadsheet: test-build
 	@tools/need $(SHEET_PACKAGES)
-	@tools/spreadsheet $(BUILD)
+	@tools/spreadsheet $(BUILD)/test
 
 examples:
 	@tools/need $(BUILD_PACKAGES)

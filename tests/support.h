@@ -58,6 +58,10 @@ struct said {
     char *out;
     char *err;
 };
+/* Long tests take one case of so many as PINTLE_SHARE says, as checks under
+ * sanitizers do. 1 without. */
+unsigned one_in(void);
+
 struct said tool(const char *folder, const char *arguments);
 void said_free(struct said *said);
 

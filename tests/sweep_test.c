@@ -235,7 +235,7 @@ static enum pintle_status op_bank_field(struct pintle_sensor *sensor)
 static void sweep(const char *name, const struct pintle_part *part, uint8_t address, operation op,
                   enum pintle_status status, bool for_ever)
 {
-    for (int at = 0;; at += 1 + (at > 100 ? at / 4 : 0)) {
+    for (int at = 0;; at += (int)one_in() * (1 + (at > 100 ? at / 4 : 0))) {
         struct bench bench;
         struct saboteur saboteur = { .status = status, .at = at, .for_ever = for_ever };
         bench_make(&bench, part, address);

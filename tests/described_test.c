@@ -671,9 +671,54 @@ static void nobody_has_no_identity(void)
     scratch_remove(folder);
 }
 
+/* A DPS310 with coefficients of all signs; expected values from the datasheet's formula (V1.2,
+ * section 4.9) in exact fractions, by another program. */
+static void factory_coefficients(void)
+{
+    static const struct {
+        const char *trim, *raw, *temperature, *pressure;
+    } rows[] = {
+        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "fb3d4002bf20", "12.39 degC", "1113.301 hPa" },
+        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "fc2f70fea070", "146.80 degC", "1073.914 hPa" },
+        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "f9e0ae03ffff", "-28.50 degC", "1185.845 hPa" },
+        { "0cdefa13498f3ea40bb8fa881f40004d076c", "faf6f001e240", "40.81 degC", "1137.733 hPa" },
+        { "0cdefa13498f3ea40bb8fa881f40004d076c", "fe2b3ffcf2c0", "202.45 degC", "894.579 hPa" },
+    };
+    static const struct {
+        const char *from, *to, *said;
+    } wrong[] = {
+        { "bits = 20 }\n    coefficient c10", "bits = 200 }\n    coefficient c10",
+          "coefficient 'c00' takes 1 to 32" },
+        { "\"trim COEF 18\", ", "", "which lie within the 0 bytes that the step" },
+        { "c1 temperature", "c9 temperature",
+          "the term \"c9 temperature\" is not a number and up to" },
+        { "trim COEF 18", "trim COEF 80", "trim COEF 80" },
+    };
+    char *rig = file_text(DESCRIBED, "dps310.rig");
+    char *folder = scratch_make();
+    file_write(folder, "x.rig", rig);
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *line =
+            g_strdup_printf("convert DPS310 --rig x.rig --trim %s %s", rows[i].trim, rows[i].raw);
+        expect_said(folder, line, 0, rows[i].temperature);
+        expect_said(folder, line, 0, rows[i].pressure);
+        g_free(line);
+    }
+    for (size_t i = 0; i < COUNT(wrong); i++) {
+        GString *text = g_string_new(rig);
+        CU_ASSERT_EQUAL(g_string_replace(text, wrong[i].from, wrong[i].to, 1), 1);
+        file_write(folder, "x.rig", text->str);
+        expect_said(folder, "wiring --rig x.rig", 2, wrong[i].said);
+        g_string_free(text, TRUE);
+    }
+    g_free(rig);
+    scratch_remove(folder);
+}
+
 void add_described_suite(void)
 {
-    SUITE("described", { "in every command", in_every_command },
+    SUITE("described", { "factory coefficients", factory_coefficients },
+          { "in every command", in_every_command },
           { "at the end of its scale", at_the_end_of_its_scale },
           { "on serial lines", on_serial_lines }, { "with every ability", with_every_ability },
           { "mistakes", mistakes }, { "like the catalogue's", like_the_catalogues },

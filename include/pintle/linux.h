@@ -100,6 +100,7 @@ struct pintle_linux_onewire {
     uint8_t left[PINTLE_LINUX_CODES];     /* and who still takes part */
     uint8_t count;
     uint8_t bit;
+    uint8_t searched; /* the kernel's search begins at the first chip */
     /* Instead of a kernel's, for tests: what is talked to, and the folder that shows the masters;
      * null: a kernel's. */
     const struct pintle_w1_wire *wire;

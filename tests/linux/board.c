@@ -222,6 +222,19 @@ struct answer board_end(struct board *board, int seconds)
     return answer;
 }
 
+bool board_hears(struct board *board, const char *text)
+{
+    char bytes[4096];
+    struct pollfd wait = { .fd = board->out, .events = POLLIN };
+    ssize_t got = poll(&wait, 1, 500) > 0 ? read(board->out, bytes, sizeof bytes) : 0;
+    for (ssize_t i = 0; i < got; i++) {
+        if (bytes[i] != '\r' && bytes[i] != '\0') {
+            g_string_append_c(board->heard, bytes[i]);
+        }
+    }
+    return strstr(board->heard->str, text) != NULL;
+}
+
 unsigned board_watch(struct board *board, const char *with, unsigned count)
 {
     unsigned seen = 0;

@@ -40,7 +40,9 @@ struct answer board_run(struct board *board, int seconds, const char *format, ..
  * while it waits for a line: nothing may be left in the background. */
 void board_begin(struct board *board, const char *command);
 struct answer board_end(struct board *board, int seconds);
-/* In between: wait until so many lines with this text were printed; returns how many were. */
+/* In between: has it printed this by now, or within half a second? */
+bool board_hears(struct board *board, const char *text);
+/* Wait until so many lines with this text were printed; returns how many were. */
 unsigned board_watch(struct board *board, const char *with, unsigned count);
 void answer_free(struct answer *answer);
 

@@ -270,6 +270,26 @@ static void pins_and_edges(void)
     board_expect(&board, "mount -t debugfs none /sys/kernel/debug; ports level /dev/gpiochip0:84",
                  1, "held: pin '/dev/gpiochip0:84' belongs to '1e78a380.i2c-bus'");
     board_expect(&board, "ports level nowhere", 1, "no pin is named 'nowhere'");
+    board_set(&board, PINS, "gpioF0", "true");
+    board_expect(&board, "pintle lines --board 1e780000.gpio:40", 0,
+                 "1e780000.gpio:40         high       no");
+    board_expect(&board, "pintle lines --board /dev/gpiochip0:40=0 --for 1s", 0,
+                 "low        yes|then they are inputs again");
+    board_expect(&board, "pintle lines --board nowhere", 1, "no pin is named 'nowhere'");
+    board_expect(&board, "pintle lines --board /dev/gpiochip0:84", 1,
+                 "belongs to '1e78a380.i2c-bus'");
+    board_expect(&board, "pintle lines --board /dev/gpiochip0:40 --wait --for 1s", 1,
+                 "did not change in that");
+    board_begin(&board, "pintle lines --board /dev/gpiochip0:40 --wait --for 5min");
+    for (int i = 0; i < 600 && !board.lost; i++) { /* until it waits for one */
+        board_set(&board, PINS, "gpioF0", i % 2 ? "true" : "false");
+        if (board_hears(&board, "went")) {
+            break;
+        }
+    }
+    struct answer went = board_end(&board, 30);
+    EXPECT(went.status == 0 && strstr(went.text, "/dev/gpiochip0:40 went "), "%s", went.text);
+    answer_free(&went);
     board_set(&board, PINS, "gpioF0", "false");
     board_begin(&board, "ports edges /dev/gpiochip0:40 3");
     static const char *const levels[] = { "true", "false", "true" };

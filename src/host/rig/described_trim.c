@@ -20,7 +20,8 @@ struct coefficient {
 struct product {
     float number;
     uint8_t count;
-    int8_t factor[FACTORS]; /* a channel's index; a coefficient's is -1 - index */
+    uint8_t
+        factor[FACTORS]; /* a channel's index; a coefficient's is that many beyond the channels */
 };
 
 struct formula {
@@ -61,8 +62,10 @@ static float sum_of(const struct trimmed *t, const struct formula *formula, cons
         const struct product *product = &formula->product[i];
         double value = (double)product->number;
         for (unsigned k = 0; k < product->count; k++) {
-            int at = product->factor[k];
-            value *= at < 0 ? value_of(&t->coefficient[-1 - at], trim) : (double)read[at].value;
+            unsigned at = product->factor[k];
+            value *= at >= PINTLE_CHANNELS_MAX
+                         ? value_of(&t->coefficient[at - PINTLE_CHANNELS_MAX], trim)
+                         : (double)read[at].value;
         }
         sum += value;
     }
@@ -109,14 +112,15 @@ static bool take_product(const struct describing *d, const struct trimmed *t, co
         bool found = at >= 0;
         for (unsigned k = 0; !found && k < t->coefficients; k++) {
             found = strcmp(t->coefficient[k].name, word[i]) == 0;
-            at = -1 - (int)k;
+            at = PINTLE_CHANNELS_MAX + (int)k;
         }
         if (i == 0 && *word[i] && !*end) {
             product->number = (float)number;
         } else if (*word[i]) {
             ok = found && product->count < FACTORS;
-            product->factor[product->count] = (int8_t)at;
-            product->count = (uint8_t)(product->count + ok);
+            if (ok) {
+                product->factor[product->count++] = (uint8_t)at;
+            }
         }
     }
     g_strfreev(word);

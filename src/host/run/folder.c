@@ -43,11 +43,37 @@ unsigned pintle_run_last(const char *folder)
     return last;
 }
 
+/* The newest run may have ended in the middle of a record, by a pulled plug: what there is of it is
+ * cut off, so that whatever reads the file finds whole lines. */
+static void cut_torn_line(const char *within)
+{
+    char name[16];
+    g_snprintf(name, sizeof name, "%04u", pintle_run_last(within));
+    char *path = g_build_filename(within, name, "readings.csv", NULL);
+    int file = open(path, O_RDWR | O_CLOEXEC);
+    char bytes[4096];
+    off_t size = file >= 0 && !pintle_priv_held_is(file, 0) ? lseek(file, 0, SEEK_END) : 0;
+    off_t from = MAX(size - (off_t)sizeof bytes, 0);
+    ssize_t got = size > 0 ? pread(file, bytes, (size_t)(size - from), from) : 0;
+    ssize_t whole = got;
+    while (whole > 0 && bytes[whole - 1] != '\n') {
+        whole--;
+    }
+    if (whole > 0 && whole < got && ftruncate(file, from + whole) == 0) {
+        fdatasync(file);
+    }
+    if (file >= 0) {
+        close(file);
+    }
+    g_free(path);
+}
+
 static bool make_unnumbered(struct pintle_run_folder *folder, struct pintle_problem *problem)
 {
     if (g_mkdir_with_parents(folder->within, 0755) != 0) {
         return pintle_priv_files_unwritable(folder->within, errno, problem);
     }
+    cut_torn_line(folder->within);
     folder->path = g_build_filename(folder->within, ".beginning-XXXXXX", NULL);
     return g_mkdtemp_full(folder->path, 0755)
            || pintle_priv_files_unwritable(folder->within, errno, problem);
@@ -128,31 +154,6 @@ static bool open_readings(struct pintle_run_folder *folder, const struct pintle_
     return ok && pintle_priv_folder_append(folder, header->at, header->used, problem);
 }
 
-/* The newest run may have ended in the middle of a record, by a pulled plug: what there is of it is
- * cut off, so that whatever reads the file finds whole lines. */
-static void cut_torn_line(const char *within)
-{
-    char name[16];
-    g_snprintf(name, sizeof name, "%04u", pintle_run_last(within));
-    char *path = g_build_filename(within, name, "readings.csv", NULL);
-    int file = open(path, O_RDWR | O_CLOEXEC);
-    char bytes[4096];
-    off_t size = file >= 0 && !pintle_priv_held_is(file, 0) ? lseek(file, 0, SEEK_END) : 0;
-    off_t from = MAX(size - (off_t)sizeof bytes, 0);
-    ssize_t got = size > 0 ? pread(file, bytes, (size_t)(size - from), from) : 0;
-    ssize_t whole = got;
-    while (whole > 0 && bytes[whole - 1] != '\n') {
-        whole--;
-    }
-    if (whole > 0 && whole < got && ftruncate(file, from + whole) == 0) {
-        fdatasync(file);
-    }
-    if (file >= 0) {
-        close(file);
-    }
-    g_free(path);
-}
-
 struct pintle_run_folder *pintle_priv_folder_make(const char *within, const char *about,
                                                   const struct pintle_run_texts *texts,
                                                   const struct pintle_run_line *header,
@@ -161,8 +162,8 @@ struct pintle_run_folder *pintle_priv_folder_make(const char *within, const char
     struct pintle_run_folder *folder = g_new0(struct pintle_run_folder, 1);
     folder->within = g_strdup(within);
     folder->file = folder->mark = -1;
-    cut_torn_line(within);
-    bool ok = make_unnumbered(folder, problem) && put_text(folder, "run.json", about, problem);
+    bool ok = make_unnumbered(folder, problem) && folder->path
+              && put_text(folder, "run.json", about, problem);
     for (unsigned i = 0; ok && i < PINTLE_RUN_TEXTS; i++) {
         ok = put_text(folder, pintle_priv_run_text_names[i], texts->text[i], problem);
     }

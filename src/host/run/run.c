@@ -51,6 +51,10 @@ static bool begin_in(struct pintle_run *run, const struct pintle_run_places *pla
     unsigned last = 0;
     char *about = pintle_priv_about(run, NULL);
     pintle_run_header(&header, run->station->rig);
+    if (places->folder) {
+        g_mkdir_with_parents(places->folder,
+                             0755); /* the database may lie in it; else it is said later */
+    }
     run->base = places->database ? pintle_priv_base_hold(places->database, &last, problem) : NULL;
     bool ok = run->base || !places->database;
     run->folder = ok && places->folder
@@ -128,7 +132,6 @@ static void look_after(struct pintle_run *run, const char *path, const char *oth
     *lacks = ok ? 0 : *lacks + 1;
     if (news) {
         g_free(run->lost);
-        g_free(run->news);
         run->lost = g_strdup(news);
         g_free(run->news);
         run->news = news;

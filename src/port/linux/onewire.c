@@ -224,13 +224,17 @@ static enum pintle_status reset(void *context)
 
 /* --- searching --- */
 
+/* A kernel whose last search was broken off begins the next one where that ended, and finds the chips
+ * beyond only (w1.c: search_id): so the first one is made twice. */
 static enum pintle_status begin_search(struct pintle_linux_onewire *line, uint8_t command)
 {
     const struct w1_request request = { .search = command == ALARM_SEARCH ? 2 : 1 };
     enum pintle_status status = PINTLE_OK;
     if (!line->reading_only) {
+        status = line->searched ? PINTLE_OK : ask(line, &request);
+        line->searched = 1;
         line->count = 0;
-        status = ask(line, &request);
+        status = status == PINTLE_OK ? ask(line, &request) : status;
     } else if (command == ALARM_SEARCH) {
         return pintle_priv_linux_say(line->words, PINTLE_UNSUPPORTED,
                                      "without permission to talk on '%s' nobody can be asked for "

@@ -5,6 +5,7 @@
 #include <linux/netlink.h>
 #include <poll.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 #include <sys/socket.h>
 #include <unistd.h>
@@ -226,13 +227,13 @@ enum pintle_status pintle_priv_w1_ask(const struct pintle_w1_wire *wire, uint32_
 static int has_connector(void)
 {
     char line[80];
-    unsigned index = 0;
-    unsigned value = 0;
     int found = 0;
     FILE *list = fopen("/proc/net/connector", "re");
     while (list && !found && fgets(line, sizeof line, list)) {
-        found = sscanf(line, "%*s %u:%u", &index, &value) == 2 && index == CN_W1_IDX
-                && value == CN_W1_VAL;
+        const char *id = strrchr(line, ' ');
+        char *end = NULL;
+        found = id && strtoul(id, &end, 10) == CN_W1_IDX && *end == ':'
+                && strtoul(end + 1, NULL, 10) == CN_W1_VAL;
     }
     if (list) {
         fclose(list);

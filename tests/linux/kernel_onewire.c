@@ -63,8 +63,8 @@ void probes_are_read(void)
                  "bus onewire-2|" SEA_CODE " DS18B20   -          found|" ENGINE_CODE
                  " DS18B20   -          found|!unsteady");
     board_expect(&board, "pintle scan --rig /tmp/hull-draft.rig | grep onewire-2 -A 3", 0,
-                 SEA_CODE "  DS18B20   ds18b20    proven|" ENGINE_CODE
-                          "  DS18B20   ds18b20-2  proven");
+                 ENGINE_CODE " DS18B20   ds18b20    proven|" SEA_CODE
+                             " DS18B20   ds18b20-2  proven");
     board_expect(&board, "pintle read --rig /tmp/hull-draft.rig ds18b20 ds18b20-2", 0,
                  "21.5625 degC|-10.1250 degC|!bus");
     board_write(&board, "/tmp/hull.rig", HULL);

@@ -58,7 +58,7 @@ static enum pintle_status search(const struct scanning *s, struct found *found)
     found->garbled += garbled;
     found->partial += partial;
     found->zeros += zeros;
-    return never_got_there(status) ? status : PINTLE_OK;
+    return never_got_there(status) || status == PINTLE_DATA_STUCK ? status : PINTLE_OK;
 }
 
 /* Does the chip say that it lives on the line, where the rig has a wire for it? */
@@ -165,7 +165,12 @@ void pintle_priv_scan_onewire(const struct scanning *s)
         return;
     }
     for (unsigned pass = 0; pass < PASSES; pass++) {
-        if (is_out_of_reach(s, search(s, &found))) {
+        enum pintle_status status = search(s, &found);
+        if (is_out_of_reach(s, status)) {
+            return;
+        }
+        if (status == PINTLE_DATA_STUCK && found.count == 0) {
+            pintle_priv_scan_bus(s, PINTLE_FINDING_BROKEN, why_low(s));
             return;
         }
     }

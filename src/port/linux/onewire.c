@@ -8,6 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "pintle/onewire.h"
 #include "system.h"
 #include "w1.h"
 
@@ -224,8 +225,22 @@ static enum pintle_status reset(void *context)
 
 /* --- searching --- */
 
-/* A kernel whose last search was broken off begins the next one where that ended, and finds the chips
- * beyond only (w1.c: search_id): so the first one is made twice. */
+#define MANY 8
+
+/* A line that stays low answers every bit of a search with 0: the kernel finds as many codes as it
+ * looks for, and hardly one has a right CRC. */
+static int stays_low(const struct pintle_linux_onewire *line)
+{
+    unsigned wrong = 0;
+    for (unsigned i = 0; i < line->count; i++) {
+        const uint8_t *code = line->codes[i];
+        wrong += code[0] == 0 || pintle_onewire_crc(code, 8) != 0;
+    }
+    return line->count >= MANY && wrong * 10u >= line->count * 9u;
+}
+
+/* A kernel whose last search was broken off begins the next one where that ended, and finds the
+ * chips beyond only (w1.c: search_id): so the first one is made twice. */
 static enum pintle_status begin_search(struct pintle_linux_onewire *line, uint8_t command)
 {
     const struct w1_request request = { .search = command == ALARM_SEARCH ? 2 : 1 };
@@ -240,6 +255,10 @@ static enum pintle_status begin_search(struct pintle_linux_onewire *line, uint8_
                                      "without permission to talk on '%s' nobody can be asked for "
                                      "alarms",
                                      line->name);
+    }
+    if (status == PINTLE_OK && stays_low(line)) {
+        return pintle_priv_linux_say(line->words, PINTLE_DATA_STUCK,
+                                     "the line '%s' reads as low all the time", line->name);
     }
     line->mode = SEARCHING;
     line->bit = 0;

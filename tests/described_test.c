@@ -692,6 +692,7 @@ static void factory_coefficients(void)
         { "\"trim COEF 18\", ", "", "which lie within the 0 bytes that the step" },
         { "c1 temperature", "c9 temperature",
           "the term \"c9 temperature\" is not a number and up to" },
+        { "coefficient c1 ", "coefficient pressure ", "'pressure' is a coefficient and a channel" },
         { "trim COEF 18", "trim COEF 80", "trim COEF 80" },
     };
     char *rig = file_text(DESCRIBED, "dps310.rig");
@@ -704,6 +705,13 @@ static void factory_coefficients(void)
         expect_said(folder, line, 0, rows[i].pressure);
         g_free(line);
     }
+    /* The temperature at the end of its scale: nothing that is made of it is good either. */
+    char *line = g_strdup_printf("convert DPS310 --rig x.rig --trim %s fb3d407fffff", rows[0].trim);
+    struct said said = tool(folder, line);
+    EXPECT(strstr(said.out, "pressure") && strstr(strstr(said.out, "pressure"), "saturated"), "%s",
+           said.out);
+    said_free(&said);
+    g_free(line);
     for (size_t i = 0; i < COUNT(wrong); i++) {
         GString *text = g_string_new(rig);
         CU_ASSERT_EQUAL(g_string_replace(text, wrong[i].from, wrong[i].to, 1), 1);

@@ -186,6 +186,7 @@ static void ask_stranger(const struct scanning *s, uint8_t select)
         finding->place.select = select;
         pintle_priv_scan_judge(s, finding);
     }
+    g_free(there.possible);
     g_free(where);
 }
 

@@ -72,6 +72,19 @@ static float sum_of(const struct trimmed *t, const struct formula *formula, cons
     return (float)sum;
 }
 
+/* What speaks against any channel of a formula speaks against what it comes to. */
+static uint16_t marks_of(const struct formula *formula, const struct pintle_reading *read)
+{
+    uint16_t marks = 0;
+    for (unsigned i = 0; i < formula->count; i++) {
+        for (unsigned k = 0; k < formula->product[i].count; k++) {
+            unsigned at = formula->product[i].factor[k];
+            marks |= at < PINTLE_CHANNELS_MAX ? read[at].quality : 0;
+        }
+    }
+    return marks;
+}
+
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_sample *sample)
 {
@@ -81,10 +94,11 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     for (unsigned i = 0; i < part->channel_count; i++) {
         struct pintle_reading *reading = &sample->channel[i];
         *reading = plain.channel[i];
-        reading->quality &= (uint16_t)~PINTLE_QUALITY_RANGE; /* judged by what it comes to */
         if (t->formula[i].count > 0) {
             reading->value = sum_of(t, &t->formula[i], block->trim, plain.channel);
+            reading->quality |= marks_of(&t->formula[i], plain.channel);
         }
+        reading->quality &= (uint16_t)~PINTLE_QUALITY_RANGE; /* judged by what it comes to */
         PINTLE_NOTE(block->notes, part->channels[i].name, reading->raw);
     }
 }
@@ -143,6 +157,11 @@ static int take_coefficients(const struct describing *d, struct trimmed *t)
                 "coefficient '%s' takes 1 to 32 bits, which lie within the %u bytes that the step "
                 "\"trim\" reads",
                 cfg_title(from), d->part->trim_size);
+        }
+        if (find_channel(d, cfg_title(from)) >= 0) {
+            return pintle_priv_described_complain(
+                d, "'%s' is a coefficient and a channel; give one of them another name",
+                cfg_title(from));
         }
         t->coefficient[i] =
             (struct coefficient){ pintle_priv_loading_text("%s", cfg_title(from)), (uint16_t)bit,

@@ -215,8 +215,8 @@ bool pintle_rig_setting(const struct pintle_sheet *sheet, const char *assignment
 /* The bus of this name: its index, or -1. */
 int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name);
 
-/* Its runs lie in `folder`, whatever the rig file says: a database that it names by a relative path is
- * there too. */
+/* Its runs lie in `folder`, whatever the rig file says: a database that it names by a relative path
+ * is there too. */
 void pintle_rig_move_database(struct pintle_rig *rig, const char *folder);
 
 #endif

@@ -2,7 +2,7 @@
 
 #include "support.h"
 
-/* Without names all suites run; with names, those. */
+/* Without names all suites run; with names, those; with "but" before them, all others. */
 int main(int argc, char **argv)
 {
     static const struct {
@@ -54,19 +54,20 @@ int main(int argc, char **argv)
     if (CU_initialize_registry() != CUE_SUCCESS) {
         return 1;
     }
-    unsigned added = 0;
+    const bool but = argc > 1 && strcmp(argv[1], "but") == 0;
+    unsigned named = 0;
     for (size_t i = 0; i < COUNT(suites); i++) {
-        bool wanted = argc == 1;
-        for (int k = 1; k < argc; k++) {
-            wanted = wanted || strcmp(argv[k], suites[i].name) == 0;
+        bool is_named = false;
+        for (int k = 1 + but; k < argc; k++) {
+            is_named = is_named || strcmp(argv[k], suites[i].name) == 0;
         }
-        if (wanted) {
+        named += is_named;
+        if (argc == 1 || is_named != but) {
             suites[i].add();
-            added++;
         }
     }
-    if (argc > 1 && added != (unsigned)argc - 1) {
-        fprintf(stderr, "%u of these %d are names of suites\n", added, argc - 1);
+    if (argc > 1 && named != (unsigned)(argc - 1 - but)) {
+        fprintf(stderr, "%u of these %d are names of suites\n", named, argc - 1 - but);
         return 2;
     }
     CU_basic_set_mode(CU_BRM_NORMAL);

@@ -206,11 +206,12 @@ static int run(int argc, char **argv)
 const struct command command_log = {
     .name = "log",
     .summary = "log every sensor into a new run folder, aligned to the clock",
-    .more = "Each record is on the disk before the next is taken. Ctrl-C ends a run whole; a pulled\n"
-            "plug costs at most the record being written. A failing sensor is marked, tried again\n"
-            "every time, and comes back by itself. With --into a database that the rig file names by\n"
-            "a relative path lies in that folder too.\n\n"
-            "Example:\n  pintle log --demo --for 1d --quiet\n"
-            "  pintle log --demo --for 1min --every 5s --real-time",
+    .more =
+        "Each record is on the disk before the next is taken. Ctrl-C ends a run whole; a pulled\n"
+        "plug costs at most the record being written. A failing sensor is marked, tried again\n"
+        "every time, and comes back by itself. With --into a database that the rig file\n"
+        "names by a relative path lies in that folder too.\n\n"
+        "Example:\n  pintle log --demo --for 1d --quiet\n"
+        "  pintle log --demo --for 1min --every 5s --real-time",
     .run = run,
 };

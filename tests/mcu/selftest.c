@@ -104,6 +104,8 @@ static uint8_t match_slot(uint16_t i, uint8_t out)
         ow.function = (uint8_t)(ow.function >> 1 | out << 7);
     } else if (ow.function == 0xbe && (ow.in[0] || ow.in[1]) && i < 144) {
         return bit_of(pad, i - 72);
+    } else if (ow.function == 0x44 && (ow.in[0] || ow.in[1])) {
+        return 0; /* it converts until the next reset */
     }
     return out;
 }

@@ -6,6 +6,8 @@
 
 #define READ_SCRATCHPAD 0xbe
 #define WRITE_SCRATCHPAD 0x4e
+#define CONVERT 0x44
+#define READ_POWER_SUPPLY 0xb4
 #define SIZE 9
 #define WRITABLE 2
 #define WRITABLE_COUNT 3
@@ -66,15 +68,16 @@ static enum pintle_status read_all(struct pintle_sensor *sensor, uint8_t *bytes)
     return pintle_onewire_crc(bytes, SIZE) == 0 ? PINTLE_OK : PINTLE_BAD_CRC;
 }
 
-/* What a chip answers behind a command is one bit, in as many slots as are asked for. */
-static enum pintle_status read_flag(struct pintle_sensor *sensor, uint8_t command, uint8_t *bytes,
-                                    uint8_t count)
+/* After "convert T" and "read power supply" a chip answers one bit, the same in every slot. */
+static enum pintle_status read_answer(struct pintle_sensor *sensor, uint8_t command, uint8_t *bytes,
+                                      uint8_t count)
 {
     enum pintle_status status = call(sensor, command);
     if (status == PINTLE_OK) {
         status = pintle_onewire_read(sensor->bus.onewire, bytes, count);
     }
-    for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
+    uint8_t is_flag = command == CONVERT || command == READ_POWER_SUPPLY;
+    for (uint8_t i = 0; i < count && is_flag && status == PINTLE_OK; i++) {
         status = bytes[i] == 0x00 || bytes[i] == 0xff ? PINTLE_OK : PINTLE_BAD_CRC;
     }
     return status;
@@ -88,7 +91,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
         return PINTLE_UNSUPPORTED;
     }
     if (reg >= COMMANDS_FROM) {
-        return read_flag(sensor, (uint8_t)reg, bytes, count);
+        return read_answer(sensor, (uint8_t)reg, bytes, count);
     }
     if (reg + count > SIZE) {
         return PINTLE_BAD_ARGUMENT;

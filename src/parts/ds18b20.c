@@ -34,7 +34,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-/* Behind the command a chip with a supply of its own answers read slots with 0 until it has
+/* After the command a chip with a supply of its own answers read slots with 0 until it has
  * converted
  * ("convert T"). One that doesn't begin would go on showing an old value, or the +85 degC of its
  * power-up. */

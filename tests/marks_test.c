@@ -160,10 +160,24 @@ static uint16_t sixteen(int code)
     return code == -32768 || code == 32767 ? SATURATED : 0;
 }
 
+/* What nobody sends who measures: every bit the same. */
+static uint16_t silence(const uint8_t *raw, int count)
+{
+    int zeros = 0;
+    int ones = 0;
+    for (int i = 0; i < count; i++) {
+        zeros += raw[i] == 0;
+        ones += raw[i] == 0xff;
+    }
+    return zeros == count || ones == count ? BUS : 0;
+}
+
+/* RM 4.16: bit 0 of the byte in front says that the data are new. */
 static void mpu6050(struct asked *a)
 {
     for (int c = 0; c < 7; c++) {
-        a->marks[c] = sixteen(be16(a->raw + 1 + 2 * c));
+        a->marks[c] = (uint16_t)(sixteen(be16(a->raw + 1 + 2 * c)) | (a->raw[0] & 1 ? 0 : STALE)
+                                 | silence(a->raw + 1, 14));
     }
     a->marks[3] |= beyond(be16(a->raw + 7) / 340.0 + 36.53, -40, 85);
 }
@@ -171,7 +185,7 @@ static void mpu6050(struct asked *a)
 static void bmi160(struct asked *a)
 {
     for (int c = 0; c < 7; c++) {
-        a->marks[c] = sixteen(le16(a->raw + 2 * c));
+        a->marks[c] = (uint16_t)(sixteen(le16(a->raw + 2 * c)) | silence(a->raw, 14));
     }
     int t = le16(a->raw + 12);
     a->marks[6] |= beyond(23 + t / 512.0, -40, 85);
@@ -202,6 +216,7 @@ static void adxl345(struct asked *a)
         int code = le16(a->raw + 2 * c);
         a->marks[c] = beyond(code / per_g, -16, 16);
         a->marks[c] |= code <= -end || code >= end - 1 ? SATURATED : 0;
+        a->marks[c] |= silence(a->raw, 6);
         a->unsure |= (uint16_t)(fabs(fabs(code / per_g) - 16) < 0.01 ? 1u << c : 0u);
     }
 }
@@ -212,14 +227,14 @@ static void ina219(struct asked *a)
     int bus = (a->raw[0] * 256 + a->raw[1]) / 8;
     int shunt = be16(a->raw + 2);
     bool over = (a->raw[1] & 1) || bus >= (a->settings[0] ? 8000 : 4000);
-    uint16_t old = a->raw[1] & 2 ? 0 : STALE;
+    uint16_t old = (uint16_t)((a->raw[1] & 2 ? 0 : STALE) | (a->raw[1] & 4 ? BUS : 0));
     bool full = abs(shunt) >= 4000 << a->settings[1];
     a->marks[0] = (uint16_t)(beyond(bus * 0.004, 0, 26) | old | (over ? SATURATED : 0));
-    a->marks[1] = full ? SATURATED : 0;
-    a->marks[2] = (uint16_t)(old | (full || over ? SATURATED : 0));
-    a->marks[3] = (uint16_t)(beyond(shunt * 1e-5, -0.32, 0.32) | (full ? SATURATED : 0));
+    a->marks[1] = (uint16_t)(old | (full ? SATURATED : 0));
+    a->marks[2] = (uint16_t)(beyond(bus * 0.004, 0, 26) | old | (full || over ? SATURATED : 0));
+    a->marks[3] = (uint16_t)(old | beyond(shunt * 1e-5, -0.32, 0.32) | (full ? SATURATED : 0));
     a->unsure |= abs(shunt) == 32000 ? 8 : 0;
-    a->unsure |= bus == 6500 ? 1 : 0;
+    a->unsure |= bus == 6500 ? 5 : 0;
 }
 
 /* 84323: the formula above 1000 lx. */
@@ -246,6 +261,7 @@ static void hs3001(struct asked *a)
     bool same = a->raw[0] % 64 == a->raw[4] % 64 && a->raw[1] == a->raw[5] && a->raw[2] == a->raw[6]
                 && a->raw[3] / 4 == a->raw[7] / 4;
     both |= same ? 0 : BUS;
+    both |= a->raw[0] ? 0 : silence(a->raw, 8);
     int t = (a->raw[2] * 256 + a->raw[3]) / 4;
     a->marks[0] = both | (t == 0 || t == 16383 ? SATURATED : 0);
     a->marks[1] = both;
@@ -354,6 +370,7 @@ static void ds18b20(struct asked *a)
     a->marks[0] |= code == 85 * 16 ? POWER_ON : 0;
     a->marks[0] |= code <= -55 * 16 || code >= 125 * 16 ? SATURATED : 0;
     a->marks[0] |= bits > 9 + a->settings[0] ? STALE : 0;
+    a->marks[0] |= bits < 9 + a->settings[0] ? POWER_ON : 0;
     a->marks[0] |= (a->raw[4] & 0x9f) != 0x1f ? BUS : 0;
 }
 

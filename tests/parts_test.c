@@ -422,7 +422,7 @@ static void ds18b20_table(void)
         { 0xff5f, 0, -10.5, 0 },
         { 0x07f0, 3, 127, PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED },
         { 0xfc80, 3, -56, PINTLE_QUALITY_RANGE | PINTLE_QUALITY_SATURATED },
-        { 0x0197, 0x80, 25, 0 },
+        { 0x0197, 0x80, 25, PINTLE_QUALITY_POWER_ON },
         { 0x0191, 0x43, 25.0625, PINTLE_QUALITY_STALE },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {

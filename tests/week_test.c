@@ -108,7 +108,10 @@ static void judge(struct week *week, int away, unsigned second)
         /* Back at its place it is set up first; what it says at once may be suspect. */
         int back = second >= APART_S && second % APART_S < 2
                    && (int)(second / APART_S - 1) % SENSORS == (int)i;
-        int spoilt = (int)i == away || back;
+        /* Another one that has just gone may have disturbed the bus: all are set up again. */
+        int afresh = marks == PINTLE_QUALITY_FIRST && second % APART_S >= APART_S - AWAY_S
+                     && second % APART_S < APART_S - AWAY_S + 2;
+        int spoilt = (int)i == away || back || afresh;
         week->good += marks == 0;
         week->marked += marks != 0;
         week->unexplained += marks != 0 && !spoilt;

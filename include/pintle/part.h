@@ -28,11 +28,13 @@
 
 enum pintle_op {
     PINTLE_OP_END,
-    PINTLE_OP_WRITE,  /* send reg, then `width` bytes of value, settings of that reg mixed in; as it
-                         is with PINTLE_STEP_PLAIN in the width */
+    PINTLE_OP_WRITE,  /* send reg, then `width` bytes of value, settings of that reg mixed in; in a
+                         set-up read it back: MISFIT where it is another. With PINTLE_STEP_LOOSE in
+                         the width not read back, with PINTLE_STEP_PLAIN nothing mixed in either */
     PINTLE_OP_WAIT,   /* value us plus the time that the options of the settings in the set `reg`
                          add; up to PINTLE_WAIT_MAX_US */
-    PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value` */
+    PINTLE_OP_ONLY,   /* skip the next `width` steps unless setting `reg` is at option `value`; with
+                         no register, unless it is measured once more */
     PINTLE_OP_FOR,    /* skip them, and `value` bytes of the raw block, unless one of the inputs in
                          the set `reg` is asked for */
     PINTLE_OP_POLL,   /* read `width` bytes from reg on until they are as the condition in value
@@ -42,7 +44,8 @@ enum pintle_op {
                          more than two bytes (up to 8) the last one is `it`. With no register: what
                          comes must have its checksums besides */
     PINTLE_OP_REFUSE, /* read reg; (it & mask) must not equal what value says, settings or no */
-    PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in, write it */
+    PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in; where that is
+                         another, write it and read it back */
     PINTLE_OP_POWER,  /* send command reg, then power the line hard for value us plus options' */
     PINTLE_OP_TRIM,   /* read `width` bytes from reg on, append to the trim; twice, and BAD_CRC
                          where they differ */
@@ -52,6 +55,8 @@ enum pintle_op {
 };
 
 #define PINTLE_STEP_PLAIN 0x80
+#define PINTLE_STEP_LOOSE 0x40
+#define PINTLE_STEP_WIDTH 0x3f
 #define PINTLE_ALL_SETTINGS 0xffffu
 
 /* What a byte of those that were read must be, and for how long to read them again: up to 4095 ms.
@@ -74,6 +79,11 @@ struct pintle_step {
 #define PINTLE_WRITE_PLAIN(reg, width, bits)                                                       \
     {                                                                                              \
         PINTLE_OP_WRITE, (width) | PINTLE_STEP_PLAIN, (reg), (bits)                                \
+    }
+/* Some of its bits read otherwise: EXPECT the rest behind it. */
+#define PINTLE_WRITE_LOOSE(reg, width, bits)                                                       \
+    {                                                                                              \
+        PINTLE_OP_WRITE, (width) | PINTLE_STEP_LOOSE, (reg), (bits)                                \
     }
 #define PINTLE_COMMAND(code)                                                                       \
     {                                                                                              \
@@ -99,6 +109,8 @@ struct pintle_step {
     {                                                                                              \
         PINTLE_OP_ONLY, (steps), (setting), (option)                                               \
     }
+/* Only when it is measured once more because it looked as after power-up. */
+#define PINTLE_WHEN_AGAIN(steps) PINTLE_ONLY(PINTLE_NO_REG, 0, steps)
 #define PINTLE_FOR(inputs, steps, bytes)                                                           \
     {                                                                                              \
         PINTLE_OP_FOR, (steps), (inputs), (bytes)                                                  \
@@ -116,6 +128,12 @@ struct pintle_step {
 #define PINTLE_REFUSE(reg, width, mask, bad)                                                       \
     {                                                                                              \
         PINTLE_OP_REFUSE, (width), (reg), ((uint32_t)(mask) << 16) | (bad)                         \
+    }
+/* Only in an identity that somebody asks for, not where it is looked at once more because it was
+ * wrong: what a chip holds that was left so, and that is to be mended. */
+#define PINTLE_REFUSE_FIRST(reg, width, mask, bad)                                                 \
+    {                                                                                              \
+        PINTLE_OP_REFUSE, (width) | PINTLE_STEP_PLAIN, (reg), ((uint32_t)(mask) << 16) | (bad)     \
     }
 #define PINTLE_CHANGE(reg, mask, bits)                                                             \
     {                                                                                              \
@@ -193,13 +211,14 @@ struct pintle_crc {
 
 /* "These bits say what is known against the value." */
 struct pintle_mark {
-    int8_t at; /* of the byte in the raw block, counted from the value's first */
+    int8_t at; /* of the byte, counted from the value's first, or from the block's */
     uint8_t mask;
     uint8_t want;
     uint8_t bit; /* number of the bit of enum pintle_quality */
 };
 
 #define PINTLE_MARK_UNLESS 0x80
+#define PINTLE_MARK_OF_BLOCK 0x40
 #define PINTLE_MARK_BIT(name, bit, word, sentence) PINTLE_MARK_BIT_##name = bit,
 enum { PINTLE_QUALITY_LIST(PINTLE_MARK_BIT) };
 #undef PINTLE_MARK_BIT
@@ -212,6 +231,11 @@ enum { PINTLE_QUALITY_LIST(PINTLE_MARK_BIT) };
 #define PINTLE_UNLESS(at, mask, want, name)                                                        \
     {                                                                                              \
         (at), (mask), (want), PINTLE_MARK_BIT_##name | PINTLE_MARK_UNLESS                          \
+    }
+/* Likewise of byte `at` of the raw block, wherever the value lies. */
+#define PINTLE_UNLESS_BLOCK(at, mask, want, name)                                                  \
+    {                                                                                              \
+        (at), (mask), (want), PINTLE_MARK_BIT_##name | PINTLE_MARK_UNLESS | PINTLE_MARK_OF_BLOCK   \
     }
 #define PINTLE_MARKS_END()                                                                         \
     {                                                                                              \
@@ -308,6 +332,9 @@ struct pintle_block {
 #define PINTLE_PART_BIG_ENDIAN 1     /* registers wider than a byte send the high byte first */
 #define PINTLE_PART_WIDE_ADDRESS 2   /* registers are addressed by two bytes, high byte first */
 #define PINTLE_PART_STICKY_POINTER 4 /* remembers the register address between transfers */
+/* Its result has no address of its own: on a shared bus the claim is kept from each command (a
+ * WRITE) to the next; what is waited for meanwhile is waited for in the call that collects. */
+#define PINTLE_PART_KEEPS 8
 #define PINTLE_PART_FIRST_SUSPECT 16 /* mark the first reading after power-up */
 #define PINTLE_PART_FORGETS 32       /* a power-on value: set it up and measure once more */
 #define PINTLE_PART_ONES_SILENT 64   /* nothing but ones means that nobody drives the line, */
@@ -332,8 +359,12 @@ struct pintle_link {
     enum pintle_status (*power)(struct pintle_sensor *sensor, uint8_t command, uint32_t us);
     /* Claim the bus (take 1) or let it go (0). */
     enum pintle_status (*claim)(struct pintle_sensor *sensor, uint8_t take);
-    /* Forget what the bus knows of the chip. */
+    /* Forget what the bus knows of its chips. */
     void (*forget)(struct pintle_sensor *sensor);
+    /* After this failure, is it worth another attempt, once the bus was freed? Null: never. */
+    uint8_t (*recover)(struct pintle_sensor *sensor, enum pintle_status status);
+    /* How often chips on the bus may have heard what nobody said; null: it has checksums. */
+    uint8_t *(*upsets)(struct pintle_sensor *sensor);
     uint8_t checks; /* 1: what `receive` brings has proven its checksums */
 };
 
@@ -389,6 +420,7 @@ struct pintle_part {
     char name[12];
     uint8_t flags;
     uint8_t raw_size;  /* bytes in the raw block */
+    uint8_t data_at;   /* the first of them that is no flag: what is silent is judged by those */
     uint8_t trim_size; /* bytes of trim that the sensor's owner provides; 0: none */
     uint8_t channel_count;
     uint8_t setting_count;

@@ -56,8 +56,8 @@ struct pintle_i2c_calls {
      * a new segment begins, acknowledge every received byte but the last of a segment, and STOP.
      * Return once the bus is free again, within `limit_us` whatever the chip does. No retries.
      * Statuses: NO_ANSWER, DATA_REFUSED, CLOCK_STUCK, DATA_STUCK, TIME_LIMIT, ARBITRATION_LOST;
-     * NO_DEVICE: the bus is switched off; UNSUPPORTED: it cannot do this; on a machine with an
-     * operating system also DENIED, HELD, IO_ERROR. */
+     * NO_DEVICE: the bus is switched off; UNSUPPORTED: it cannot do this, and nothing was sent;
+     * on a machine with an operating system also DENIED, HELD, IO_ERROR. */
     enum pintle_status (*transfer)(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us);
@@ -72,6 +72,10 @@ struct pintle_i2c_calls {
     /* What the port has to add to the status of its last call, a clause for people ("" for
      * nothing); may be null. */
     const char *(*words)(void *context);
+
+    /* Does anybody answer at this address? With as little effect on who does as there can be. OK,
+     * NO_ANSWER, or what is wrong with the bus. Null: by a write of nothing. */
+    enum pintle_status (*probe)(void *context, uint8_t address, uint32_t limit_us);
 };
 
 /* One I2C bus. */
@@ -82,6 +86,7 @@ struct pintle_i2c {
     uint32_t bit_ns;     /* how long a bit takes: 10000 at 100 kHz; 0: unknown, taken for 100000 */
     uint8_t sole_master; /* 1: nobody but this object's users talks on the bus */
     struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: pointer registers */
+    uint8_t upsets; /* the core's: how often its chips may have heard what nobody said */
 };
 
 /* How to talk to one chip on an SPI bus. */
@@ -121,6 +126,7 @@ struct pintle_spi {
      * (ARBITRATION_LOST: it was moved), which notices all but one that is moved away and back. */
     uint8_t sole_master;
     struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: banks */
+    uint8_t upsets;                                 /* the core's, as in struct pintle_i2c */
 };
 
 struct pintle_onewire_calls {
@@ -237,8 +243,8 @@ PINTLE_MUST_CHECK enum pintle_status pintle_i2c_transfer(struct pintle_i2c *bus,
 uint32_t pintle_i2c_limit(const struct pintle_i2c *bus, const struct pintle_segment *segments,
                           uint8_t count);
 
-/* Ask whether anything answers at an address by writing nothing to it. OK or NO_ANSWER, or what
- * is wrong with the bus. */
+/* Ask whether anything answers at an address: as the port does that, or by writing nothing to it.
+ * OK or NO_ANSWER, or what is wrong with the bus. */
 PINTLE_MUST_CHECK enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, uint8_t address);
 
 /* Do one transfer on an SPI bus, see pintle_spi_calls.transfer. BAD_ARGUMENT: no segment. */

@@ -51,6 +51,7 @@ struct pintle_sensor {
     uint8_t trim_used;
     uint8_t flags;
     uint8_t status; /* of the last start */
+    uint8_t upsets; /* of the bus, when it was set up */
     uint8_t settings[PINTLE_SETTINGS_MAX];
 };
 

@@ -27,6 +27,7 @@ struct pintle_wake {
  * bit, to the end of February 2100, after which it counts a day that there isn't. */
 struct pintle_timekeeper {
     uint8_t first;    /* their first register */
+    uint8_t last;     /* the register behind which the chip goes on with that; 0: none */
     uint8_t order[7]; /* in which of them second, minute, hour, weekday, day, month and year are */
     uint8_t century;  /* the bit beside the month that is set from 2100 on; 0: none */
     struct pintle_flag stop; /* set: it stands still */
@@ -36,8 +37,9 @@ struct pintle_timekeeper {
 };
 
 /* Set the clock to a whole second (UTC, seconds since 1970), let it run, clear its flag. The chip
- * proves itself first; a measurement under way ends. UNSUPPORTED: the part is no clock;
- * OUT_OF_RANGE: before 2000 or behind its last year; a bus status. */
+ * proves itself first, also with a time that there is none of in it; a measurement under way ends.
+ * Afterwards it is read back. UNSUPPORTED: the part is no clock; OUT_OF_RANGE: before 2000 or
+ * behind its last year; MISFIT: it has not taken it, or stands still; a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_time_set(struct pintle_sensor *sensor, int64_t utc_s);
 
 /* The first second (UTC since 1970) that the part cannot count to any more. */

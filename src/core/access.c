@@ -31,8 +31,7 @@ enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg, 
     if (span < 1 || width < 1 || width > 4 || count > sizeof bytes) {
         return PINTLE_BAD_ARGUMENT;
     }
-    PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->receive(sensor, reg, bytes, count);
+    enum pintle_status status = pintle_priv_receive(sensor, reg, bytes, count);
     if (status == PINTLE_OK && stride) {
         status = pintle_priv_checked(sensor, bytes, count);
     }
@@ -56,6 +55,5 @@ enum pintle_status pintle_priv_write(struct pintle_sensor *sensor, uint16_t reg,
     for (uint8_t i = 0; i < width; i++) {
         bytes[i] = (uint8_t)(value >> place(sensor, i, width));
     }
-    PINTLE_LINK(link, sensor);
-    return link->send(sensor, reg, bytes, width);
+    return pintle_priv_send(sensor, reg, bytes, width);
 }

@@ -34,29 +34,28 @@ uint32_t pintle_burst_room_us(const struct pintle_burst *burst)
 
 /* --- registers --- */
 
-static enum pintle_status fetch(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
-                                uint8_t count)
+/* Out of the chip and gone from there: samples, and flags that reading them clears. */
+static enum pintle_status take_out(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
+                                   uint8_t count)
 {
-    PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->claim(sensor, 1);
-    if (status == PINTLE_OK) {
-        status = link->receive(sensor, reg, bytes, count);
-        (void)link->claim(sensor, 0);
-    }
-    return status;
+    const struct pintle_exchange what = { .reg = reg, .in = bytes, .count = count, .consumes = 1 };
+    return pintle_priv_exchange(sensor, &what);
 }
 
 static enum pintle_status ask_count(struct pintle_sensor *sensor, const struct pintle_fifo *rules,
-                                    uint16_t *records)
+                                    uint16_t *records, uint8_t *over)
 {
     uint8_t bytes[2] = { 0, 0 };
     uint8_t high_first = pintle_priv_flags(sensor) & PINTLE_PART_BIG_ENDIAN;
-    enum pintle_status status = fetch(sensor, rules->count_reg, bytes, rules->count_width);
+    enum pintle_status status =
+        pintle_priv_receive(sensor, rules->count_reg, bytes, rules->count_width);
     uint16_t value = bytes[0];
     if (rules->count_width > 1) {
         value = (uint16_t)(high_first ? bytes[0] << 8 | bytes[1] : bytes[1] << 8 | bytes[0]);
     }
-    *records = (uint16_t)((value & rules->count_mask) / rules->per_count);
+    value &= rules->count_mask;
+    *records = (uint16_t)(value / rules->per_count);
+    *over = (uint8_t)(*over | (value % rules->per_count != 0)); /* no chip keeps part of a sample */
     return status;
 }
 
@@ -65,7 +64,7 @@ static enum pintle_status ask_over(struct pintle_sensor *sensor, const struct pi
 {
     uint8_t byte = 0;
     enum pintle_status status =
-        rules->over_reg == PINTLE_NO_REG ? PINTLE_OK : fetch(sensor, rules->over_reg, &byte, 1);
+        rules->over_reg == PINTLE_NO_REG ? PINTLE_OK : take_out(sensor, rules->over_reg, &byte, 1);
     *over = (uint8_t)(*over | ((byte & rules->over_mask) != 0));
     return status;
 }
@@ -142,7 +141,7 @@ static void decode(struct pintle_burst *burst, const struct pintle_fifo *rules,
                                         .settings = sensor->settings,
                                         .numbers = sensor->numbers };
     uint16_t all = 0;
-    memset(sample->raw, 0, sizeof sample->raw);
+    memset(sample->raw, rules->rest, sizeof sample->raw);
     memcpy(sample->raw + rules->at, record, rules->record);
     (void)pintle_priv_decode(sensor->part, &block, sample, 0, &all);
     for (uint8_t c = pintle_table_u8(&sensor->part->channel_count); c > 0; c--) {
@@ -182,7 +181,7 @@ static enum pintle_status fetch_records(struct pintle_burst *burst, const struct
     for (uint16_t done = 0; done < batch->take && status == PINTLE_OK;) {
         uint16_t left = (uint16_t)(batch->take - done);
         uint8_t count = (uint8_t)(left < rules->at_once ? left : rules->at_once);
-        status = fetch(burst->sensor, rules->data_reg, bytes, (uint8_t)(count * rules->record));
+        status = take_out(burst->sensor, rules->data_reg, bytes, (uint8_t)(count * rules->record));
         batch->over = (uint8_t)(batch->over | ran_full(burst, rules, batch, done));
         for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
             decode(burst, rules, bytes + i * rules->record, &samples[done++]);
@@ -208,10 +207,12 @@ static enum pintle_status start(struct pintle_burst *burst, const struct pintle_
     if (status == PINTLE_OK) {
         status = pintle_priv_program(sensor, rules->start);
     }
-    if (status == PINTLE_OK) {
+    if (status == PINTLE_OK && burst->gap) {
+        count_lost(burst, rules, 0, pintle_priv_now(sensor->clock));
+    } else if (status == PINTLE_OK) {
         begin_counting(burst, rules, pintle_priv_now(sensor->clock));
-        burst->state = RUNNING;
     }
+    burst->state = status == PINTLE_OK ? RUNNING : burst->state;
     return status;
 }
 
@@ -240,7 +241,7 @@ static enum pintle_status look(struct pintle_burst *burst, const struct pintle_f
 {
     enum pintle_status status = ask_over(burst->sensor, rules, &batch->over);
     if (status == PINTLE_OK) {
-        status = ask_count(burst->sensor, rules, &batch->there);
+        status = ask_count(burst->sensor, rules, &batch->there, &batch->over);
     }
     batch->at_us = pintle_priv_now(burst->sensor->clock);
     /* a chip that doesn't say it has lost some when it is full and should be fuller */

@@ -125,12 +125,19 @@ static enum pintle_status check(const struct pintle_sensor *sensor, uint16_t crc
     return status == PINTLE_OK && (uint16_t)(sum[0] << 8 | sum[1]) != crc ? PINTLE_BAD_CRC : status;
 }
 
-/* Wait for the token that data begin with; another one is an error. */
+#define TOKEN_LOST                                                                                 \
+    0x06 /* of an error token, section 7.3.3.3: its own controller's error, or ECC failed */
+
+/* Wait for the token that data begin with; another one is an error: BAD_CRC where what the card has
+ * kept there is lost. */
 static enum pintle_status begin_data(const struct pintle_sensor *sensor)
 {
     uint8_t token = 0;
     enum pintle_status status = until(sensor, 0xff, READ_LIMIT_US, &token);
-    return status == PINTLE_OK && token != TOKEN ? PINTLE_DATA_REFUSED : status;
+    if (status != PINTLE_OK || token == TOKEN) {
+        return status;
+    }
+    return token < 0x10 && (token & TOKEN_LOST) ? PINTLE_BAD_CRC : PINTLE_DATA_REFUSED;
 }
 
 static enum pintle_status take_data(const struct pintle_sensor *sensor, uint8_t *bytes,

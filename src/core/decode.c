@@ -55,7 +55,7 @@ static uint8_t is_mirrored(const struct pintle_linear *linear, uint32_t word)
 }
 
 /* What the bits beside the value say of it. */
-static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first)
+static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first, const uint8_t *raw)
 {
     uint16_t quality = 0;
     for (;; marks++) {
@@ -63,7 +63,8 @@ static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first)
         if (mark->mask == 0) {
             break;
         }
-        uint8_t is = (first[mark->at] & mark->mask) == mark->want;
+        const uint8_t *from = mark->bit & PINTLE_MARK_OF_BLOCK ? raw : first;
+        uint8_t is = (from[mark->at] & mark->mask) == mark->want;
         if (is != mark->bit >> 7) {
             quality |= (uint16_t)(1u << (mark->bit & 15));
         }
@@ -142,7 +143,7 @@ static void decode_linear(const struct pintle_part *part, const struct pintle_ch
         quality |= PINTLE_QUALITY_BUS;
     }
     if (linear->marks) {
-        quality |= marks_of(linear->marks, first);
+        quality |= marks_of(linear->marks, first, block->raw);
     }
     reading->value = flags & PINTLE_LINEAR_CLAMP ? clamp(channel, value) : value;
     reading->raw = raw;
@@ -158,19 +159,39 @@ static void judge_range(const struct pintle_channel *channel, struct pintle_read
     }
 }
 
+/* Was this channel's input asked for? */
+static uint8_t asked(uint16_t inputs, const struct pintle_block *block)
+{
+    return !inputs || (inputs & (uint16_t)~block->idle);
+}
+
+/* Was byte `i` of the raw block read? Those of inputs that nobody asked for were not. */
+static uint8_t was_read(const struct pintle_part *part, const struct pintle_block *block, uint8_t i)
+{
+    const struct pintle_channel *row = pintle_table_pointer(&part->channels);
+    const struct pintle_channel *last = row;
+    for (uint8_t c = pintle_table_u8(&part->channel_count); c > 0 && block->idle; c--, row++) {
+        last = pintle_table_u8(&row->at) <= i ? row : last;
+    }
+    return !block->idle || asked(pintle_table_u16(&last->input), block);
+}
+
 /* Nothing but ones, or nothing but zeros, where that says that nobody sent them. */
-static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
+static uint8_t silent(const struct pintle_part *part, const struct pintle_block *block)
 {
     uint8_t flags = pintle_table_u8(&part->flags);
-    uint8_t left = pintle_table_u8(&part->raw_size);
-    uint8_t suspicious = left == 0        ? 0
-                         : raw[0] == 0xff ? flags & PINTLE_PART_ONES_SILENT
-                         : raw[0] == 0    ? flags & PINTLE_PART_ZEROS_SILENT
-                                          : 0;
-    for (uint8_t i = left; i > 0 && suspicious; i--) {
-        suspicious = raw[i - 1] == raw[0];
+    uint8_t ones = flags & PINTLE_PART_ONES_SILENT;
+    uint8_t zeros = flags & PINTLE_PART_ZEROS_SILENT;
+    uint8_t any = 0;
+    uint8_t end = pintle_table_u8(&part->raw_size);
+    for (uint8_t i = pintle_table_u8(&part->data_at); i < end && (ones || zeros); i++) {
+        if (was_read(part, block, i)) {
+            ones = block->raw[i] == 0xff ? ones : 0;
+            zeros = block->raw[i] == 0 ? zeros : 0;
+            any = 1;
+        }
     }
-    return suspicious != 0;
+    return any && (ones || zeros);
 }
 
 uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
@@ -182,7 +203,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
     struct pintle_reading *reading = sample->channel;
     struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
     uint16_t any = 0;
-    if (silent(part, block->raw)) {
+    if (silent(part, block)) {
         more |= PINTLE_QUALITY_BUS;
     }
     *all = reading < end ? PINTLE_QUALITY_BUS : 0;
@@ -196,7 +217,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
         if (!decode) {
             reading->quality = 0;
         }
-        if (channel->input && !(channel->input & (uint16_t)~block->idle)) {
+        if (!asked(channel->input, block)) {
             *reading = (struct pintle_reading){ 0, 0, PINTLE_QUALITY_IDLE };
             continue;
         }

@@ -11,11 +11,12 @@
 /* struct pintle_sensor.flags */
 #define SENSOR_FIRST 1    /* nothing was read since the set-up */
 #define SENSOR_AGAIN 2    /* the measurement under way is the second attempt */
-#define SENSOR_SHARES 4   /* the bus has claims */
+#define SENSOR_ALONE 4    /* the bus has no claims: nobody else is there */
 #define SENSOR_BLANK 8    /* the sample of the measurement under way was not emptied yet */
 #define SENSOR_AUTO 16    /* it chooses its range by itself */
 #define SENSOR_COARSER 32 /* the measurement under way did, to this side */
 #define SENSOR_FINER 64
+#define SENSOR_HOLDS 128 /* the bus is claimed for it */
 
 /* From OPEN on the sensor is set up, once a first measurement has followed. */
 enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
@@ -64,12 +65,43 @@ static inline struct pintle_memory *pintle_priv_memory(struct pintle_memory *mem
     return &memory[key & (PINTLE_REMEMBERED - 1)];
 }
 
-/* Somebody talked to the chip, or something went wrong: nothing is known of it any more. */
+/* Somebody talked to the chip: nothing is known of it any more. */
 static inline void pintle_priv_forget(struct pintle_memory *memory, uint8_t key)
 {
     struct pintle_memory *m = pintle_priv_memory(memory, key);
     m->key = m->key == key ? 0 : m->key;
 }
+
+/* One exchange with a chip: bytes into it or, with `in`, out of it. */
+struct pintle_exchange {
+    const uint8_t *out;
+    uint8_t *in;
+    uint16_t reg; /* or command, or PINTLE_NO_REG */
+    uint8_t count;
+    uint8_t consumes; /* what it reads is gone from the chip then: it is never done twice */
+};
+
+/* Do it: with the bus claimed, once more where the bus was stuck and could be freed. After any
+ * failure nothing is remembered of the chips on that bus. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_exchange(struct pintle_sensor *sensor,
+                                                          const struct pintle_exchange *what);
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_send(struct pintle_sensor *sensor, uint16_t reg,
+                                                      const uint8_t *bytes, uint8_t count);
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_receive(struct pintle_sensor *sensor, uint16_t reg,
+                                                         uint8_t *bytes, uint8_t count);
+
+/* Claim the bus, if it is not yet, for several exchanges that nobody may come between; let it go.
+ */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_hold(struct pintle_sensor *sensor);
+void pintle_priv_let_go(struct pintle_sensor *sensor);
+
+/* Any chip on the bus may have heard what nobody said: every sensor on it is to be set up again.
+ * How often that was so is counted. */
+void pintle_priv_upset(struct pintle_sensor *sensor);
+uint8_t pintle_priv_upsets(struct pintle_sensor *sensor);
+
+/* Does it keep the bus from a command to the result, so that this is nobody else's? */
+uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor);
 
 /* Read a register of 1 to 4 bytes in the part's byte order, with its CRCs checked. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg,

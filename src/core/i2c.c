@@ -23,7 +23,9 @@ static enum pintle_status attempt(const struct pintle_i2c *bus, uint8_t address,
                                   const struct pintle_segment *segments, uint8_t count)
 {
     uint32_t limit = pintle_i2c_limit(bus, segments, count);
-    return bus->calls->transfer(bus->context, address, segments, count, limit);
+    return pintle_priv_said(
+        count > 0 ? bus->calls->transfer(bus->context, address, segments, count, limit)
+                  : bus->calls->probe(bus->context, address, limit));
 }
 
 static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count)
@@ -37,49 +39,52 @@ static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count
     return count > 0;
 }
 
-/* It failed: once more, where the bus can be freed or another master only was faster. */
-static enum pintle_status retry(struct pintle_i2c *bus, uint8_t address,
-                                const struct pintle_segment *segments, uint8_t count,
-                                enum pintle_status status)
+/* It failed: is it worth another attempt, the bus being free again, or another master only having
+ * been faster? */
+static uint8_t recovers(const struct pintle_i2c *bus, enum pintle_status status)
 {
     if (status == PINTLE_CLOCK_STUCK || status == PINTLE_DATA_STUCK
         || status == PINTLE_TIME_LIMIT) {
-        if (!bus->calls->recover || bus->calls->recover(bus->context) != PINTLE_OK) {
-            return status;
-        }
-    } else if (status != PINTLE_ARBITRATION_LOST) {
-        return pintle_priv_said(status);
+        return bus->calls->recover && bus->calls->recover(bus->context) == PINTLE_OK;
     }
-    return pintle_priv_said(attempt(bus, address, segments, count));
+    return status == PINTLE_ARBITRATION_LOST;
 }
 
-/* With the bus claimed. */
-static enum pintle_status transfer(struct pintle_i2c *bus, uint8_t address,
-                                   const struct pintle_segment *segments, uint8_t count)
+/* By the bus's own users. With no segments: ask. */
+static enum pintle_status deal(struct pintle_i2c *bus, uint8_t address,
+                               const struct pintle_segment *segments, uint8_t count)
 {
-    enum pintle_status status = attempt(bus, address, segments, count);
-    return status == PINTLE_OK ? status : retry(bus, address, segments, count, status);
+    enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    pintle_priv_forget(bus->memory, address);
+    status = attempt(bus, address, segments, count);
+    if (status != PINTLE_OK && recovers(bus, status)) {
+        status = attempt(bus, address, segments, count);
+    }
+    (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
+    return status;
+}
+
+static uint8_t is_address(uint8_t address)
+{
+    return address >= 0x08 && address <= 0x77;
 }
 
 enum pintle_status pintle_i2c_transfer(struct pintle_i2c *bus, uint8_t address,
                                        const struct pintle_segment *segments, uint8_t count)
 {
-    if (address < 0x08 || address > 0x77 || !segments_fit(segments, count)) {
-        return PINTLE_BAD_ARGUMENT;
-    }
-    enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
-    if (status == PINTLE_OK) {
-        pintle_priv_forget(bus->memory, address);
-        status = transfer(bus, address, segments, count);
-        (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
-    }
-    return status;
+    return is_address(address) && segments_fit(segments, count)
+               ? deal(bus, address, segments, count)
+               : PINTLE_BAD_ARGUMENT;
 }
 
 enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, uint8_t address)
 {
     const struct pintle_segment nothing = { NULL, NULL, 0 };
-    return pintle_i2c_transfer(bus, address, &nothing, 1);
+    return is_address(address) ? deal(bus, address, &nothing, bus->calls->probe ? 0 : 1)
+                               : PINTLE_BAD_ARGUMENT;
 }
 
 /* Put the register address in front of a write; returns how many bytes it takes. */
@@ -104,7 +109,7 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
 {
     struct pintle_i2c *bus = sensor->bus.i2c;
     uint8_t address = sensor->place.address;
-    enum pintle_status status = transfer(bus, address, segments, count);
+    enum pintle_status status = attempt(bus, address, segments, count);
     pintle_priv_forget(bus->memory, address);
     if (status == PINTLE_OK && bus->sole_master && reg != PINTLE_NO_REG
         && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
@@ -139,11 +144,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     const struct pintle_memory *memory = pintle_priv_memory(bus->memory, address);
     const struct pintle_segment data = { NULL, bytes, count };
     if (reg == PINTLE_NO_REG || (memory->key == address && memory->value == reg)) {
-        enum pintle_status status = transfer(bus, address, &data, 1);
-        if (status != PINTLE_OK) {
-            pintle_priv_forget(bus->memory, address);
-        }
-        return status;
+        return attempt(bus, address, &data, 1);
     }
     const struct pintle_segment segments[2] = { { out, NULL, put_address(sensor, reg, out) },
                                                 data };
@@ -157,9 +158,25 @@ static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
 
 static void forget(struct pintle_sensor *sensor)
 {
-    pintle_priv_forget(sensor->bus.i2c->memory, sensor->place.address);
+    memset(sensor->bus.i2c->memory, 0, sizeof sensor->bus.i2c->memory);
+}
+
+static uint8_t recover(struct pintle_sensor *sensor, enum pintle_status status)
+{
+    return recovers(sensor->bus.i2c, status);
+}
+
+static uint8_t *upsets(struct pintle_sensor *sensor)
+{
+    return &sensor->bus.i2c->upsets;
 }
 
 const struct pintle_link pintle_link_i2c PINTLE_TABLE = {
-    .kind = PINTLE_BUS_I2C, .send = send, .receive = receive, .claim = claim, .forget = forget
+    .kind = PINTLE_BUS_I2C,
+    .send = send,
+    .receive = receive,
+    .claim = claim,
+    .forget = forget,
+    .recover = recover,
+    .upsets = upsets,
 };

@@ -42,12 +42,12 @@ static enum pintle_status work_on(struct pintle_sensor *sensor, struct work *wor
     enum pintle_status status = PINTLE_OK;
     enum pintle_status slept = PINTLE_OK;
     do {
-        status = link->claim(sensor, 1);
+        status = pintle_priv_hold(sensor);
         if (status == PINTLE_OK) {
             link->forget(sensor);
             status = do_work(sensor, work);
-            (void)link->claim(sensor, 0);
         }
+        pintle_priv_let_go(sensor);
         if (status == PINTLE_NOT_READY) {
             slept = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
         }

@@ -25,18 +25,18 @@ void pintle_screen_dot(const struct pintle_part *part, uint8_t *picture, uint16_
 }
 
 /* A band of eight rows, from its left end on, in pieces that any link takes. */
-static enum pintle_status show_band(struct pintle_sensor *sensor, const struct pintle_link *link,
+static enum pintle_status show_band(struct pintle_sensor *sensor,
                                     const struct pintle_screen *screen, uint16_t band,
                                     const uint8_t *bytes)
 {
-    enum pintle_status status = link->send(sensor, (uint16_t)(screen->row | band), NULL, 0);
+    enum pintle_status status = pintle_priv_send(sensor, (uint16_t)(screen->row | band), NULL, 0);
     if (status == PINTLE_OK) {
-        status = link->send(sensor, screen->column, NULL, 0);
+        status = pintle_priv_send(sensor, screen->column, NULL, 0);
     }
     for (uint16_t x = 0; x < screen->width && status == PINTLE_OK; x += PINTLE_SEND_MAX) {
         uint16_t left = (uint16_t)(screen->width - x);
         uint8_t count = (uint8_t)(left < PINTLE_SEND_MAX ? left : PINTLE_SEND_MAX);
-        status = link->send(sensor, PINTLE_NO_REG, bytes + x, count);
+        status = pintle_priv_send(sensor, PINTLE_NO_REG, bytes + x, count);
     }
     return status;
 }
@@ -49,14 +49,13 @@ enum pintle_status pintle_screen_show(struct pintle_sensor *sensor, const uint8_
         return PINTLE_UNSUPPORTED;
     }
     PINTLE_TABLE_ROW(struct pintle_screen, screen, table);
-    PINTLE_LINK(link, sensor);
     enum pintle_status status = pintle_priv_set_up(sensor);
     for (uint16_t band = 0; band < screen->height / 8 && status == PINTLE_OK; band++) {
-        status = link->claim(sensor, 1);
+        status = pintle_priv_hold(sensor);
         if (status == PINTLE_OK) {
-            status = show_band(sensor, link, screen, band, picture);
-            (void)link->claim(sensor, 0);
+            status = show_band(sensor, screen, band, picture);
         }
+        pintle_priv_let_go(sensor);
         picture += screen->width;
     }
     return status;

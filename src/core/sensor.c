@@ -135,10 +135,22 @@ enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
     return PINTLE_OK;
 }
 
+/* Is the chip set up, and has nothing happened on its bus since? */
+static uint8_t is_set_up(struct pintle_sensor *sensor)
+{
+    return sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST)
+           && sensor->upsets == pintle_priv_upsets(sensor);
+}
+
+/* One that was well a moment ago: what disturbed it may have reached others. One that was not, or
+ * is not there at all, disturbs nobody. */
 static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status status)
 {
     PINTLE_LINK(link, sensor);
     link->forget(sensor);
+    if (sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST) && status != PINTLE_OK) {
+        pintle_priv_upset(sensor);
+    }
     return shut(sensor, status);
 }
 
@@ -178,8 +190,9 @@ static const struct pintle_claims *claims_of(const struct pintle_sensor *sensor)
 void pintle_priv_begin(struct pintle_sensor *sensor)
 {
     const struct pintle_claims *claims = claims_of(sensor);
-    uint8_t shares = claims->acquire || claims->release ? SENSOR_SHARES : 0;
-    sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_SHARES) | shares);
+    uint8_t alone = claims->acquire || claims->release ? 0 : SENSOR_ALONE;
+    sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_ALONE) | alone);
+    sensor->upsets = pintle_priv_upsets(sensor);
     sensor->ready_us = 0;
     pintle_priv_enter(sensor, PHASE_IDENTITY);
 }
@@ -200,7 +213,7 @@ static enum pintle_status run_to(struct pintle_sensor *sensor, uint8_t end)
 
 enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
 {
-    uint8_t open = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
+    uint8_t open = is_set_up(sensor);
     enum pintle_status status = run_to(sensor, PHASE_SETUP);
     if (status != PINTLE_OK || !open) {
         return fail(sensor, status);
@@ -227,9 +240,9 @@ enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor)
 /* A measurement, with the identity and the set-up first where they are wanted. */
 static void begin_measuring(struct pintle_sensor *sensor)
 {
-    uint8_t set_up = sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST);
+    uint8_t set_up = is_set_up(sensor);
     sensor->flags =
-        (uint8_t)((sensor->flags & (SENSOR_FIRST | SENSOR_SHARES | SENSOR_AUTO)) | SENSOR_BLANK);
+        (uint8_t)((sensor->flags & (SENSOR_FIRST | SENSOR_ALONE | SENSOR_AUTO)) | SENSOR_BLANK);
     sensor->status = PINTLE_OK;
     if (!set_up) {
         pintle_priv_begin(sensor);
@@ -242,6 +255,9 @@ static void begin_measuring(struct pintle_sensor *sensor)
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
     begin_measuring(sensor);
+    if (pintle_priv_keeps(sensor)) { /* all of it when it is collected */
+        return PINTLE_OK;
+    }
     enum pintle_status status = pintle_priv_run(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
     if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
         return PINTLE_OK;

@@ -148,9 +148,19 @@ static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
 
 static void forget(struct pintle_sensor *sensor)
 {
-    pintle_priv_forget(sensor->bus.spi->memory, key_of(sensor->place.select));
+    memset(sensor->bus.spi->memory, 0, sizeof sensor->bus.spi->memory);
+}
+
+static uint8_t *upsets(struct pintle_sensor *sensor)
+{
+    return &sensor->bus.spi->upsets;
 }
 
 const struct pintle_link pintle_link_spi PINTLE_TABLE = {
-    .kind = PINTLE_BUS_SPI, .send = send, .receive = receive, .claim = claim, .forget = forget
+    .kind = PINTLE_BUS_SPI,
+    .send = send,
+    .receive = receive,
+    .claim = claim,
+    .forget = forget,
+    .upsets = upsets,
 };

@@ -31,16 +31,28 @@ static uint32_t settings_sum(const struct pintle_sensor *sensor, uint32_t of)
     return sum;
 }
 
+/* Did it arrive? A bit that came wrong would bend every value from there on. */
+static enum pintle_status read_back(struct pintle_sensor *sensor, uint16_t reg, uint8_t width,
+                                    uint32_t value)
+{
+    uint32_t is = 0;
+    enum pintle_status status = pintle_priv_read(sensor, reg, width, &is);
+    return status == PINTLE_OK && is != value ? PINTLE_MISFIT : status;
+}
+
 static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint8_t plain = step->width & PINTLE_STEP_PLAIN;
     uint32_t bits = plain ? 0 : settings_sum(sensor, step->reg);
-    uint8_t width = step->width & (uint8_t)~PINTLE_STEP_PLAIN;
+    uint8_t width = step->width & PINTLE_STEP_WIDTH;
     if (width == 0) {
-        PINTLE_LINK(link, sensor);
-        return link->send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
+        return pintle_priv_send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
     }
-    return pintle_priv_write(sensor, step->reg, width, step->value | bits);
+    enum pintle_status status = pintle_priv_write(sensor, step->reg, width, step->value | bits);
+    if (status == PINTLE_OK && sensor->phase == PHASE_SETUP && step->width == width) {
+        status = read_back(sensor, step->reg, width, step->value | bits);
+    }
+    return status;
 }
 
 /* Is what was read as the condition says? NOT_READY puts the same step back on, a little later. */
@@ -67,11 +79,10 @@ static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pin
 {
     uint8_t bytes[POLLED];
     uint64_t at = pintle_priv_now(sensor->clock);
-    PINTLE_LINK(link, sensor);
     if (step->width > POLLED) {
         return PINTLE_BAD_ARGUMENT;
     }
-    enum pintle_status status = link->receive(sensor, step->reg, bytes, step->width);
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, step->width);
     return status == PINTLE_OK ? until(sensor, step->value, bytes, at) : status;
 }
 
@@ -80,18 +91,18 @@ static enum pintle_status read_expected(struct pintle_sensor *sensor,
                                         const struct pintle_step *step, uint32_t *value)
 {
     uint8_t bytes[LONG_EXPECT];
-    if (step->width <= 2) {
-        return pintle_priv_read(sensor, step->reg, step->width, value);
+    uint8_t width = step->width & PINTLE_STEP_WIDTH;
+    if (width <= 2) {
+        return pintle_priv_read(sensor, step->reg, width, value);
     }
-    if (step->width > LONG_EXPECT) {
+    if (width > LONG_EXPECT) {
         return PINTLE_BAD_ARGUMENT;
     }
-    PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->receive(sensor, step->reg, bytes, step->width);
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, width);
     if (status == PINTLE_OK && step->reg == PINTLE_NO_REG) {
-        status = pintle_priv_checked(sensor, bytes, step->width);
+        status = pintle_priv_checked(sensor, bytes, width);
     }
-    *value = bytes[step->width - 1];
+    *value = bytes[width - 1];
     return status;
 }
 
@@ -100,7 +111,7 @@ static enum pintle_status read_expected(struct pintle_sensor *sensor,
 static enum pintle_status blame(const struct pintle_sensor *sensor, const struct pintle_step *step,
                                 uint32_t value)
 {
-    uint32_t ones = step->width > 1 ? 0xffff : 0xff;
+    uint32_t ones = (step->width & PINTLE_STEP_WIDTH) > 1 ? 0xffff : 0xff;
     uint8_t flags = pintle_priv_flags(sensor);
     uint8_t silent = (value == ones && (flags & PINTLE_PART_ONES_SILENT))
                      || (value == 0 && (flags & PINTLE_PART_ZEROS_SILENT));
@@ -113,6 +124,9 @@ static enum pintle_status blame(const struct pintle_sensor *sensor, const struct
 static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint32_t value = 0;
+    if ((step->width & PINTLE_STEP_PLAIN) && sensor->phase != PHASE_IDENTITY) {
+        return PINTLE_OK;
+    }
     enum pintle_status status = read_expected(sensor, step, &value);
     uint32_t mask = step->value >> 16;
     uint32_t want = step->value & mask;
@@ -126,16 +140,20 @@ static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct p
     return blame(sensor, step, value);
 }
 
-/* Replace some bits of one byte, with those of the settings that live there. */
+/* Replace some bits of one byte, with those of the settings that live there. What is so already is
+ * left alone. */
 static enum pintle_status do_change(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    uint8_t byte = 0;
+    uint8_t is = 0;
     uint8_t mask = (uint8_t)(step->value >> 8);
     uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg));
-    PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->receive(sensor, step->reg, &byte, 1);
-    byte = (uint8_t)((byte & ~mask) | (bits & mask));
-    return status == PINTLE_OK ? link->send(sensor, step->reg, &byte, 1) : status;
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, &is, 1);
+    uint8_t byte = (uint8_t)((is & ~mask) | (bits & mask));
+    if (status != PINTLE_OK || byte == is) {
+        return status;
+    }
+    status = pintle_priv_send(sensor, step->reg, &byte, 1);
+    return status == PINTLE_OK ? read_back(sensor, step->reg, 1, byte) : status;
 }
 
 /* Append `width` bytes to the raw block or the trim; more than there is room for are a mistake of
@@ -143,13 +161,12 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 static enum pintle_status do_read(struct pintle_sensor *sensor, const struct pintle_step *step,
                                   uint8_t *to, uint8_t *used, uint8_t room)
 {
-    PINTLE_LINK(link, sensor);
     if (*used + step->width > room) {
         return PINTLE_BAD_ARGUMENT;
     }
     uint64_t at = pintle_priv_now(sensor->clock);
     to += *used;
-    enum pintle_status status = link->receive(sensor, step->reg, to, step->width);
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, to, step->width);
     if (status == PINTLE_OK && step->value) {
         status = until(sensor, step->value, to, at);
     }
@@ -163,14 +180,14 @@ static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pin
 {
     uint8_t again[4];
     uint8_t *trim = sensor->trim + sensor->trim_used;
-    PINTLE_LINK(link, sensor);
     enum pintle_status status = do_read(sensor, step, sensor->trim, &sensor->trim_used,
                                         pintle_table_u8(&sensor->part->trim_size));
+    PINTLE_LINK(link, sensor);
     uint8_t width = link->checks ? 0 : step->width;
     for (uint8_t i = 0; i < width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
         uint8_t left = (uint8_t)(step->width - i);
         uint8_t count = left < sizeof again ? left : (uint8_t)sizeof again;
-        status = link->receive(sensor, (uint16_t)(step->reg + i), again, count);
+        status = pintle_priv_receive(sensor, (uint16_t)(step->reg + i), again, count);
         if (status == PINTLE_OK && memcmp(again, trim + i, count) != 0) {
             status = PINTLE_BAD_CRC;
         }
@@ -211,10 +228,16 @@ static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct 
     }
 }
 
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
+uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor)
 {
-    PINTLE_LINK(link, sensor);
-    return sensor->flags & SENSOR_SHARES ? link->claim(sensor, take) : PINTLE_OK;
+    return (pintle_priv_flags(sensor) & PINTLE_PART_KEEPS) && !(sensor->flags & SENSOR_ALONE);
+}
+
+/* Are the steps behind PINTLE_OP_ONLY to be done? */
+static uint8_t applies(const struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    return step->reg == PINTLE_NO_REG ? (sensor->flags & SENSOR_AGAIN) != 0
+                                      : sensor->settings[step->reg] == step->value;
 }
 
 static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pintle_step *step,
@@ -226,12 +249,10 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
                            + settings_sum(sensor, ALL_TIMES | step->reg);
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
-        sensor->at += sensor->settings[step->reg] == step->value ? 0 : step->width;
+        sensor->at += applies(sensor, step) ? 0 : step->width;
         return PINTLE_OK;
     case PINTLE_OP_FOR:
         if (!(step->reg & (uint16_t)~sensor->idle)) {
-            /* as the first byte: whether anybody sends at all can be told from the others */
-            memset(sample->raw + sensor->raw_used, sample->raw[0], (uint8_t)step->value);
             sensor->at += step->width;
             sensor->raw_used = (uint8_t)(sensor->raw_used + step->value);
         }
@@ -241,12 +262,8 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
     default:
         break;
     }
-    enum pintle_status status = claim(sensor, 1);
-    if (status == PINTLE_OK) {
-        status = do_traffic(sensor, step, sample);
-        (void)claim(sensor, 0);
-    }
-    return status;
+    enum pintle_status status = pintle_priv_hold(sensor);
+    return status == PINTLE_OK ? do_traffic(sensor, step, sample) : status;
 }
 
 /* --- programs --- */
@@ -310,31 +327,47 @@ uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
     return left > PINTLE_WAIT_MAX_US ? UINT32_MAX : (uint32_t)left;
 }
 
+/* One step. Where the bus is kept, what is to be waited for is waited for here. */
+static enum pintle_status run_step(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                   struct pintle_sample *sample, uint8_t keep)
+{
+    uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
+    if (wait > 0) {
+        return wait > PINTLE_WAIT_MAX_US ? PINTLE_CLOCK_STOPPED
+               : keep                    ? pintle_priv_sleep(sensor->clock, wait)
+                                         : PINTLE_NOT_READY;
+    }
+    sensor->ready_us = 0;
+    sensor->at++;
+    if (step->op == PINTLE_OP_WRITE) { /* what came before is over */
+        pintle_priv_let_go(sensor);
+    }
+    enum pintle_status status = do_step(sensor, step, sample);
+    if (status == PINTLE_NOT_READY) {
+        sensor->at--;
+        status = keep ? PINTLE_OK : status;
+    }
+    if (!keep) {
+        pintle_priv_let_go(sensor);
+    }
+    return status;
+}
+
 enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, struct pintle_sample *sample,
                                    uint8_t end, uint8_t stop)
 {
-    while (sensor->phase != end) {
+    enum pintle_status status = PINTLE_OK;
+    uint8_t keep = pintle_priv_keeps(sensor);
+    while (sensor->phase != end && status == PINTLE_OK) {
         PINTLE_TABLE_ROW(struct pintle_step, step, sensor->at);
         if (step->op == PINTLE_OP_END) {
             next_phase(sensor);
-            continue;
-        }
-        if (step->op >= stop) {
+        } else if (step->op >= stop) {
             break;
-        }
-        uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
-        if (wait > 0) {
-            return wait > PINTLE_WAIT_MAX_US ? PINTLE_CLOCK_STOPPED : PINTLE_NOT_READY;
-        }
-        sensor->ready_us = 0;
-        sensor->at++;
-        enum pintle_status status = do_step(sensor, step, sample);
-        if (status != PINTLE_OK) {
-            if (status == PINTLE_NOT_READY) {
-                sensor->at--;
-            }
-            return status;
+        } else {
+            status = run_step(sensor, step, sample, keep);
         }
     }
-    return PINTLE_OK;
+    pintle_priv_let_go(sensor);
+    return status;
 }

@@ -72,7 +72,8 @@ static enum pintle_status write_page(struct pintle_sensor *sensor, const struct 
     uint16_t after = 0;
     PINTLE_TABLE_ROW(struct pintle_store_calls, calls, pintle_table_pointer(&table->calls));
     enum pintle_status status = calls->look(sensor, table, from, bytes, units, &before);
-    if (status != PINTLE_MISFIT) {
+    if (status != PINTLE_MISFIT
+        && status != PINTLE_BAD_CRC) { /* what is lost can be written anew */
         return status;
     }
     status = calls->write(sensor, table, from, bytes, units);

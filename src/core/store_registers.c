@@ -6,19 +6,6 @@
 
 static const struct pintle_crc sum_rule PINTLE_TABLE = { .polynomial = 0x1021, .bits = 16 };
 
-/* One transfer with the bus claimed. */
-static enum pintle_status claimed(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *out,
-                                  uint8_t *in, uint8_t count)
-{
-    PINTLE_LINK(link, sensor);
-    enum pintle_status status = link->claim(sensor, 1);
-    if (status == PINTLE_OK) {
-        status = in ? link->receive(sensor, reg, in, count) : link->send(sensor, reg, out, count);
-        (void)link->claim(sensor, 0);
-    }
-    return status;
-}
-
 static enum pintle_status until_it_answers(struct pintle_sensor *sensor, uint32_t limit_us)
 {
     enum pintle_status status = PINTLE_OK;
@@ -29,7 +16,7 @@ static enum pintle_status until_it_answers(struct pintle_sensor *sensor, uint32_
             return PINTLE_CLOCK_STOPPED;
         }
         waited += ASK_EVERY_US;
-        status = claimed(sensor, PINTLE_NO_REG, NULL, &byte, 1);
+        status = pintle_priv_receive(sensor, PINTLE_NO_REG, &byte, 1);
     } while (status == PINTLE_NO_ANSWER && waited < limit_us);
     return status;
 }
@@ -38,7 +25,7 @@ static enum pintle_status read(struct pintle_sensor *sensor, const struct pintle
                                uint32_t from, uint8_t *bytes, uint16_t count)
 {
     uint16_t first = (uint16_t)(pintle_table_u16(&store->first) + from);
-    return claimed(sensor, first, NULL, bytes, (uint8_t)count);
+    return pintle_priv_receive(sensor, first, bytes, (uint8_t)count);
 }
 
 static enum pintle_status write(struct pintle_sensor *sensor, const struct pintle_store *store,
@@ -46,7 +33,7 @@ static enum pintle_status write(struct pintle_sensor *sensor, const struct pintl
 {
     uint16_t first = (uint16_t)(pintle_table_u16(&store->first) + from);
     uint32_t limit = pintle_table_u32(&store->write_us);
-    enum pintle_status status = claimed(sensor, first, bytes, NULL, (uint8_t)count);
+    enum pintle_status status = pintle_priv_send(sensor, first, bytes, (uint8_t)count);
     return status == PINTLE_OK && limit > 0 ? until_it_answers(sensor, limit) : status;
 }
 

@@ -138,20 +138,77 @@ static enum pintle_status put_flag(struct pintle_sensor *sensor, const struct pi
     return f->reg.width ? pintle_reg_write_field(sensor, &f->reg, f->bit, 1, value) : PINTLE_OK;
 }
 
+/* Likewise one that stays: was it taken? */
+static enum pintle_status fix_flag(struct pintle_sensor *sensor, const struct pintle_flag *flag,
+                                   uint8_t value)
+{
+    PINTLE_TABLE_ROW(struct pintle_flag, f, flag);
+    uint32_t is = 0;
+    enum pintle_status status = put_flag(sensor, flag, value);
+    if (status == PINTLE_OK && f->reg.width) {
+        status = pintle_reg_read(sensor, &f->reg, &is);
+        status = status == PINTLE_OK && (is >> f->bit & 1) != value ? PINTLE_MISFIT : status;
+    }
+    return status;
+}
+
+/* Is it a clock with a time that there is none of, such as a month 0? Then its counter of bytes
+ * goes from its last register to the time, as in no other chip, and that is not all zeros. */
+static enum pintle_status is_left_wrong(struct pintle_sensor *sensor,
+                                        const struct pintle_timekeeper *rules)
+{
+    uint8_t behind[1 + FIELDS];
+    uint8_t regs[FIELDS];
+    uint8_t any = 0;
+    uint8_t same = 1;
+    if (rules->last == 0) {
+        return PINTLE_WRONG_IDENTITY;
+    }
+    enum pintle_status status =
+        pintle_priv_program(sensor, pintle_table_pointer(&sensor->part->identity));
+    sensor->phase = PHASE_CLOSED;
+    if (status == PINTLE_OK) {
+        status = pintle_priv_receive(sensor, rules->last, behind, sizeof behind);
+    }
+    if (status == PINTLE_OK) {
+        status = pintle_priv_receive(sensor, rules->first, regs, sizeof regs);
+    }
+    for (uint8_t i = 1; i < FIELDS && status == PINTLE_OK; i++) { /* the seconds go on */
+        same &= behind[1 + i] == regs[i];
+        any |= regs[i];
+    }
+    return status == PINTLE_MISFIT || (status == PINTLE_OK && !(same && any))
+               ? PINTLE_WRONG_IDENTITY
+               : status;
+}
+
 /* Write registers into the chip that is expected and into no other, all in one burst. */
 static enum pintle_status write_proven(struct pintle_sensor *sensor, uint8_t first,
                                        const uint8_t *bytes, uint8_t count)
 {
-    PINTLE_LINK(link, sensor);
     enum pintle_status status = pintle_sensor_prove(sensor);
-    if (status == PINTLE_OK) {
-        status = link->claim(sensor, 1);
+    if (status == PINTLE_WRONG_IDENTITY) {
+        PINTLE_TABLE_ROW(struct pintle_timekeeper, rules, rules_of(sensor->part));
+        status = is_left_wrong(sensor, rules);
     }
-    if (status == PINTLE_OK) {
-        status = link->send(sensor, first, bytes, count);
-        (void)link->claim(sensor, 0);
+    return status == PINTLE_OK ? pintle_priv_send(sensor, first, bytes, count) : status;
+}
+
+#define SETTING_TAKES_S 2
+
+/* Did it take the time, and does it go on? */
+static enum pintle_status check_time(struct pintle_sensor *sensor,
+                                     const struct pintle_timekeeper *rules, int64_t utc_s)
+{
+    struct pintle_calendar c;
+    uint8_t regs[FIELDS];
+    enum pintle_status status = pintle_priv_receive(sensor, rules->first, regs, sizeof regs);
+    if (status != PINTLE_OK) {
+        return status;
     }
-    return status;
+    uint8_t whole = read_calendar(rules, regs, &c);
+    int64_t late = whole ? pintle_calendar_seconds(&c) - utc_s : -1;
+    return late >= 0 && late <= SETTING_TAKES_S ? PINTLE_OK : PINTLE_MISFIT;
 }
 
 enum pintle_status pintle_time_set(struct pintle_sensor *sensor, int64_t utc_s)
@@ -176,9 +233,24 @@ enum pintle_status pintle_time_set(struct pintle_sensor *sensor, int64_t utc_s)
     out[rules->order[YEAR]] = to_bcd((uint8_t)(c.year % 100));
     enum pintle_status status = write_proven(sensor, rules->first, out, sizeof out);
     if (status == PINTLE_OK) {
-        status = put_flag(sensor, &table->stop, 0);
+        status = fix_flag(sensor, &table->stop, 0);
     }
-    return status == PINTLE_OK ? put_flag(sensor, &table->lost, 0) : status;
+    if (status == PINTLE_OK) {
+        status = fix_flag(sensor, &table->lost, 0);
+    }
+    return status == PINTLE_OK ? check_time(sensor, rules, utc_s) : status;
+}
+
+/* The alarm's registers, and whether they were taken. */
+static enum pintle_status write_alarm(struct pintle_sensor *sensor, uint8_t first,
+                                      const uint8_t out[4])
+{
+    uint8_t is[4];
+    enum pintle_status status = write_proven(sensor, first, out, sizeof is);
+    if (status == PINTLE_OK) {
+        status = pintle_priv_receive(sensor, first, is, sizeof is);
+    }
+    return status == PINTLE_OK && memcmp(is, out, sizeof is) != 0 ? PINTLE_MISFIT : status;
 }
 
 enum pintle_status pintle_time_alarm(struct pintle_sensor *sensor, enum pintle_every every,
@@ -196,15 +268,14 @@ enum pintle_status pintle_time_alarm(struct pintle_sensor *sensor, enum pintle_e
     out[1] = (uint8_t)(to_bcd(minute) | (every < PINTLE_EVERY_HOUR ? NO_MATTER : 0));
     out[2] = (uint8_t)(to_bcd(hour) | (every < PINTLE_EVERY_DAY ? NO_MATTER : 0));
     out[3] = NO_MATTER | 1;
-    enum pintle_status status =
-        write_proven(sensor, pintle_table_u8(&alarm->first), out, sizeof out);
+    enum pintle_status status = write_alarm(sensor, pintle_table_u8(&alarm->first), out);
     if (status == PINTLE_OK) {
         status = put_flag(sensor, &alarm->went, 0);
     }
     if (status == PINTLE_OK) {
-        status = put_flag(sensor, &alarm->route, 1);
+        status = fix_flag(sensor, &alarm->route, 1);
     }
-    return status == PINTLE_OK ? put_flag(sensor, &alarm->on, 1) : status;
+    return status == PINTLE_OK ? fix_flag(sensor, &alarm->on, 1) : status;
 }
 
 enum pintle_status pintle_time_alarmed(struct pintle_sensor *sensor, uint8_t *alarmed)

@@ -90,7 +90,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_ads1115 PINTLE_TABLE = {
     .name = "ADS1115",
-    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_STICKY_POINTER,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_STICKY_POINTER | PINTLE_PART_KEEPS,
     .raw_size = 12,
     .channel_count = 6,
     .setting_count = 2,

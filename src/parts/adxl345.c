@@ -66,6 +66,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_POLL(INT_SOURCE, DATA_READY, DATA_READY, 200),
     PINTLE_READ(DATAX0, AXES),
+    PINTLE_EXPECT(DATA_FORMAT, 1, 0xef, 0),     /* still the range that was set? */
     PINTLE_EXPECT(POWER_CTL, 1, 0xff, MEASURE), /* after power-up it stands by */
     PINTLE_END(),
 };
@@ -129,6 +130,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = { AXIS("accel-x", 0
 
 const struct pintle_part pintle_adxl345 PINTLE_TABLE = {
     .name = "ADXL345",
+    .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT,
     .raw_size = AXES,
     .channel_count = 3,
     .setting_count = 3,

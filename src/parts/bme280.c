@@ -63,7 +63,7 @@ static const struct pintle_step bmp_identity[] PINTLE_TABLE = {
 };
 
 #define RESTART                                                                                    \
-    PINTLE_WRITE(RESET, 1, 0xb6), PINTLE_WAIT(2000), PINTLE_POLL(STATUS, IM_UPDATE, 0, 50)
+    PINTLE_WRITE_PLAIN(RESET, 1, 0xb6), PINTLE_WAIT(2000), PINTLE_POLL(STATUS, IM_UPDATE, 0, 50)
 static const struct pintle_step setup[] PINTLE_TABLE = {
     RESTART,
     PINTLE_TRIM(TRIM_LOW, 26),
@@ -239,6 +239,16 @@ static int32_t small(int64_t q)
     return q < 0 ? 0 : q > INT32_MAX ? INT32_MAX : (int32_t)q;
 }
 
+/* An erased or a lost trim: nothing but ones, or zeros. */
+static uint16_t erased(const uint8_t *trim)
+{
+    uint8_t i = 1;
+    while (i < PINTLE_BMP280_TRIM && trim[i] == trim[0]) {
+        i++;
+    }
+    return i == PINTLE_BMP280_TRIM && (trim[0] == 0x00 || trim[0] == 0xff) ? PINTLE_QUALITY_BUS : 0;
+}
+
 #define LOWEST (-4000) /* 0.01 degC */
 #define HIGHEST 8500
 
@@ -252,7 +262,7 @@ static int32_t decode_both(const struct pintle_block *block, struct pintle_sampl
     int32_t T = (t_fine * 5 + 128) >> 8;
     PINTLE_NOTE(block->notes, "T (0.01 degC)", T);
     int64_t p = pressure(block, adc_P, t_fine);
-    *quality = skipped(adc_T, 0x80000);
+    *quality = erased(block->trim) | skipped(adc_T, 0x80000);
     *quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0;
     sample->channel[PINTLE_BME280_TEMPERATURE] =
         (struct pintle_reading){ pintle_part_value(T, 100, 2), adc_T, *quality };

@@ -64,11 +64,11 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 
 /* Section 2.11.38: what commands take; table 2: starting the gyroscope takes 80 ms at most. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(CMD, 1, SOFTRESET),
+    PINTLE_WRITE_PLAIN(CMD, 1, SOFTRESET),
     PINTLE_WAIT(55000),
-    PINTLE_WRITE(CMD, 1, ACC_NORMAL),
+    PINTLE_WRITE_PLAIN(CMD, 1, ACC_NORMAL),
     PINTLE_WAIT(4000),
-    PINTLE_WRITE(CMD, 1, GYR_NORMAL),
+    PINTLE_WRITE_PLAIN(CMD, 1, GYR_NORMAL),
     PINTLE_WAIT(81000),
     PINTLE_POLL(PMU_STATUS, 0x3c, BOTH_NORMAL, 20),
     PINTLE_WRITE(ACC_CONF, 1, NORMAL_FILTER),
@@ -85,21 +85,23 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_POLL(STATUS, BOTH_READY, BOTH_READY, 100),
     PINTLE_READ(DATA, 12),
     PINTLE_READ(TEMPERATURE, 2),
+    PINTLE_EXPECT(ACC_RANGE, 1, 0x0f, 0), /* still the ranges that were set? */
+    PINTLE_EXPECT(GYR_RANGE, 1, 0x07, 0),
     PINTLE_EXPECT(PMU_STATUS, 1, 0x3c, BOTH_NORMAL),
     PINTLE_END(),
 };
 
 static const struct pintle_step rest[] PINTLE_TABLE = {
-    PINTLE_WRITE(CMD, 1, ACC_SUSPEND),
+    PINTLE_WRITE_PLAIN(CMD, 1, ACC_SUSPEND),
     PINTLE_WAIT(4000),
-    PINTLE_WRITE(CMD, 1, GYR_SUSPEND),
+    PINTLE_WRITE_PLAIN(CMD, 1, GYR_SUSPEND),
     PINTLE_END(),
 };
 
 /* Section 2.5: 1024 bytes; when they are full the oldest frame gives way. */
 static const struct pintle_step fifo_start[] PINTLE_TABLE = {
     PINTLE_WRITE(FIFO_CONFIG_1, 1, BOTH_BARE),
-    PINTLE_WRITE(CMD, 1, FIFO_FLUSH),
+    PINTLE_WRITE_PLAIN(CMD, 1, FIFO_FLUSH),
     PINTLE_END(),
 };
 static const struct pintle_step fifo_check[] PINTLE_TABLE = {
@@ -166,7 +168,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_bmi160 PINTLE_TABLE = {
     .name = "BMI160",
-    .flags = PINTLE_PART_FORGETS,
+    .flags = PINTLE_PART_FORGETS | PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT,
     .raw_size = 14,
     .channel_count = 7,
     .setting_count = 3,

@@ -32,7 +32,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 };
 
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(SOFT_RESET, 1, 0xb6),
+    PINTLE_WRITE_PLAIN(SOFT_RESET, 1, 0xb6),
     PINTLE_WAIT(10000), /* table 1: start-up */
     PINTLE_TRIM(AC1, PINTLE_BMP180_TRIM),
     PINTLE_END(),
@@ -43,6 +43,7 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_WRITE_PLAIN(CTRL_MEAS, 1, TEMPERATURE),
     PINTLE_WAIT(TEMPERATURE_US),
     PINTLE_READ(OUT_MSB, 2),
+    PINTLE_EXPECT(CTRL_MEAS, 1, 0x1f, TEMPERATURE & 0x1f), /* and nobody's pressure */
     PINTLE_WRITE(CTRL_MEAS, 1, PRESSURE),
     PINTLE_WAIT_SETTINGS(0),
     PINTLE_READ(OUT_MSB, 3),
@@ -177,7 +178,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_bmp180 PINTLE_TABLE = {
     .name = "BMP180",
-    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_FORGETS,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_FORGETS | PINTLE_PART_KEEPS,
     .raw_size = 5,
     .trim_size = PINTLE_BMP180_TRIM,
     .channel_count = 2,

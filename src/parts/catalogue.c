@@ -132,7 +132,8 @@ uint64_t pintle_sheet_waits_us(const struct pintle_part *part, const struct pint
 {
     uint64_t us = 0;
     for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
-        if (step->op == PINTLE_OP_ONLY && settings[step->reg] != step->value) {
+        if (step->op == PINTLE_OP_ONLY
+            && (step->reg == PINTLE_NO_REG || settings[step->reg] != step->value)) {
             step += step->width;
         } else if (step->op == PINTLE_OP_WAIT) {
             us += step->value + options_us(part, settings, step->reg);

@@ -49,8 +49,9 @@ static const char *condition(const struct pintle_step *step)
     uint32_t mask = step->value >> 16;
     uint32_t want = step->value & 0xffff;
     uint8_t by_answer = step->reg == PINTLE_NO_REG && step->op == PINTLE_OP_EXPECT;
-    if (step->width < 1 || step->width > 8 || (mask == 0 && !by_answer) || (want & ~mask)
-        || size_of(mask) > (step->width == 2 ? 2u : 1u)) {
+    unsigned width = step->width & PINTLE_STEP_WIDTH;
+    if (width < 1 || width > 8 || (mask == 0 && !by_answer) || (want & ~mask)
+        || size_of(mask) > (width == 2 ? 2u : 1u)) {
         return "a condition that cannot be: its width, its mask, or what it must be";
     }
     return NULL;
@@ -58,7 +59,7 @@ static const char *condition(const struct pintle_step *step)
 
 static const char *communicates(const struct pintle_part *part, const struct pintle_step *step)
 {
-    unsigned width = step->width & (unsigned)~PINTLE_STEP_PLAIN;
+    unsigned width = step->width & PINTLE_STEP_WIDTH;
     if (step->reg == PINTLE_NO_REG && step->op > PINTLE_OP_FOR && step->op < PINTLE_OP_CHECK
         && part->link->kind == PINTLE_BUS_ONEWIRE) {
         return "a step with no register, which its bus doesn't have";
@@ -138,6 +139,8 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
             tally.fault = "a program with no end";
         } else if (waits(part, s, settings) > PINTLE_WAIT_MAX_US) {
             tally.fault = "a step that waits for more than ten minutes";
+        } else if (s->op == PINTLE_OP_ONLY && s->reg == PINTLE_NO_REG) {
+            continue; /* when it is measured once more */
         } else if (s->op == PINTLE_OP_ONLY
                    && (s->reg >= part->setting_count || s->value >= part->settings[s->reg].count)) {
             tally.fault = "a step for an option that there is not";

@@ -29,14 +29,19 @@ static const struct pintle_setting settings[] PINTLE_TABLE = {
 /* No identity: bits that always read 0, and a date that this address counter alone finds behind the
  * last byte of RAM; day, date and month are never 0. */
 static const struct pintle_step identity[] PINTLE_TABLE = {
-    PINTLE_EXPECT(CONTROL, 1, 0x6c, 0),           PINTLE_EXPECT(LAST, WRAPPED(DAY), 0xf8, 0),
-    PINTLE_REFUSE(LAST, WRAPPED(DAY), 0x07, 0),   PINTLE_REFUSE(LAST, WRAPPED(DATE), 0x3f, 0),
-    PINTLE_EXPECT(LAST, WRAPPED(DATE), 0xc0, 0),  PINTLE_REFUSE(LAST, WRAPPED(MONTH), 0x1f, 0),
-    PINTLE_EXPECT(LAST, WRAPPED(MONTH), 0xe0, 0), PINTLE_END(),
+    PINTLE_EXPECT(CONTROL, 1, 0x6c, 0),
+    PINTLE_EXPECT(LAST, WRAPPED(DAY), 0xf8, 0),
+    PINTLE_REFUSE_FIRST(LAST, WRAPPED(DAY), 0x07, 0),
+    PINTLE_REFUSE_FIRST(LAST, WRAPPED(DATE), 0x3f, 0),
+    PINTLE_EXPECT(LAST, WRAPPED(DATE), 0xc0, 0),
+    PINTLE_REFUSE_FIRST(LAST, WRAPPED(MONTH), 0x1f, 0),
+    PINTLE_EXPECT(LAST, WRAPPED(MONTH), 0xe0, 0),
+    PINTLE_END(),
 };
 
+/* Written only where it has to be: beside it is the time, which a disturbed write would change. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(CONTROL, 1, 0),
+    PINTLE_CHANGE(CONTROL, 0xff, 0),
     PINTLE_END(),
 };
 
@@ -61,9 +66,11 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 };
 
 /* CH, bit 7 of the seconds, stops it, and is set when both supply and battery have come new. */
-static const struct pintle_timekeeper timekeeper PINTLE_TABLE = {
-    .first = SECONDS, .order = { 0, 1, 2, 3, 4, 5, 6 }, .lost = { .bit = 7 }, .lost_at = 0
-};
+static const struct pintle_timekeeper timekeeper PINTLE_TABLE = { .first = SECONDS,
+                                                                  .last = LAST,
+                                                                  .order = { 0, 1, 2, 3, 4, 5, 6 },
+                                                                  .lost = { .bit = 7 },
+                                                                  .lost_at = 0 };
 static const struct pintle_store store PINTLE_TABLE = {
     .calls = &pintle_store_registers, .size = LAST - RAM + 1, .unit = 1, .page = 32, .first = RAM
 };

@@ -7,6 +7,7 @@
 #define TEMPERATURE 0
 #define T_HIGH 2
 #define CONFIGURATION 4
+#define COUNT_REMAIN 6 /* "reserved" */
 #define SCRATCHPAD 9
 
 /* function commands */
@@ -63,15 +64,21 @@ static const struct pintle_setting settings[] PINTLE_TABLE = {
 #define HIGHEST (125 * 16) /* where the scale ends */
 #define LOWEST (-55 * 16)
 #define AFTER_POWER_UP (85 * 16)
+#define AFTER_POWER_UP_REMAIN 0x0c
 
 /* +85 degC is what the scratchpad holds after power-up, and after a conversion without enough
- * power. A chip that has a supply of its own, and said so a moment ago, may have measured it; of
- * one that lives on the line it is never believed. */
-static uint16_t doubt(const struct pintle_block *block, int16_t sixteenths)
+ * power. Byte 6 is 0Ch beside it then; behind a conversion it is 10h less the lowest four bits. A
+ * chip that has a supply of its own, said so a moment ago and still is as it was set may have
+ * measured it; of one that lives on the line it is never believed. */
+static uint16_t doubt(const struct pintle_block *block, int16_t sixteenths, uint8_t resolution)
 {
     uint8_t supplied = block->settings[PINTLE_DS18B20_POWER] == PINTLE_DS18B20_EXTERNAL;
-    return sixteenths == AFTER_POWER_UP && !(block->again && supplied) ? PINTLE_QUALITY_POWER_ON
-                                                                       : 0;
+    uint8_t kept = block->raw[COUNT_REMAIN] != AFTER_POWER_UP_REMAIN
+                   && resolution == block->settings[PINTLE_DS18B20_RESOLUTION];
+    return (sixteenths == AFTER_POWER_UP && !(block->again && supplied && kept))
+                   || resolution < block->settings[PINTLE_DS18B20_RESOLUTION]
+               ? PINTLE_QUALITY_POWER_ON
+               : 0;
 }
 
 /* Figure 10 and table 2: the bits below the resolution, which is what the chip says that it is, are
@@ -92,7 +99,7 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     PINTLE_NOTE(block->notes, "TEMP (sixteenths)", sixteenths);
     reading->raw = sixteenths;
     reading->value = pintle_part_value(sixteenths, 16, 4);
-    reading->quality = doubt(block, sixteenths);
+    reading->quality = doubt(block, sixteenths, resolution);
     if (sixteenths >= HIGHEST || sixteenths <= LOWEST) {
         reading->quality |= PINTLE_QUALITY_SATURATED;
     }

@@ -31,9 +31,9 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_EXPECT(TEMP_LSB, 1, 0x3f, 0),
     PINTLE_EXPECT(SECONDS, 1, 0x80, 0),
     PINTLE_EXPECT(TEMP_LSB, WRAPPED(DAY), 0xf8, 0),
-    PINTLE_REFUSE(TEMP_LSB, WRAPPED(DAY), 0x07, 0),
-    PINTLE_REFUSE(TEMP_LSB, WRAPPED(DATE), 0x3f, 0),
-    PINTLE_REFUSE(TEMP_LSB, WRAPPED(MONTH), 0x1f, 0),
+    PINTLE_REFUSE_FIRST(TEMP_LSB, WRAPPED(DAY), 0x07, 0),
+    PINTLE_REFUSE_FIRST(TEMP_LSB, WRAPPED(DATE), 0x3f, 0),
+    PINTLE_REFUSE_FIRST(TEMP_LSB, WRAPPED(MONTH), 0x1f, 0),
     PINTLE_END(),
 };
 
@@ -110,6 +110,7 @@ static const struct pintle_wake alarm PINTLE_TABLE = {
 
 /* EOSC stops it on its battery. */
 static const struct pintle_timekeeper timekeeper PINTLE_TABLE = { .first = SECONDS,
+                                                                  .last = TEMP_LSB,
                                                                   .order = { 0, 1, 2, 3, 4, 5, 6 },
                                                                   .century = 0x80,
                                                                   .stop = CONTROL_BIT(7),

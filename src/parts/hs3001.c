@@ -65,7 +65,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_hs3001 PINTLE_TABLE = {
     .name = "HS3001",
-    .flags = PINTLE_PART_BIG_ENDIAN,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_KEEPS | PINTLE_PART_ZEROS_SILENT,
     .raw_size = 8,
     .channel_count = 2,
     .address_count = sizeof addresses,

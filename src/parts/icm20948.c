@@ -14,6 +14,7 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 10 && PINTLE_RAW_MAX >= 23,
 #define PWR_MGMT_1 0x0006
 #define I2C_MST_STATUS 0x0017
 #define INT_ENABLE_1 0x0011
+#define INT_ENABLE_2 0x0012 /* FIFO_OVERFLOW_EN */
 #define INT_STATUS_1 0x001a
 #define INT_STATUS_2 0x001b
 #define ACCEL_XOUT_H 0x002d
@@ -86,7 +87,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 /* One register of the magnetometer, written or read by the chip. */
 #define SEND(address, reg)                                                                         \
     PINTLE_WRITE(I2C_SLV4_ADDR, 1, (address)), PINTLE_WRITE(I2C_SLV4_REG, 1, (reg)),               \
-        PINTLE_WRITE(I2C_SLV4_CTRL, 1, SLV_EN),                                                    \
+        PINTLE_WRITE_PLAIN(I2C_SLV4_CTRL, 1, SLV_EN),                                              \
         PINTLE_POLL(I2C_MST_STATUS, SLV4_DONE | SLV4_NACK, SLV4_DONE, 60)
 #define TELL(reg, value) PINTLE_WRITE(I2C_SLV4_DO, 1, (value)), SEND(AK09916, reg)
 #define ASK(reg, want) SEND(AK09916 | READING, reg), PINTLE_EXPECT(I2C_SLV4_DI, 1, 0xff, want)
@@ -94,7 +95,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 /* The magnetometer has a reset of its own. It measures 100 times a second, and the chip asks it a
  * little less often, so that each answer is new. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(PWR_MGMT_1, 1, DEVICE_RESET),
+    PINTLE_WRITE_PLAIN(PWR_MGMT_1, 1, DEVICE_RESET),
     PINTLE_WAIT(RESET_US),
     PINTLE_POLL(PWR_MGMT_1, 0xff, AFTER_RESET, 100),
     PINTLE_WRITE(USER_CTRL, 1, I2C_MST_EN | I2C_IF_DIS),
@@ -129,6 +130,8 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_FOR(MAG, 2, MAG_BYTES),
     PINTLE_READ(EXT_SLV_SENS_DATA_00, MAG_BYTES),
     PINTLE_EXPECT(I2C_MST_STATUS, 1, SLV0_NACK, 0),
+    PINTLE_EXPECT(GYRO_CONFIG_1, 1, CONFIG_BITS, FILTERED), /* still the ranges that were set? */
+    PINTLE_EXPECT(ACCEL_CONFIG, 1, CONFIG_BITS, FILTERED),
     PINTLE_EXPECT(PWR_MGMT_1, 1, SLEEP | CLKSEL, BEST_CLOCK),
     PINTLE_END(),
 };
@@ -150,6 +153,7 @@ static const struct pintle_step fifo_start[] PINTLE_TABLE = {
     PINTLE_WRITE(FIFO_MODE, 1, 0),
     PINTLE_WRITE(FIFO_EN_2, 1, SIX),
     PINTLE_WRITE(USER_CTRL, 1, FIFO_EN | I2C_MST_EN | I2C_IF_DIS),
+    PINTLE_WRITE(INT_ENABLE_2, 1, 0x1f),
     PINTLE_WRITE(FIFO_RST, 1, 0x1f),
     PINTLE_WRITE(FIFO_RST, 1, 0),
     PINTLE_READ(INT_STATUS_2, 1),
@@ -159,6 +163,7 @@ static const struct pintle_step fifo_check[] PINTLE_TABLE = {
     PINTLE_EXPECT(PWR_MGMT_1, 1, SLEEP | CLKSEL, BEST_CLOCK),
     PINTLE_EXPECT(USER_CTRL, 1, 0xff, FIFO_EN | I2C_MST_EN | I2C_IF_DIS),
     PINTLE_EXPECT(FIFO_EN_2, 1, 0xff, SIX),
+    PINTLE_EXPECT(INT_ENABLE_2, 1, 0x1f, 0x1f),
     PINTLE_END(),
 };
 static const uint32_t periods_ns[] PINTLE_TABLE = { 888889, 1777778, 4444444, 8888889, 17777778 };

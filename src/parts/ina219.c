@@ -69,14 +69,15 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-static const struct pintle_mark overflow[] PINTLE_TABLE = { PINTLE_MARK(1, OVF, OVF, SATURATED),
-                                                            PINTLE_UNLESS(1, CNVR, CNVR, STALE),
-                                                            PINTLE_MARKS_END() };
+#define OF_ALL PINTLE_UNLESS_BLOCK(1, CNVR, CNVR, STALE), PINTLE_UNLESS_BLOCK(1, BUS_ZERO, 0, BUS)
+static const struct pintle_mark of_bus[] PINTLE_TABLE = { PINTLE_MARK(1, OVF, OVF, SATURATED),
+                                                          OF_ALL, PINTLE_MARKS_END() };
+static const struct pintle_mark of_shunt[] PINTLE_TABLE = { OF_ALL, PINTLE_MARKS_END() };
 
 /* Figure 24: 4 mV a count in the upper 13 bits. */
 #define BUS(end)                                                                                   \
     {                                                                                              \
-        .bytes = 2, .shift = 3, .scale = 0.004f, .lowest = -1, .highest = (end), .marks = overflow \
+        .bytes = 2, .shift = 3, .scale = 0.004f, .lowest = -1, .highest = (end), .marks = of_bus   \
     }
 static const struct pintle_linear bus_rows[] PINTLE_TABLE = { BUS(4000), BUS(8000) };
 
@@ -84,11 +85,12 @@ static const struct pintle_linear bus_rows[] PINTLE_TABLE = { BUS(4000), BUS(800
 #define SHUNT(end)                                                                                 \
     {                                                                                              \
         .bytes = 2, .flags = PINTLE_LINEAR_SIGNED, .scale = 1e-5f, .lowest = -(end),               \
-        .highest = (end)                                                                           \
+        .highest = (end), .marks = of_shunt                                                        \
     }
 static const struct pintle_linear shunt_rows[] PINTLE_TABLE = { SHUNT(4000), SHUNT(8000),
                                                                 SHUNT(16000), SHUNT(32000) };
 
+#define BUS_END 6500 /* 26 V */
 #define COUNTS(at) (uint16_t)((uint16_t)(at)[0] << 8 | (at)[1])
 
 /* Power is the product of both; what is known against either is known against it. */
@@ -110,7 +112,9 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     if (bus >= bus_end || shunt >= shunt_end || shunt <= -shunt_end || (word & OVF)) {
         power->quality |= PINTLE_QUALITY_SATURATED;
     }
+    power->quality |= bus > BUS_END ? PINTLE_QUALITY_RANGE : 0;
     power->quality |= word & CNVR ? 0 : PINTLE_QUALITY_STALE;
+    power->quality |= word & BUS_ZERO ? PINTLE_QUALITY_BUS : 0;
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {

@@ -48,6 +48,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_POLL(STATUS_REG, ZYXDA, ZYXDA, 60),
     PINTLE_READ(OUT_X_L, AXES),
+    PINTLE_EXPECT(CTRL_REG4, 1, 0xfb, BDU),    /* still the range that was set? */
     PINTLE_EXPECT(CTRL_REG1, 1, 0xff, NORMAL), /* after power-up it is powered down */
     PINTLE_END(),
 };

@@ -40,7 +40,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 /* It converts all the time, unless somebody has shut it down; the first result at the new
  * resolution comes a conversion later, behind the one that was under way. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(CONFIG, 2, OURS),
+    PINTLE_WRITE_LOOSE(CONFIG, 2, OURS), /* a lock keeps it out, and measuring looks */
     PINTLE_WRITE(RESOLUTION, 1, 0),
     PINTLE_WAIT_SETTINGS(250000),
     PINTLE_END(),

@@ -62,7 +62,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 };
 
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(PWR_MGMT_1, 1, DEVICE_RESET),
+    PINTLE_WRITE_PLAIN(PWR_MGMT_1, 1, DEVICE_RESET),
     PINTLE_WAIT(2000),
     PINTLE_POLL(PWR_MGMT_1, 0xff, ASLEEP, 150),
     PINTLE_WRITE(PWR_MGMT_1, 1, GYRO_CLOCK),
@@ -79,6 +79,8 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 /* A new sample, and all of it, in one burst; after power-up it sleeps. */
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ_UNTIL(INT_STATUS, 15, 0, DATA_RDY, DATA_RDY, 60),
+    PINTLE_EXPECT(GYRO_CONFIG, 1, 0xff, 0), /* still the ranges that were set? */
+    PINTLE_EXPECT(ACCEL_CONFIG, 1, 0xff, 0),
     PINTLE_EXPECT(PWR_MGMT_1, 1, 0xff, GYRO_CLOCK),
     PINTLE_END(),
 };
@@ -99,6 +101,7 @@ static const struct pintle_step fifo_empty[] PINTLE_TABLE = {
 static const struct pintle_step fifo_start[] PINTLE_TABLE = {
     PINTLE_WRITE(USER_CTRL, 1, 0),
     PINTLE_WRITE(FIFO_EN, 1, ALL_SEVEN),
+    PINTLE_WRITE(INT_ENABLE, 1, DATA_RDY | FIFO_OFLOW), /* RM 4.14: else it isn't said */
     PINTLE_WRITE(USER_CTRL, 1, FIFO_RESET),
     PINTLE_WRITE(USER_CTRL, 1, FIFO_ON),
     PINTLE_READ(INT_STATUS, 1),
@@ -108,6 +111,7 @@ static const struct pintle_step fifo_check[] PINTLE_TABLE = {
     PINTLE_EXPECT(PWR_MGMT_1, 1, 0xff, GYRO_CLOCK),
     PINTLE_EXPECT(USER_CTRL, 1, 0xff, FIFO_ON),
     PINTLE_EXPECT(FIFO_EN, 1, 0xff, ALL_SEVEN),
+    PINTLE_EXPECT(INT_ENABLE, 1, 0xff, DATA_RDY | FIFO_OFLOW),
     PINTLE_END(),
 };
 static const uint32_t periods_ns[] PINTLE_TABLE = { 1000000, 2000000, 5000000, 10000000, 20000000 };
@@ -127,16 +131,22 @@ static const struct pintle_fifo fifo PINTLE_TABLE = { .start = fifo_start,
                                                       .per_count = 14,
                                                       .record = 14,
                                                       .at = 1,
+                                                      .rest = DATA_RDY,
                                                       .at_once = 3,
                                                       .torn = 1,
                                                       .rate = PINTLE_MPU6050_RATE };
 static const struct pintle_abilities abilities PINTLE_TABLE = { .fifo = &fifo };
 
+/* Data that were read before they were new. */
+static const struct pintle_mark old[] PINTLE_TABLE = {
+    PINTLE_UNLESS_BLOCK(0, DATA_RDY, DATA_RDY, STALE), PINTLE_MARKS_END()
+};
+
 #define RADIAN 57.29577951
 #define ROW(per_count, at_zero)                                                                    \
     {                                                                                              \
         .bytes = 2, .flags = PINTLE_LINEAR_SIGNED, .scale = (float)(per_count), .zero = (at_zero), \
-        .lowest = -32768, .highest = 32767                                                         \
+        .lowest = -32768, .highest = 32767, .marks = old                                           \
     }
 static const struct pintle_linear accel PINTLE_TABLE = ROW(9.80665 / 16384, 0);
 static const struct pintle_linear rate PINTLE_TABLE = ROW(1 / (131 * RADIAN), 0);
@@ -160,8 +170,9 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_mpu6050 PINTLE_TABLE = {
     .name = "MPU6050",
-    .flags = PINTLE_PART_BIG_ENDIAN,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT,
     .raw_size = 15,
+    .data_at = 1,
     .channel_count = 7,
     .setting_count = 4,
     .address_count = sizeof addresses,

@@ -53,7 +53,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 
 const struct pintle_part pintle_sht31 PINTLE_TABLE = {
     .name = "SHT31",
-    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS,
+    .flags = PINTLE_PART_BIG_ENDIAN | PINTLE_PART_WIDE_ADDRESS | PINTLE_PART_KEEPS,
     .raw_size = 6,
     .channel_count = 2,
     .setting_count = 1,

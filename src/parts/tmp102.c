@@ -15,6 +15,7 @@
 #define ONE_SHOT 0x8000u   /* OS */
 #define FIXED_ONES 0x6000u /* R1, R0: read-only */
 #define FIXED_ZEROS 0x000fu
+#define WRITABLE 0x1fd0u    /* F, POL, TM, SD, CR, EM */
 #define CONVERSION_US 35000 /* section 7.5: the longest */
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x48, 0x49, 0x4a, 0x4b };
@@ -40,10 +41,18 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
+/* When it is looked at once more because it said 0 degC: a number of faults that it does not have
+ * after power-up, or being shut down between conversions, tells whether it lost its supply once
+ * more. */
+#define WITNESS 0x0800u
+
 /* In continuous mode a conversion under way at the moment of the change ends in the old format, so
  * the first reading comes a full period later. */
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(CONFIGURATION, 2, FIXED_ONES),
+    PINTLE_WRITE_LOOSE(CONFIGURATION, 2, FIXED_ONES),
+    PINTLE_EXPECT(CONFIGURATION, 2, WRITABLE, 0),
+    PINTLE_WHEN_AGAIN(1),
+    PINTLE_WRITE_LOOSE(CONFIGURATION, 2, FIXED_ONES | WITNESS),
     PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_CONTINUOUS, 1),
     PINTLE_WAIT_SETTINGS(CONVERSION_US),
     PINTLE_END(),
@@ -54,6 +63,12 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_WRITE(CONFIGURATION, 2, ONE_SHOT | FIXED_ONES),
     PINTLE_WAIT(CONVERSION_US),
     PINTLE_READ(TEMPERATURE, 2),
+    PINTLE_WHEN_AGAIN(5),
+    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 1),
+    PINTLE_EXPECT(CONFIGURATION, 2, SHUT_DOWN, 0),
+    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_CONTINUOUS, 2),
+    PINTLE_EXPECT(CONFIGURATION, 2, WRITABLE, WITNESS),
+    PINTLE_WRITE(CONFIGURATION, 2, FIXED_ONES),
     PINTLE_END(),
 };
 

@@ -26,9 +26,9 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 };
 
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE(OFFSET, 3, NOTHING),
+    PINTLE_WRITE_PLAIN(OFFSET, 3, NOTHING),
     PINTLE_EXPECT(DONE, 2, 0xffff, DONE),
-    PINTLE_WRITE(MODE, 3, SOMETHING),
+    PINTLE_WRITE_LOOSE(MODE, 3, SOMETHING),
     PINTLE_EXPECT(DONE, 2, 0xffff, DONE),
     PINTLE_END(),
 };
@@ -55,6 +55,18 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
     PINTLE_CHANNEL("distance", LENGTH, 3, 0.1f, REACH, &said, .at = 2),
 };
 
+/* A number and its unit: a line that broke off in front of that may lack digits too. */
+static uint16_t millimetres(const uint8_t *first, uint8_t left, int32_t *raw)
+{
+    uint16_t quality = pintle_digits(first, left, raw);
+    while (left > 2 && ((*first >= '0' && *first <= '9') || *first == '-')) {
+        first++;
+        left--;
+    }
+    uint8_t whole = left > 2 && first[0] == 'm' && first[1] == 'm' && first[2] == 0;
+    return whole ? quality : PINTLE_QUALITY_BUS;
+}
+
 static const struct pintle_frame frame PINTLE_TABLE = { .bit_hz = 9600,
                                                         .limit_ms = 150,
                                                         .end = '\n' };
@@ -72,7 +84,7 @@ const struct pintle_part pintle_tof10120 PINTLE_TABLE = {
     .settings = settings,
     .channels = channels,
     .frame = &frame,
-    .integer = pintle_digits,
+    .integer = millimetres,
 };
 
 /* --- over I2C --- */

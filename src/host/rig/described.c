@@ -46,6 +46,21 @@ int pintle_priv_described_input(const struct describing *d, const char *name)
     return found;
 }
 
+/* silent = { "zeros", "ones" } */
+static int take_silence(struct describing *d)
+{
+    for (unsigned i = 0; i < cfg_size(d->section, "silent"); i++) {
+        const char *word = cfg_getnstr(d->section, "silent", i);
+        bool zeros = strcmp(word, "zeros") == 0;
+        if (!zeros && strcmp(word, "ones") != 0) {
+            return pintle_priv_described_complain(
+                d, "silent says what is no answer when nothing else is read, zeros or ones");
+        }
+        d->part->flags |= zeros ? PINTLE_PART_ZEROS_SILENT : PINTLE_PART_ONES_SILENT;
+    }
+    return 0;
+}
+
 static int take_flags(struct describing *d)
 {
     const char *order = cfg_getstr(d->section, "order");
@@ -55,7 +70,7 @@ static int take_flags(struct describing *d)
     d->part->flags |= order[0] == 'h' ? PINTLE_PART_BIG_ENDIAN : 0;
     d->part->flags |= cfg_getbool(d->section, "wide-address") ? PINTLE_PART_WIDE_ADDRESS : 0;
     d->part->flags |= cfg_getbool(d->section, "first-suspect") ? PINTLE_PART_FIRST_SUSPECT : 0;
-    return 0;
+    return take_silence(d);
 }
 
 /* What 'convert' and 'parts' say of the raw block. */
@@ -66,6 +81,7 @@ static void describe_block(struct describing *d)
     d->sheet->data = data;
     d->sheet->data_count = 1;
     d->part->raw_size = (uint8_t)d->raw;
+    d->part->data_at = (uint8_t)CLAMP(cfg_getint(d->section, "data-at"), 0, (long)d->raw);
 }
 
 static void take_texts(struct describing *d)

@@ -1,6 +1,7 @@
 /* Steps as a rig file writes them, a verb and what it needs:
  *
- *     write REGISTER VALUE [plain]    expect REGISTER VALUE [mask MASK]
+ *     write REGISTER VALUE            expect REGISTER VALUE [mask MASK]
+ *     write REGISTER VALUE loose      write REGISTER VALUE plain
  *     change REGISTER VALUE mask MASK expect fetched COUNT
  *     command CODE                    refuse REGISTER VALUE [mask MASK]
  *     call                            poll REGISTER VALUE [mask MASK] within DURATION
@@ -139,8 +140,10 @@ static struct pintle_step take_write(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
     uint32_t value = pintle_priv_described_number(w, all_of(r));
-    uint8_t plain = is_next(w, "plain") ? PINTLE_STEP_PLAIN : 0;
-    return (struct pintle_step){ PINTLE_OP_WRITE, r->width | plain, r->address, value };
+    uint8_t flag = is_next(w, "plain")                                         ? PINTLE_STEP_PLAIN
+                   : is_next(w, "loose") || (r->flags & PINTLE_REG_WRITE_ONLY) ? PINTLE_STEP_LOOSE
+                                                                               : 0;
+    return (struct pintle_step){ PINTLE_OP_WRITE, r->width | flag, r->address, value };
 }
 
 static struct pintle_step take_change(struct described_words *w)

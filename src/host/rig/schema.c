@@ -135,6 +135,8 @@ static cfg_opt_t part[] = { CFG_STR("what", "described by the rig file", CFGF_NO
                             CFG_STR("order", "high", CFGF_NONE),
                             CFG_BOOL("wide-address", cfg_false, CFGF_NONE),
                             CFG_BOOL("first-suspect", cfg_false, CFGF_NONE),
+                            CFG_STR_LIST("silent", "{}", CFGF_NONE),
+                            CFG_INT("data-at", 0, CFGF_NONE),
                             CFG_BOOL("acts", cfg_false, CFGF_NONE),
                             CFG_FLOAT_LIST("supply", "{3.0, 3.6}", CFGF_NONE),
                             CFG_STR_LIST("identity", "{}", CFGF_NONE),

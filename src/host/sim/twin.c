@@ -98,7 +98,8 @@ static unsigned list_readings(const struct pintle_part *part, const uint8_t *set
     unsigned count = 0;
     uint8_t at = 0;
     for (const struct pintle_step *step = part->measure; step->op != PINTLE_OP_END; step++) {
-        if (step->op == PINTLE_OP_ONLY && settings[step->reg] != step->value) {
+        if (step->op == PINTLE_OP_ONLY
+            && (step->reg == PINTLE_NO_REG || settings[step->reg] != step->value)) {
             step += step->width;
         } else if (step->op == PINTLE_OP_READ && count < READINGS) {
             list[count++] = (struct reading){ step, at };

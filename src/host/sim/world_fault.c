@@ -42,12 +42,13 @@ static int plan(cfg_t *cfg, cfg_t *section, struct pintle_sim_fault *fault)
 int pintle_priv_world_fault(cfg_t *cfg, cfg_opt_t *opt)
 {
     static const struct {
-        const char *words[9];
-        enum pintle_sim_fault_kind kinds[8];
+        const char *words[11];
+        enum pintle_sim_fault_kind kinds[10];
     } known = { { "unplugged", "brown-out", "silent", "flipped", "deafening", "frozen", "cut",
-                  "meddled", NULL },
+                  "meddled", "misheard", "torn", NULL },
                 { PINTLE_SIM_UNPLUGGED, PINTLE_SIM_UNPLUGGED, PINTLE_SIM_SILENT, PINTLE_SIM_FLIPPED,
-                  PINTLE_SIM_DEAFENING, PINTLE_SIM_FROZEN, PINTLE_SIM_CUT, PINTLE_SIM_MEDDLED } };
+                  PINTLE_SIM_DEAFENING, PINTLE_SIM_FROZEN, PINTLE_SIM_CUT, PINTLE_SIM_MEDDLED,
+                  PINTLE_SIM_MISHEARD, PINTLE_SIM_TORN } };
     cfg_t *section = pintle_priv_conf_section(opt);
     int k = take_kind(cfg, known.words, cfg_getstr(section, "kind"));
     int chip = pintle_priv_world_index(pintle_priv_building.chips, cfg_title(section));

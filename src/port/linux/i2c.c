@@ -209,25 +209,6 @@ static int call(struct pintle_linux_i2c *adapter, uint8_t address, uint8_t read,
     return error;
 }
 
-/* A write of nothing is a command to some memory chips, which protects them for good (JEDEC 21-C,
- * EE1002: 0x30 to 0x37 beside memories from 0x50 on): there a byte is read instead. */
-static int is_read_asked(const struct pintle_linux_i2c *adapter, uint8_t address)
-{
-    return !(adapter->can & I2C_FUNC_SMBUS_QUICK) || (address & 0x78) == 0x30
-           || (address & 0x70) == 0x50;
-}
-
-static int quick(struct pintle_linux_i2c *adapter, uint8_t address)
-{
-    union i2c_smbus_data data;
-    if (!is_read_asked(adapter, address)) {
-        return call(adapter, address, I2C_SMBUS_WRITE, 0, I2C_SMBUS_QUICK, NULL);
-    }
-    return adapter->can & I2C_FUNC_SMBUS_READ_BYTE
-               ? call(adapter, address, I2C_SMBUS_READ, 0, I2C_SMBUS_BYTE, &data)
-               : EOPNOTSUPP;
-}
-
 /* Bytes to send: the first is the command. */
 static int smbus_write(struct pintle_linux_i2c *adapter, uint8_t address, const uint8_t *out,
                        uint16_t length)
@@ -279,7 +260,7 @@ static int by_smbus(struct pintle_linux_i2c *adapter, uint8_t address,
 {
     const struct pintle_segment *first = &segments[0];
     if (count == 1 && first->length == 0) {
-        return quick(adapter, address);
+        return call(adapter, address, I2C_SMBUS_WRITE, 0, I2C_SMBUS_QUICK, NULL);
     }
     if (count == 1 && first->out) {
         return smbus_write(adapter, address, first->out, first->length);
@@ -296,16 +277,24 @@ static int by_smbus(struct pintle_linux_i2c *adapter, uint8_t address,
     return EOPNOTSUPP;
 }
 
-/* Does anybody answer there? With as little effect as the adapter allows. */
+static int deal(struct pintle_linux_i2c *adapter, uint8_t address,
+                const struct pintle_segment *segments, uint8_t count)
+{
+    return adapter->can & I2C_FUNC_I2C ? combined(adapter, address, segments, count)
+                                       : by_smbus(adapter, address, segments, count);
+}
+
+/* A write of nothing, which some adapters cannot do, is a command to some memory chips and protects
+ * them for good (JEDEC 21-C, EE1002: 0x30 to 0x37 beside memories from 0x50 on): there a byte is
+ * read. */
 static int ask(struct pintle_linux_i2c *adapter, uint8_t address)
 {
     uint8_t byte = 0;
     const struct pintle_segment nothing = { NULL, NULL, 0 };
     const struct pintle_segment one = { NULL, &byte, 1 };
-    if (!(adapter->can & I2C_FUNC_I2C)) {
-        return quick(adapter, address);
-    }
-    return combined(adapter, address, is_read_asked(adapter, address) ? &one : &nothing, 1);
+    int reads = !(adapter->can & I2C_FUNC_SMBUS_QUICK) || (address & 0x78) == 0x30
+                || (address & 0x70) == 0x50;
+    return deal(adapter, address, reads ? &one : &nothing, 1);
 }
 
 /* Nobody answered, or a byte was refused: kernels don't tell, so the address is asked again. */
@@ -402,6 +391,9 @@ static enum pintle_status ready(struct pintle_linux_i2c *adapter, uint8_t addres
         if (segments[i].length > LENGTH_MAX) {
             return refuse(adapter, "takes 8192 bytes in one stretch at most");
         }
+        if (segments[i].length == 0 && !(adapter->can & I2C_FUNC_SMBUS_QUICK)) {
+            return refuse(adapter, "cannot write nothing, the address alone");
+        }
     }
     return count > I2C_RDWR_IOCTL_MAX_MSGS ? refuse(adapter, "takes 42 stretches at most")
                                            : PINTLE_OK;
@@ -419,11 +411,18 @@ static enum pintle_status transfer(void *context, uint8_t address,
     if (status != PINTLE_OK) {
         return status;
     }
-    int probe = count == 1 && segments[0].length == 0;
-    int error = probe                         ? ask(adapter, address)
-                : adapter->can & I2C_FUNC_I2C ? combined(adapter, address, segments, count)
-                                              : by_smbus(adapter, address, segments, count);
-    return what_of(adapter, error, address, segments, count);
+    return what_of(adapter, deal(adapter, address, segments, count), address, segments, count);
+}
+
+static enum pintle_status probe(void *context, uint8_t address, uint32_t limit_us)
+{
+    struct pintle_linux_i2c *adapter = context;
+    const struct pintle_segment nothing = { NULL, NULL, 0 };
+    (void)limit_us;
+    adapter->words[0] = '\0';
+    enum pintle_status status = ready(adapter, address, &nothing, 0);
+    return status == PINTLE_OK ? what_of(adapter, ask(adapter, address), address, &nothing, 1)
+                               : status;
 }
 
 static enum pintle_status acquire(void *context)
@@ -455,9 +454,9 @@ static const char *words(void *context)
 
 struct pintle_i2c pintle_linux_i2c_bus(struct pintle_linux_i2c *adapter)
 {
-    static const struct pintle_i2c_calls calls = { .transfer = transfer,
-                                                   .claims = { acquire, release },
-                                                   .words = words };
+    static const struct pintle_i2c_calls calls = {
+        .transfer = transfer, .claims = { acquire, release }, .words = words, .probe = probe
+    };
     uint32_t hz = pintle_linux_i2c_speed_hz(adapter);
     return (struct pintle_i2c){ .calls = &calls,
                                 .context = adapter,

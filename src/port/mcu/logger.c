@@ -20,6 +20,8 @@
 #define JOIN2(a, b) a##b
 #define JOIN(a, b) JOIN2(a, b)
 
+#define LONGEST_US 60000000 /* of one sleep */
+
 static char line[120];
 
 static void tell(uint32_t record, int64_t slot, enum pintle_status status,
@@ -70,7 +72,9 @@ int main(void)
             now = (int64_t)clock.calls->now_us(clock.context);
         }
         int64_t slot = pintle_schedule_next(&slots, now, NULL);
-        clock.calls->sleep_us(clock.context, (uint32_t)(slot - now));
+        for (int64_t left = slot - now; left > 0; left -= LONGEST_US) {
+            clock.calls->sleep_us(clock.context, (uint32_t)(left < LONGEST_US ? left : LONGEST_US));
+        }
         enum pintle_status status = pintle_sensor_read(&sensor, &sample);
         tell(++record, slot, status, &sample);
     }

@@ -113,8 +113,12 @@ uint8_t pintle_priv_sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading)
     return chip->model->start(chip, reading);
 }
 
+/* The first byte says which register: a bit of that would be another fault. */
 uint8_t pintle_priv_sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte)
 {
+    if (chip->heard == 1 && pintle_priv_sim_faulty(chip, PINTLE_SIM_MISHEARD)) {
+        byte ^= (uint8_t)(1u << (pintle_priv_sim_random(chip->sim) & 7));
+    }
     uint8_t taken = chip->model->write(chip, byte);
     chip->heard = (uint8_t)(chip->heard < 255 ? chip->heard + 1 : 255);
     if (chip->heard == 2) {

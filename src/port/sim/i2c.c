@@ -70,6 +70,13 @@ static uint8_t read_all(struct pintle_sim_bus *bus)
     return byte;
 }
 
+static uint8_t breaks_off(const struct pintle_sim_bus *bus)
+{
+    const struct pintle_sim_chip *chip = first(bus);
+    return chip && pintle_priv_sim_faulty(chip, PINTLE_SIM_TORN)
+           && pintle_priv_sim_random(bus->sim) % 8 == 0;
+}
+
 static enum pintle_status do_segment(struct pintle_sim_bus *bus,
                                      const struct pintle_segment *segment)
 {
@@ -77,6 +84,9 @@ static enum pintle_status do_segment(struct pintle_sim_bus *bus,
         return PINTLE_NO_ANSWER;
     }
     for (uint16_t i = 0; i < segment->length; i++) {
+        if (breaks_off(bus)) {
+            return PINTLE_TIME_LIMIT;
+        }
         if (segment->in) {
             segment->in[i] = read_all(bus);
         } else if (!write_all(bus, segment->out[i])) {

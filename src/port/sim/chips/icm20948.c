@@ -12,6 +12,7 @@
 #define I2C_MST_STATUS 0x17
 #define INT_PIN_CFG 0x0f
 #define INT_ENABLE_1 0x11
+#define INT_ENABLE_2 0x12
 #define INT_STATUS_1 0x1a
 #define INT_STATUS_2 0x1b
 #define ACCEL_XOUT_H 0x2d
@@ -47,6 +48,7 @@ static const struct pintle_sim_register registers[] = {
     { 0x0007, 1, RW, 0x00, 0x3f, 0 },
     { 0x000f, 1, RW, 0x00, 0xfe, 0 },
     { 0x0011, 1, RW, 0x00, 0x01, 0 },
+    { 0x0012, 1, RW, 0x00, 0x1f, 0 },
     { 0x0017, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
     { 0x001a, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
     { 0x001b, 1, R | PINTLE_SIM_CLEARS, 0x00, 0, 0 },
@@ -199,15 +201,16 @@ static void keep(struct pintle_sim_chip *chip)
         { 0x10, 0, 6 }, { 0x02, 6, 2 }, { 0x04, 8, 2 }, { 0x08, 10, 2 }, { 0x01, 12, 2 }
     };
     struct icm20948 *s = self(chip);
+    uint8_t told = s->regs[0][INT_ENABLE_2];
     for (size_t i = 0; i < sizeof places / sizeof places[0]; i++) {
         const uint8_t *from = &s->regs[0][ACCEL_XOUT_H + places[i][1]];
         if (!(s->regs[0][FIFO_EN_2] & places[i][0])) {
             continue;
         }
         if (s->regs[0][FIFO_MODE] && s->fifo.count + places[i][2] > FIFO_BYTES) {
-            s->regs[0][INT_STATUS_2] |= 0x1f;
+            s->regs[0][INT_STATUS_2] |= told;
         } else if (pintle_priv_sim_fifo_put(chip, &s->fifo, from, places[i][2], 0)) {
-            s->regs[0][INT_STATUS_2] |= 0x1f;
+            s->regs[0][INT_STATUS_2] |= told;
         }
     }
 }

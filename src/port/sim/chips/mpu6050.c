@@ -144,7 +144,7 @@ static void keep(struct pintle_sim_chip *chip)
                 pintle_priv_sim_fifo_put(chip, &s->fifo, &s->regs[places[i][1]], places[i][2], 0);
         }
     }
-    s->regs[INT_STATUS] |= lost ? 0x10 : 0;
+    s->regs[INT_STATUS] |= lost ? s->regs[INT_ENABLE] & 0x10 : 0;
 }
 
 /* PS 6.1, 6.2 and RM 4.18. Self-test pushes the axis. */

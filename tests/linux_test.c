@@ -207,7 +207,7 @@ static void onewire_as_captured(void)
           2,
           { .reset = 1, .out = read_pad, .out_count = 10, .in_count = 9 },
           PINTLE_OK,
-          "59014b467fff0c1081",
+          "59014b467fff0710a2",
           0 },
         { "a supply",
           2,

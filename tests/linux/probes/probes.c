@@ -121,6 +121,7 @@ static void finish(struct probe *p)
     t |= (1 << (3 - resolution(p))) - 1;
     p->pad[0] = t & 0xff;
     p->pad[1] = t >> 8 & 0xff;
+    p->pad[6] = 0x10 - (t & 0xf); /* "reserved": what is left of a count, which it shows unasked */
     seal(p);
 }
 

@@ -6,14 +6,29 @@
  * readings. */
 #include "support.h"
 
+#include "pintle/ability.h"
+
 #define READINGS 100000
 #define WORLD 50 /* readings of one specimen with one choice of settings */
 
-enum cause { NOTHING, SCRAMBLED, BROWN_OUT, CUT, OTHER_MASTER, CLOCK_STEPS, BIT_ERRORS, CAUSES };
+enum cause {
+    NOTHING,
+    SCRAMBLED,
+    BROWN_OUT,
+    CUT,
+    OTHER_MASTER,
+    CLOCK_STEPS,
+    BIT_ERRORS,
+    MISHEARD,
+    TORN,
+    CHATTER,
+    CAUSES
+};
 
 static const char *const cause_names[CAUSES] = { "nothing",      "scrambled",  "brown-out",
                                                  "cut in write", "2nd master", "clock steps",
-                                                 "bit errors" };
+                                                 "bit errors",   "misheard",   "torn",
+                                                 "chatter" };
 
 /* What came of a part and a cause. */
 struct tally {
@@ -102,6 +117,21 @@ static void strike(struct bench *bench, const struct pintle_sheet *sheet, enum c
                                                         1700000000000000 + 1000 * (int64_t)rand()),
                         PINTLE_OK);
         break;
+    case MISHEARD: /* while it is set up, too */
+        CU_ASSERT_EQUAL(bench_seat(bench, sheet->part), PINTLE_OK);
+        choose(bench, sheet);
+        plan(bench, PINTLE_SIM_MISHEARD, 0, a_while_us());
+        break;
+    case TORN:
+        plan(bench, PINTLE_SIM_TORN, below(longest_us), a_while_us());
+        break;
+    case CHATTER: /* its supply comes and goes */
+        for (uint32_t k = 0, at = below(longest_us), every = 5000 + below(500000); k < 12; k++) {
+            uint32_t away = 1000 + below(every / 2);
+            plan(bench, PINTLE_SIM_UNPLUGGED, at, away);
+            at += every;
+        }
+        break;
     case BIT_ERRORS:
         plan(bench, PINTLE_SIM_FLIPPED, below(longest_us), below(longest_us));
         break;
@@ -148,7 +178,7 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
     bool smooths = choose(&bench, sheet);
     move_on(&bench, sheet);
     for (unsigned i = 0; i < readings; i++) {
-        if (!smooths && cause != SCRAMBLED) {
+        if (!smooths && cause != SCRAMBLED && cause != MISHEARD) {
             move_on(&bench, sheet);
         }
         strike(&bench, sheet, cause);
@@ -170,11 +200,13 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
            sheet->part->name, cause_names[cause], seed);
 }
 
-/* No means at all: no checksum comes with these, and nothing is sent twice. docs/trust.md says so.
- */
+/* No means at all: no checksum comes with these, and nothing is sent twice; or the bit that begins
+ * a conversion came wrong, and the result is the one before. docs/trust.md says so. */
 static bool has_no_means(const struct pintle_sheet *sheet, enum cause cause)
 {
-    return cause == BIT_ERRORS && !bench_has_crc(sheet->part) && sheet->part != &pintle_mcp3008;
+    return (cause == BIT_ERRORS && !bench_has_crc(sheet->part) && sheet->part != &pintle_mcp3008)
+           || (cause == MISHEARD
+               && (sheet->part == &pintle_ads1115 || sheet->part == &pintle_bmp180));
 }
 
 static void the_table(void)
@@ -369,6 +401,13 @@ static struct outcome troubled_times(const struct pintle_part *part, unsigned se
     /* A chip that lost its supply meanwhile is found out by one reading, and set up by the next. */
     (void)!pintle_sensor_read(&bench.sensor, &sample);
     enum pintle_status afterwards = bench_read(&bench, &sample);
+    bool keeps_time = part->can && part->can->timekeeper;
+    if (keeps_time && afterwards == PINTLE_WRONG_IDENTITY) { /* noise has written into its time */
+        bench.set_s = 1781265600;
+        CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, bench.set_s), PINTLE_OK);
+        bench.set_us = bench.sim.now_us;
+        afterwards = bench_read(&bench, &sample);
+    }
     EXPECT(afterwards == PINTLE_OK, "%s, seed %u: afterwards %s", part->name, seed,
            pintle_status_word(afterwards));
     EXPECT(bench_lies(&bench, &sample) == 0, "%s, seed %u: wrong afterwards", part->name, seed);

@@ -247,6 +247,7 @@ static void windows(void)
     struct window w;
     const uint16_t first = PINTLE_QUALITY_FIRST;
     const uint16_t bus = PINTLE_QUALITY_BUS;
+    const uint16_t gap = PINTLE_QUALITY_GAP;
     open_window(&w, &pintle_average, 4000, 0);
     expect_window(&w, 0, 10, 0, 10, first, "one");
     expect_window(&w, 2, 20, 0, 15, first, "two");
@@ -254,7 +255,7 @@ static void windows(void)
     expect_window(&w, 2, 40, 0, 30, 0, "the oldest is gone");
     expect_window(&w, 2, 999, PINTLE_QUALITY_JUMP, 35, PINTLE_QUALITY_JUMP, "suspect: stays out");
     expect_window(&w, 1, 0, bus, (double)NAN, bus, "no value");
-    expect_window(&w, 0.5, 50, 0, 45, 0, "and goes on");
+    expect_window(&w, 0.5, 50, 0, 45, first | gap, "and goes on, without half of it");
     expect_window(&w, 9, 60, 0, 60, first, "jumped over: a new one");
     expect_window(&w, -3600, 70, 0, 70, first, "back in time");
     open_window(&w, &pintle_average, 60000, 1);
@@ -284,6 +285,18 @@ static void windows(void)
     expect_window(&w, 5, 104, 0, 4, first, "change");
     expect_window(&w, 5, 101, 0, 1, 0, "change");
     expect_window(&w, 5, 101, 0, -3, 0, "change");
+    open_window(&w, &pintle_change, 10800000,
+                0); /* three hours, by the hour, one record a little late */
+    for (int hour = 0; hour < 4; hour++) {
+        (void)take(&w, hour ? 3600 : 0, (float)hour, 0);
+    }
+    expect_window(&w, 3601, 4, 0, 3, 0, "a change over all of it, though it is late");
+    open_window(&w, &pintle_average, 6000, 0);
+    for (int i = 0; i < 7; i++) {
+        (void)take(&w, 1, 10, 0);
+    }
+    expect_window(&w, 1, 99, PINTLE_QUALITY_JUMP, 10, PINTLE_QUALITY_JUMP, "one is suspect");
+    expect_window(&w, 1, 10, 0, 10, gap, "so that one is missing");
     open_window(&w, &pintle_change, 10000, 1);
     expect_window(&w, 0, 350, 0, 0, first, "turn");
     expect_window(&w, 10, 10, 0, 20, 0, "turn through north");
@@ -520,6 +533,17 @@ static void in_the_commands(void)
         { "derive heading", 0, "set      declination, -180 to 180 deg; 0 unless set" },
         { "derive dew-point 68degF 50", 0, "9.26 degC   good" },
         { "derive dew-point -10 50", 0, "-18.4" },
+        { "derive dew-point 20 50000", 0, "range" },
+        { "derive absolute-humidity 20 -1", 0, "range" },
+        { "derive roll 9.80665 0.01 0.01", 0, "range" },
+        { "derive difference 10degC 50degF", 0, "0.000 degC   good" },
+        { "derive difference 1ft 12in", 0, "0.000 m   good" },
+        { "derive difference 1hPa 1Pa", 0, "0.990 hPa   good" },
+        { "derive difference 359deg 1deg", 0, "-2.000 deg   good" },
+        { "derive difference 3 1", 0, "2    good" },
+        { "derive difference 3degC 1", 2, "write a unit behind each value, or behind none" },
+        { "derive difference 3degC 1hPa", 2, "'1hPa' is no" },
+        { "derive heading 20uT 0uT -40uT 0 0 1g", 0, "0.0 deg   good" },
         { "derive altitude 898.746hPa", 0, "1000.0 m   good" },
         { "derive divided 1.65 --set upper=100kohm --set lower=15kohm", 0, "12.650 V   good" },
         { "derive divided 1.65", 2, "divided must know its upper" },

@@ -147,6 +147,8 @@ static void bmp180(struct asked *a)
     a->marks[0] = (uint16_t)(beyond(celsius, -40, 85) | (UT == 0x8000 ? POWER_ON : 0));
     a->marks[1] = (uint16_t)(a->marks[0] | beyond(p, 30000, 110000));
     a->marks[1] |= a->raw[2] == 0x80 && a->raw[3] == 0 ? POWER_ON : 0;
+    a->marks[1] |=
+        a->raw[2] == a->raw[0] && a->raw[3] == a->raw[1] ? POWER_ON : 0; /* one register */
     a->unsure |= fabs(celsius + 40) < 0.2 || fabs(celsius - 85) < 0.2 ? 3 : 0;
     a->unsure |= fabs(p - 30000) < 60 || fabs(p - 110000) < 150 ? 2 : 0;
     a->unsure |= fabs(x1 + be_trim(a, 10)) < 300 ? 3 : 0; /* where it divides by next to nothing */

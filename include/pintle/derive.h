@@ -56,8 +56,10 @@ struct pintle_derivation {
     uint16_t used; /* from here on its own */
     uint16_t first;
     uint8_t begun;
-    uint8_t full; /* the window has been as long as it should be */
+    uint8_t late;   /* it has no reading from the window's beginning */
+    uint8_t filled; /* per cent of the window that readings cover */
     uint32_t now_ms;
+    uint32_t step_ms; /* since the call before */
     float kept;
 };
 
@@ -87,7 +89,8 @@ extern const struct pintle_formula pintle_sea_level_pressure; /* pressure; numbe
 /* --- axes: x forward, y to the left, z up; at rest z reads +9.8 m/s2 --- */
 
 /* Three accelerations, which must be gravity's alone: between 0.7 and 1.3 g in all. Degrees; pitch
- * is positive with the front up, roll with the left side up. */
+ * is positive with the front up, roll with the left side up; beyond 80 degrees of pitch a roll is
+ * marked, and so is a heading. */
 extern const struct pintle_formula pintle_pitch;
 extern const struct pintle_formula pintle_roll;
 
@@ -132,7 +135,9 @@ float pintle_best_resistor(float least, float greatest, float *span);
  * again the shorter way round. */
 extern const struct pintle_formula pintle_difference;
 /* Over a window of time: the mean, the least, the greatest; and the change over it. Until the
- * window is full they are marked FIRST. */
+ * window is full they are marked FIRST, and so are those of a window that lacks more than a
+ * quarter; where less is missing, GAP. A change takes the ends alone. struct pintle_derivation says
+ * how much of it is filled. */
 extern const struct pintle_formula pintle_average;
 extern const struct pintle_formula pintle_least;
 extern const struct pintle_formula pintle_greatest;

@@ -363,7 +363,7 @@ struct pintle_link {
     void (*forget)(struct pintle_sensor *sensor);
     /* After this failure, is it worth another attempt, once the bus was freed? Null: never. */
     uint8_t (*recover)(struct pintle_sensor *sensor, enum pintle_status status);
-    /* How often chips on the bus may have heard what nobody said; null: it has checksums. */
+    /* How often chips on the bus may have heard what nobody said. */
     uint8_t *(*upsets)(struct pintle_sensor *sensor);
     uint8_t checks; /* 1: what `receive` brings has proven its checksums */
 };
@@ -452,6 +452,9 @@ struct pintle_part {
     /* How the integer of a row comes out of `left` bytes; returns what is known against it.
      * Null: as the row says. pintle_digits: as a decimal number in text. */
     uint16_t (*integer)(const uint8_t *first, uint8_t left, int32_t *raw);
+    /* Let a chip speak that says nothing, because a program before has switched its output off.
+     * Null: nothing does. Done once when a measurement begins with no answer; never in a proof. */
+    enum pintle_status (*unlock)(struct pintle_sensor *sensor);
 };
 
 /* Turn a raw block into readings: the whole of a part's computation, with no hardware.

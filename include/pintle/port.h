@@ -153,6 +153,7 @@ struct pintle_onewire {
     const struct pintle_onewire_calls *calls;
     void *context;
     uint64_t powering_until_us; /* the core's: the strong pull-up is needed this long */
+    uint8_t upsets;             /* the core's, as in struct pintle_i2c */
 };
 
 struct pintle_stream_calls {
@@ -184,6 +185,7 @@ struct pintle_stream {
     uint8_t held;    /* the core's: what has come of the frame under way */
     uint8_t begun;   /* the core's: it is known where a frame begins */
     uint8_t frame[PINTLE_STREAM_FRAME];
+    uint8_t upsets; /* the core's, as in struct pintle_i2c */
 };
 
 enum pintle_drive {

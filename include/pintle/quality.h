@@ -2,8 +2,8 @@
  *
  * Each value carries a set of these bits. A value with any suspect bit is kept and marked; nothing
  * acts on it, and summaries leave it out and count it. UNCORRECTED, GAP, WARMING and SMOOTHED are
- * remarks only: no correction from a calibration was applied; samples are missing, and this one is
- * as it should be; it may be its own heat that it measures; it was filtered.
+ * remarks only: no correction from a calibration was applied; samples before it, or readings in its
+ * window, are missing; it may be its own heat that it measures; it was filtered.
  */
 #ifndef PINTLE_QUALITY_H
 #define PINTLE_QUALITY_H
@@ -12,7 +12,7 @@
 
 /* X(NAME, bit, "word", "sentence") */
 #define PINTLE_QUALITY_LIST(X)                                                                     \
-    X(FIRST, 0, "first", "the first reading after power-up, or a window not full yet")             \
+    X(FIRST, 0, "first", "the first reading after power-up, or a window that is not full")         \
     X(POWER_ON, 1, "power-on", "the register still holds its power-on value")                      \
     X(RANGE, 2, "range", "outside the range of the part, or of the formula")                       \
     X(SATURATED, 3, "saturated", "at the end of the scale")                                        \
@@ -22,7 +22,7 @@
     X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")                                  \
     X(STALE, 8, "stale", "not a new measurement: the one before, once more")                       \
     X(IDLE, 9, "idle", "not measured: nobody asked for it")                                        \
-    X(GAP, 10, "gap", "the chip lost samples before this one")                                     \
+    X(GAP, 10, "gap", "samples before this one are missing, or readings in its window")            \
     X(SPAN, 11, "span", "where its correction does not hold")                                      \
     X(APART, 12, "apart", "further from its twin than the two may differ")                         \
     X(WARMING, 13, "warming", "rising since power-up as by its own heat")                          \

@@ -265,8 +265,8 @@ enum pintle_sim_fault_kind {
                              the end */
     PINTLE_SIM_MEDDLED,   /* between transfers another master reads registers of it, which moves
                              its pointer or bank; the bus must be `shared` then */
-    PINTLE_SIM_MISHEARD,  /* I2C: it hears one bit wrong of one byte written to a register of it,
-                             in each transfer */
+    PINTLE_SIM_MISHEARD,  /* I2C, 1-Wire: of every fourth byte that is written to it, behind the one
+                             that says which register, it hears a bit wrong */
     PINTLE_SIM_TORN,      /* I2C: each transfer with it breaks off behind some byte: TIME_LIMIT */
     PINTLE_SIM_LINES,     /* the lines of a bus: see `trouble` */
     PINTLE_SIM_OFF        /* the whole bus is switched off: its calls return UNSUPPORTED */

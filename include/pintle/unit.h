@@ -109,8 +109,10 @@ enum pintle_unit pintle_quantity_unit(enum pintle_quantity quantity);
 const char *pintle_unit_symbol(enum pintle_unit unit);
 enum pintle_quantity pintle_unit_quantity(enum pintle_unit unit);
 
-/* A value in its quantity's base unit, in this unit; as it is for no unit. */
+/* A value in its quantity's base unit, in this unit, and the other way round; as it is for no unit.
+ */
 float pintle_unit_show(enum pintle_unit unit, float base);
+float pintle_unit_base(enum pintle_unit unit, float value);
 
 /* Convert `value` between two units of one quantity; *result is written on success only.
  * BAD_ARGUMENT: the units measure different quantities, or are none. */

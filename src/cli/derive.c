@@ -41,32 +41,52 @@ static void explain(const struct pintle_formula_text *text)
     }
 }
 
+/* What is measured in a unit that is written so, the base unit's symbol in machine output included;
+ * *unit: how to get to that. */
+static enum pintle_quantity measured_in(const char *symbol, enum pintle_quantity wanted,
+                                        enum pintle_unit *unit)
+{
+    *unit = pintle_unit_find(symbol, wanted);
+    if (*unit != PINTLE_UNIT_COUNT) {
+        return pintle_unit_quantity(*unit);
+    }
+    for (int q = 0; q < PINTLE_QUANTITY_COUNT; q++) {
+        if ((wanted == PINTLE_QUANTITY_COUNT || wanted == (enum pintle_quantity)q)
+            && strcmp(symbol, pintle_quantity_symbol((enum pintle_quantity)q)) == 0) {
+            return (enum pintle_quantity)q;
+        }
+    }
+    return PINTLE_QUANTITY_COUNT;
+}
+
+/* Values of formulas that take anything: all in one quantity, or all bare numbers. */
+struct anything {
+    enum pintle_quantity quantity;
+    bool begun;
+};
+
 /* "21.5degC"; without a unit in the quantity's base unit. */
 static bool take_value(const struct pintle_formula_text *text, unsigned i, const char *words,
-                       float *value, struct pintle_problem *problem)
+                       struct anything *all, float *value, struct pintle_problem *problem)
 {
     unsigned takes = text->formula->takes[i];
-    enum pintle_quantity quantity = (enum pintle_quantity)takes;
+    enum pintle_quantity wanted = takes == PINTLE_ANY ? all->quantity : (enum pintle_quantity)takes;
+    enum pintle_unit unit = PINTLE_UNIT_COUNT;
     char *end = NULL;
     double given = g_ascii_strtod(words, &end);
-    enum pintle_unit unit = end[0] ? pintle_unit_find(end, quantity) : PINTLE_UNIT_COUNT;
-    bool own = takes == PINTLE_ANY || !end[0] || strcmp(end, pintle_quantity_symbol(quantity)) == 0;
-    enum pintle_unit base = unit;
-    for (int u = 0; u < PINTLE_UNIT_COUNT && !own; u++) { /* the one that is the base unit */
-        enum pintle_unit other = (enum pintle_unit)u;
-        base = pintle_unit_quantity(other) == pintle_unit_quantity(unit)
-                       && pintle_unit_show(other, 1) == 1 && pintle_unit_show(other, 0) == 0
-                   ? other
-                   : base;
+    enum pintle_quantity is = end[0] ? measured_in(end, wanted, &unit) : PINTLE_QUANTITY_COUNT;
+    if (end == words || !isfinite(given) || (end[0] && is == PINTLE_QUANTITY_COUNT)) {
+        return pintle_problem_set(
+            problem, PINTLE_FAILURE_USE, "'%s' is no %s%s%s", words, text->inputs[i],
+            wanted == PINTLE_QUANTITY_COUNT ? "" : "; write a number in ",
+            wanted == PINTLE_QUANTITY_COUNT ? "" : pintle_quantity_symbol(wanted));
     }
-    *value = (float)given;
-    if (end == words || !isfinite(given)
-        || (!own && pintle_unit_convert((float)given, unit, base, value) != PINTLE_OK)) {
-        return pintle_problem_set(problem, PINTLE_FAILURE_USE, "'%s' is no %s%s%s", words,
-                                  text->inputs[i],
-                                  takes == PINTLE_ANY ? "" : "; write a number in ",
-                                  takes == PINTLE_ANY ? "" : pintle_quantity_symbol(quantity));
+    if (takes == PINTLE_ANY && all->begun && is != all->quantity) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "'%s': write a unit behind each value, or behind none", words);
     }
+    *all = takes == PINTLE_ANY ? (struct anything){ is, true } : *all;
+    *value = pintle_unit_base(unit, (float)given);
     return true;
 }
 
@@ -104,11 +124,10 @@ static bool take_numbers(const struct pintle_formula_text *text, char *const *wo
     return true;
 }
 
-static void print_result(const struct pintle_formula_text *text,
+static void print_result(const struct pintle_formula_text *text, enum pintle_quantity first,
                          const struct pintle_reading *result)
 {
-    enum pintle_quantity gives =
-        pintle_derive_gives(text->formula, (enum pintle_quantity)text->formula->takes[0]);
+    enum pintle_quantity gives = pintle_derive_gives(text->formula, first);
     bool plain = gives == PINTLE_QUANTITY_COUNT;
     const struct pintle_channel channel = { .quantity = (uint8_t)gives,
                                             .decimals = text->decimals == PINTLE_DECIMALS_AS_INPUT
@@ -131,6 +150,7 @@ static bool work_out(const struct pintle_formula_text *text, int count, char **v
     struct pintle_reading inputs[PINTLE_DERIVE_INPUTS] = { { 0, 0, 0 } };
     struct pintle_reading result;
     struct pintle_derivation of = { .formula = text->formula, .numbers = numbers };
+    struct anything all = { PINTLE_QUANTITY_COUNT, false };
     if (text->formula->windowed || text->formula == &pintle_through_points) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "%s has a course of time or a table, which a rig file gives it",
@@ -142,16 +162,19 @@ static bool work_out(const struct pintle_formula_text *text, int count, char **v
                                   text->name, text->formula->inputs, count, text->name);
     }
     for (int i = 0; i < count; i++) {
-        if (!take_value(text, (unsigned)i, values[i], &inputs[i].value, problem)) {
+        if (!take_value(text, (unsigned)i, values[i], &all, &inputs[i].value, problem)) {
             return false;
         }
     }
     if (!take_numbers(text, words, numbers, problem)) {
         return false;
     }
+    unsigned takes = text->formula->takes[0];
+    enum pintle_quantity first = takes == PINTLE_ANY ? all.quantity : (enum pintle_quantity)takes;
+    of.round = first == PINTLE_QUANTITY_ANGLE;
     pintle_derive_begin(&of);
     pintle_derive(&of, inputs, 0, &result);
-    print_result(text, &result);
+    print_result(text, first, &result);
     return true;
 }
 

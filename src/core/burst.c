@@ -34,14 +34,6 @@ uint32_t pintle_burst_room_us(const struct pintle_burst *burst)
 
 /* --- registers --- */
 
-/* Out of the chip and gone from there: samples, and flags that reading them clears. */
-static enum pintle_status take_out(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
-                                   uint8_t count)
-{
-    const struct pintle_exchange what = { .reg = reg, .in = bytes, .count = count, .consumes = 1 };
-    return pintle_priv_exchange(sensor, &what);
-}
-
 static enum pintle_status ask_count(struct pintle_sensor *sensor, const struct pintle_fifo *rules,
                                     uint16_t *records, uint8_t *over)
 {
@@ -64,7 +56,9 @@ static enum pintle_status ask_over(struct pintle_sensor *sensor, const struct pi
 {
     uint8_t byte = 0;
     enum pintle_status status =
-        rules->over_reg == PINTLE_NO_REG ? PINTLE_OK : take_out(sensor, rules->over_reg, &byte, 1);
+        rules->over_reg == PINTLE_NO_REG
+            ? PINTLE_OK
+            : pintle_priv_receive(sensor, rules->over_reg, &byte, 1 | PINTLE_PRIV_ONCE);
     *over = (uint8_t)(*over | ((byte & rules->over_mask) != 0));
     return status;
 }
@@ -181,7 +175,9 @@ static enum pintle_status fetch_records(struct pintle_burst *burst, const struct
     for (uint16_t done = 0; done < batch->take && status == PINTLE_OK;) {
         uint16_t left = (uint16_t)(batch->take - done);
         uint8_t count = (uint8_t)(left < rules->at_once ? left : rules->at_once);
-        status = take_out(burst->sensor, rules->data_reg, bytes, (uint8_t)(count * rules->record));
+        /* out of the chip, and gone from there */
+        status = pintle_priv_receive(burst->sensor, rules->data_reg, bytes,
+                                     (uint8_t)((count * rules->record) | PINTLE_PRIV_ONCE));
         batch->over = (uint8_t)(batch->over | ran_full(burst, rules, batch, done));
         for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
             decode(burst, rules, bytes + i * rules->record, &samples[done++]);

@@ -243,11 +243,17 @@ static void forget(struct pintle_sensor *sensor)
     (void)sensor;
 }
 
+static uint8_t *upsets(struct pintle_sensor *sensor)
+{
+    return &sensor->bus.spi->upsets;
+}
+
 const struct pintle_link pintle_link_card PINTLE_TABLE = { .kind = PINTLE_BUS_SPI,
                                                            .send = send,
                                                            .receive = receive,
                                                            .claim = claim,
                                                            .forget = forget,
+                                                           .upsets = upsets,
                                                            .checks = 1 };
 
 /* --- the store --- */

@@ -159,39 +159,20 @@ static void judge_range(const struct pintle_channel *channel, struct pintle_read
     }
 }
 
-/* Was this channel's input asked for? */
-static uint8_t asked(uint16_t inputs, const struct pintle_block *block)
-{
-    return !inputs || (inputs & (uint16_t)~block->idle);
-}
-
-/* Was byte `i` of the raw block read? Those of inputs that nobody asked for were not. */
-static uint8_t was_read(const struct pintle_part *part, const struct pintle_block *block, uint8_t i)
-{
-    const struct pintle_channel *row = pintle_table_pointer(&part->channels);
-    const struct pintle_channel *last = row;
-    for (uint8_t c = pintle_table_u8(&part->channel_count); c > 0 && block->idle; c--, row++) {
-        last = pintle_table_u8(&row->at) <= i ? row : last;
-    }
-    return !block->idle || asked(pintle_table_u16(&last->input), block);
-}
-
 /* Nothing but ones, or nothing but zeros, where that says that nobody sent them. */
-static uint8_t silent(const struct pintle_part *part, const struct pintle_block *block)
+static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
 {
     uint8_t flags = pintle_table_u8(&part->flags);
-    uint8_t ones = flags & PINTLE_PART_ONES_SILENT;
-    uint8_t zeros = flags & PINTLE_PART_ZEROS_SILENT;
-    uint8_t any = 0;
-    uint8_t end = pintle_table_u8(&part->raw_size);
-    for (uint8_t i = pintle_table_u8(&part->data_at); i < end && (ones || zeros); i++) {
-        if (was_read(part, block, i)) {
-            ones = block->raw[i] == 0xff ? ones : 0;
-            zeros = block->raw[i] == 0 ? zeros : 0;
-            any = 1;
-        }
+    uint8_t first = pintle_table_u8(&part->data_at);
+    uint8_t left = pintle_table_u8(&part->raw_size);
+    uint8_t suspicious = left <= first        ? 0
+                         : raw[first] == 0xff ? flags & PINTLE_PART_ONES_SILENT
+                         : raw[first] == 0    ? flags & PINTLE_PART_ZEROS_SILENT
+                                              : 0;
+    for (uint8_t i = left; i > first && suspicious; i--) {
+        suspicious = raw[i - 1] == raw[first];
     }
-    return any && (ones || zeros);
+    return suspicious != 0;
 }
 
 uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
@@ -203,7 +184,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
     struct pintle_reading *reading = sample->channel;
     struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
     uint16_t any = 0;
-    if (silent(part, block)) {
+    if (silent(part, block->raw)) {
         more |= PINTLE_QUALITY_BUS;
     }
     *all = reading < end ? PINTLE_QUALITY_BUS : 0;
@@ -217,7 +198,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
         if (!decode) {
             reading->quality = 0;
         }
-        if (!asked(channel->input, block)) {
+        if (channel->input && !(channel->input & (uint16_t)~block->idle)) {
             *reading = (struct pintle_reading){ 0, 0, PINTLE_QUALITY_IDLE };
             continue;
         }

@@ -12,7 +12,8 @@ void pintle_derive_begin(struct pintle_derivation *of)
     of->used = 0;
     of->first = 0;
     of->begun = 0;
-    of->full = 0;
+    of->filled = 0;
+    of->step_ms = 0;
 }
 
 /* A window that has been jumped over, or into which time has gone back, is a new one. */
@@ -22,7 +23,9 @@ static void keep_time(struct pintle_derivation *of, int64_t time_us)
     uint32_t step = now_ms - of->now_ms;
     if (of->begun && of->over_ms > 0 && step > of->over_ms) {
         pintle_derive_begin(of);
+        step = 0;
     }
+    of->step_ms = of->begun ? step : 0;
     of->now_ms = now_ms;
 }
 
@@ -89,37 +92,73 @@ static struct pintle_moment *moment(const struct pintle_derivation *of, uint16_t
     return &of->memory[(uint16_t)((of->first + i) % of->room)];
 }
 
-/* Take it in, let go of what is older than the window. What marks it keeps it out. */
-static void remember(struct pintle_derivation *of, float value, uint16_t *quality)
+#define POOR 75 /* per cent: with less a window is no window */
+
+static void forget_oldest(struct pintle_derivation *of)
 {
-    while (of->used > 0 && of->now_ms - moment(of, 0)->at_ms > of->over_ms) {
-        of->first = (uint16_t)((of->first + 1) % of->room);
-        of->used--;
-        of->full = 1;
+    of->first = (uint16_t)((of->first + 1) % of->room);
+    of->used--;
+}
+
+/* What is missing in the window, from its beginning on and in between: a reading stands for the
+ * time since the one before, as far as they come evenly. */
+static uint16_t look_for_holes(struct pintle_derivation *of)
+{
+    uint32_t patience = of->step_ms + of->step_ms / 2;
+    uint32_t before = of->now_ms;
+    uint32_t missing = 0;
+    for (uint16_t i = of->used; i > 0; i--) {
+        uint32_t apart = before - moment(of, (uint16_t)(i - 1))->at_ms;
+        missing += apart > patience ? apart - of->step_ms : 0;
+        before -= apart;
     }
-    if (*quality == 0 && of->room > 0) {
+    uint8_t holes = missing > 0;
+    uint32_t age = of->now_ms - before;
+    of->late = of->over_ms > age + of->step_ms / 4;
+    missing += of->late ? of->over_ms - age : 0;
+    missing = missing < of->over_ms ? missing : of->over_ms;
+    of->filled = (uint8_t)(100 - (uint64_t)missing * 100 / of->over_ms);
+    return (uint16_t)((of->late || of->filled < POOR ? PINTLE_QUALITY_FIRST : 0)
+                      | (holes ? PINTLE_QUALITY_GAP : 0));
+}
+
+static uint32_t age_of(const struct pintle_derivation *of, uint16_t i)
+{
+    return of->now_ms - moment(of, i)->at_ms;
+}
+
+/* Take it in, let go of what is older than the window, but for the last one: that is what was when
+ * the window begins. What marks it keeps it out. Returns what is known against the window. */
+static uint16_t remember(struct pintle_derivation *of, float value, uint16_t quality)
+{
+    while (of->used > 1 && age_of(of, 1) >= of->over_ms) {
+        forget_oldest(of);
+    }
+    if (quality == 0 && of->room > 0) {
         if (of->used == of->room) { /* more than there is memory for: the window gets shorter */
-            of->first = (uint16_t)((of->first + 1) % of->room);
-            of->used--;
-            of->full = 0;
+            forget_oldest(of);
         }
         *moment(of, of->used++) = (struct pintle_moment){ value, of->now_ms };
         of->begun = 1;
     }
-    if (of->used > 0 && of->now_ms - moment(of, 0)->at_ms >= of->over_ms) {
-        of->full = 1;
-    }
-    *quality |= of->full ? 0 : PINTLE_QUALITY_FIRST;
+    return look_for_holes(of);
+}
+
+/* The first of them that lies in the window. */
+static uint16_t begins_at(const struct pintle_derivation *of)
+{
+    return of->used > 0 && age_of(of, 0) > of->over_ms ? 1 : 0;
 }
 
 static float average(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
 {
     float sum = 0;
-    remember(of, inputs[0], quality);
-    for (uint16_t i = 0; i < of->used; i++) {
+    *quality |= remember(of, inputs[0], *quality);
+    uint16_t from = begins_at(of);
+    for (uint16_t i = from; i < of->used; i++) {
         sum += shorter(of, moment(of, i)->value - inputs[0]);
     }
-    float mean = of->used > 0 ? inputs[0] + sum / (float)of->used : NAN;
+    float mean = of->used > from ? inputs[0] + sum / (float)(of->used - from) : NAN;
     return of->round && mean < 0 ? mean + 360 : of->round && mean >= 360 ? mean - 360 : mean;
 }
 
@@ -137,10 +176,11 @@ static float extreme(struct pintle_derivation *of, float value, uint16_t *qualit
         return of->begun ? of->kept : NAN;
     }
     float most = NAN;
-    remember(of, value, quality);
-    for (uint16_t i = 0; i < of->used; i++) {
+    *quality |= remember(of, value, *quality);
+    uint16_t from = begins_at(of);
+    for (uint16_t i = from; i < of->used; i++) {
         float one = moment(of, i)->value;
-        most = i == 0 || (one - most) * sign > 0 ? one : most;
+        most = i == from || (one - most) * sign > 0 ? one : most;
     }
     return most;
 }
@@ -162,11 +202,17 @@ const struct pintle_formula pintle_greatest PINTLE_TABLE = {
     .inputs = 1, .gives = PINTLE_ANY, .takes = { PINTLE_ANY }, .windowed = 1, .make = greatest
 };
 
-/* Against the oldest in the window, which is as old as the window or a reading younger. */
+/* Against the reading that is nearest to as old as the window. */
 static float change(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
 {
-    remember(of, inputs[0], quality);
-    return of->used > 0 ? shorter(of, inputs[0] - moment(of, 0)->value) : NAN;
+    (void)remember(of, inputs[0], *quality); /* its ends are all it takes */
+    uint16_t oldest = begins_at(of);
+    if (oldest == 1
+        && (of->used == 1 || age_of(of, 0) - of->over_ms < of->over_ms - age_of(of, 1))) {
+        oldest = 0;
+    }
+    *quality |= of->late ? PINTLE_QUALITY_FIRST : 0;
+    return of->used > 0 ? shorter(of, inputs[0] - moment(of, oldest)->value) : NAN;
 }
 
 const struct pintle_formula pintle_change PINTLE_TABLE = {

@@ -18,6 +18,7 @@ static float saturation(float celsius, uint16_t *quality)
 
 static float vapour(const float *inputs, uint16_t *quality)
 {
+    *quality |= inputs[1] >= 0 && inputs[1] <= 100 ? 0 : PINTLE_QUALITY_RANGE;
     return saturation(inputs[0], quality) * inputs[1] / 100;
 }
 

@@ -20,6 +20,15 @@ static void is_gravity(const float *a, uint16_t *quality)
     *quality |= g > 0.49f && g < 1.69f ? 0 : PINTLE_QUALITY_RANGE;
 }
 
+#define STEEP 0.03f /* (cos 80 deg)^2 */
+
+/* Nearly on its nose or its stern a thing has no roll, and its front points nowhere along the
+ * ground. */
+static void is_not_upright(const float *a, uint16_t *quality)
+{
+    *quality |= a[1] * a[1] + a[2] * a[2] > STEEP * sum_of_squares(a) ? 0 : PINTLE_QUALITY_RANGE;
+}
+
 static float pitch(struct pintle_derivation *of, const float *a, uint16_t *quality)
 {
     (void)of;
@@ -31,6 +40,7 @@ static float roll(struct pintle_derivation *of, const float *a, uint16_t *qualit
 {
     (void)of;
     is_gravity(a, quality);
+    is_not_upright(a, quality);
     return DEGREES * atan2f(a[1], a[2]);
 }
 
@@ -42,6 +52,7 @@ static float heading(struct pintle_derivation *of, const float *inputs, uint16_t
     const float *a = inputs + 3;
     float length = sqrtf(sum_of_squares(a));
     is_gravity(a, quality);
+    is_not_upright(a, quality);
     if (!(length > 0)) {
         return NAN;
     }

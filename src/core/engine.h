@@ -72,19 +72,10 @@ static inline void pintle_priv_forget(struct pintle_memory *memory, uint8_t key)
     m->key = m->key == key ? 0 : m->key;
 }
 
-/* One exchange with a chip: bytes into it or, with `in`, out of it. */
-struct pintle_exchange {
-    const uint8_t *out;
-    uint8_t *in;
-    uint16_t reg; /* or command, or PINTLE_NO_REG */
-    uint8_t count;
-    uint8_t consumes; /* what it reads is gone from the chip then: it is never done twice */
-};
-
-/* Do it: with the bus claimed, once more where the bus was stuck and could be freed. After any
- * failure nothing is remembered of the chips on that bus. */
-PINTLE_MUST_CHECK enum pintle_status pintle_priv_exchange(struct pintle_sensor *sensor,
-                                                          const struct pintle_exchange *what);
+/* One exchange with a chip: with the bus claimed, once more where the bus was stuck and could be
+ * freed. After any failure nothing is remembered of the chips on that bus. With PINTLE_PRIV_ONCE
+ * beside the count, what is read is gone from the chip then: it is never read twice. */
+#define PINTLE_PRIV_ONCE 0x80
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_send(struct pintle_sensor *sensor, uint16_t reg,
                                                       const uint8_t *bytes, uint8_t count);
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_receive(struct pintle_sensor *sensor, uint16_t reg,
@@ -95,10 +86,9 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_receive(struct pintle_sensor *s
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_hold(struct pintle_sensor *sensor);
 void pintle_priv_let_go(struct pintle_sensor *sensor);
 
-/* Any chip on the bus may have heard what nobody said: every sensor on it is to be set up again.
- * How often that was so is counted. */
-void pintle_priv_upset(struct pintle_sensor *sensor);
-uint8_t pintle_priv_upsets(struct pintle_sensor *sensor);
+/* How often any chip on the bus may have heard what nobody said: then every sensor on it is to be
+ * set up again. */
+uint8_t *pintle_priv_upsets(struct pintle_sensor *sensor);
 
 /* Does it keep the bus from a command to the result, so that this is nobody else's? */
 uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor);

@@ -139,9 +139,15 @@ static void forget(struct pintle_sensor *sensor)
     (void)sensor;
 }
 
+static uint8_t *upsets(struct pintle_sensor *sensor)
+{
+    return &sensor->bus.onewire->upsets;
+}
+
 const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = { .kind = PINTLE_BUS_ONEWIRE,
                                                                  .send = send,
                                                                  .receive = receive,
                                                                  .power = power,
                                                                  .claim = claim,
-                                                                 .forget = forget };
+                                                                 .forget = forget,
+                                                                 .upsets = upsets };

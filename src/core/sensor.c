@@ -139,7 +139,7 @@ enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
 static uint8_t is_set_up(struct pintle_sensor *sensor)
 {
     return sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST)
-           && sensor->upsets == pintle_priv_upsets(sensor);
+           && sensor->upsets == *pintle_priv_upsets(sensor);
 }
 
 /* One that was well a moment ago: what disturbed it may have reached others. One that was not, or
@@ -149,7 +149,7 @@ static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status 
     PINTLE_LINK(link, sensor);
     link->forget(sensor);
     if (sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST) && status != PINTLE_OK) {
-        pintle_priv_upset(sensor);
+        (*pintle_priv_upsets(sensor))++;
     }
     return shut(sensor, status);
 }
@@ -192,7 +192,7 @@ void pintle_priv_begin(struct pintle_sensor *sensor)
     const struct pintle_claims *claims = claims_of(sensor);
     uint8_t alone = claims->acquire || claims->release ? 0 : SENSOR_ALONE;
     sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_ALONE) | alone);
-    sensor->upsets = pintle_priv_upsets(sensor);
+    sensor->upsets = *pintle_priv_upsets(sensor);
     sensor->ready_us = 0;
     pintle_priv_enter(sensor, PHASE_IDENTITY);
 }
@@ -252,6 +252,20 @@ static void begin_measuring(struct pintle_sensor *sensor)
     pintle_priv_enter(sensor, PHASE_MEASURE);
 }
 
+/* Nothing answered to its identity: can it be made to? Tried once. */
+static uint8_t unlocks(struct pintle_sensor *sensor, enum pintle_status status)
+{
+    enum pintle_status (*unlock)(struct pintle_sensor *);
+    pintle_table_copy(&unlock, &sensor->part->unlock, sizeof unlock);
+    if (!unlock || status != PINTLE_NO_ANSWER || sensor->phase != PHASE_IDENTITY
+        || (sensor->flags & SENSOR_AGAIN) || unlock(sensor) != PINTLE_OK) {
+        return 0;
+    }
+    sensor->flags |= SENSOR_AGAIN;
+    pintle_priv_begin(sensor);
+    return 1;
+}
+
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
     begin_measuring(sensor);
@@ -259,7 +273,7 @@ enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
         return PINTLE_OK;
     }
     enum pintle_status status = pintle_priv_run(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
-    if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
+    if (status == PINTLE_OK || status == PINTLE_NOT_READY || unlocks(sensor, status)) {
         return PINTLE_OK;
     }
     fail(sensor, status);
@@ -339,11 +353,15 @@ static enum pintle_status go_on(struct pintle_sensor *sensor, struct pintle_samp
 {
     if (sensor->flags & SENSOR_BLANK) {
         sensor->flags &= (uint8_t)~SENSOR_BLANK;
-        memset(sample->raw, 0, sizeof sample->raw);
+        /* what is not read, because nobody asks for it, is silent like a chip that is not there */
+        uint8_t ones = pintle_priv_flags(sensor) & PINTLE_PART_ONES_SILENT;
+        memset(sample->raw, ones ? 0xff : 0, sizeof sample->raw);
     }
     enum pintle_status status = pintle_priv_run(sensor, sample, PHASE_DONE, UINT8_MAX);
     if (status == PINTLE_OK) {
         status = conclude(sensor, sample);
+    } else if (status != PINTLE_NOT_READY && unlocks(sensor, status)) {
+        return PINTLE_NOT_READY;
     }
     if (status != PINTLE_OK && status != PINTLE_NOT_READY) {
         pintle_priv_mark_failed(sensor, sample);

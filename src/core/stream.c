@@ -168,6 +168,14 @@ static void forget(struct pintle_sensor *sensor)
     sensor->bus.stream->held = sensor->bus.stream->begun = 0;
 }
 
-const struct pintle_link pintle_link_stream PINTLE_TABLE = {
-    .kind = PINTLE_BUS_STREAM, .send = send, .receive = receive, .claim = claim, .forget = forget
-};
+static uint8_t *upsets(struct pintle_sensor *sensor)
+{
+    return &sensor->bus.stream->upsets;
+}
+
+const struct pintle_link pintle_link_stream PINTLE_TABLE = { .kind = PINTLE_BUS_STREAM,
+                                                             .send = send,
+                                                             .receive = receive,
+                                                             .claim = claim,
+                                                             .forget = forget,
+                                                             .upsets = upsets };

@@ -174,8 +174,8 @@ static enum pintle_status is_left_wrong(struct pintle_sensor *sensor,
         status = pintle_priv_receive(sensor, rules->first, regs, sizeof regs);
     }
     for (uint8_t i = 1; i < FIELDS && status == PINTLE_OK; i++) { /* the seconds go on */
-        same &= behind[1 + i] == regs[i];
-        any |= regs[i];
+        same = same && behind[1 + i] == regs[i];
+        any = any || regs[i];
     }
     return status == PINTLE_MISFIT || (status == PINTLE_OK && !(same && any))
                ? PINTLE_WRONG_IDENTITY
@@ -194,7 +194,7 @@ static enum pintle_status write_proven(struct pintle_sensor *sensor, uint8_t fir
     return status == PINTLE_OK ? pintle_priv_send(sensor, first, bytes, count) : status;
 }
 
-#define SETTING_TAKES_S 2
+#define SETTING_TAKES_S 1
 
 /* Did it take the time, and does it go on? */
 static enum pintle_status check_time(struct pintle_sensor *sensor,

@@ -70,6 +70,15 @@ float pintle_unit_show(enum pintle_unit unit, float base)
     return (base - row->offset) / row->gain;
 }
 
+float pintle_unit_base(enum pintle_unit unit, float value)
+{
+    if (unit >= PINTLE_UNIT_COUNT) {
+        return value;
+    }
+    PINTLE_TABLE_ROW(struct unit, row, &units[unit]);
+    return value * row->gain + row->offset;
+}
+
 enum pintle_status pintle_unit_convert(float value, enum pintle_unit from, enum pintle_unit to,
                                        float *result)
 {

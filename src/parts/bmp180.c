@@ -167,6 +167,10 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     sample->channel[PINTLE_BMP180_TEMPERATURE] =
         (struct pintle_reading){ pintle_part_value(T, 10, 1), UT, quality };
     quality |= u16(block->raw + 2) == UNCONVERTED ? PINTLE_QUALITY_POWER_ON : 0;
+    /* still the temperature: it was never told to convert the pressure, or they happen to be the
+     * same */
+    quality |=
+        u16(block->raw + 2) == u16(block->raw) && !block->again ? PINTLE_QUALITY_POWER_ON : 0;
     sample->channel[PINTLE_BMP180_PRESSURE] =
         (struct pintle_reading){ pintle_part_value(p, 1, 0), UP, quality };
 }

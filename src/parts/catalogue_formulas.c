@@ -7,10 +7,11 @@
 #define AXES(what) what "-x", what "-y", what "-z"
 #define AIR "temperature", "humidity"
 #define MAGNUS "e = 611.2 Pa x exp(17.62 t / (243.12 + t)) x RH / 100"
-#define AIR_RANGE "-45 to 60 degC, over water"
+#define AIR_RANGE "-45 to 60 degC, over water; 0 to 100 %RH"
 #define AIR_SOURCE "WMO-No. 8 (2018), annex 4.B"
 #define HEIGHT_RANGE "-2000 to 11000 m, in still air of the standard atmosphere"
-#define WINDOW "marked first until the window is full"
+#define WINDOW                                                                                     \
+    "marked first until the window is full or where it lacks a quarter, gap where less is missing"
 
 static const struct pintle_formula_text texts[] = {
     { .name = "absolute-humidity",
@@ -100,7 +101,7 @@ static const struct pintle_formula_text texts[] = {
       .formula = &pintle_heading,
       .what = "where the front points, clockwise from north, the tilt taken out",
       .as = "atan2((m x u) . x, (m - (m . u) u) . x) + declination, u = a / |a|",
-      .valid = "0.7 to 1.3 g; a field of 20 to 70 uT, 5 uT along the ground",
+      .valid = "0.7 to 1.3 g; a pitch to 80 deg; a field of 20 to 70 uT, 5 uT along the ground",
       .source = "vector algebra; x forward, y to the left, z up",
       .inputs = { AXES("mag"), AXES("accel") },
       .numbers = { { "declination", "deg", 0, -180, 180 } },
@@ -109,7 +110,7 @@ static const struct pintle_formula_text texts[] = {
       .formula = &pintle_humidity_at,
       .what = "the relative humidity of the same air at its true temperature",
       .as = "RH' = RH x e_w(t) / e_w(t'), e_w = 611.2 Pa x exp(17.62 t / (243.12 + t))",
-      .valid = AIR_RANGE "; to 100 %RH",
+      .valid = AIR_RANGE,
       .source = AIR_SOURCE,
       .inputs = { AIR, "true temperature" },
       .decimals = 2 },
@@ -161,7 +162,7 @@ static const struct pintle_formula_text texts[] = {
       .formula = &pintle_roll,
       .what = "how far the left side is up",
       .as = "atan2(a_y, a_z)",
-      .valid = "0.7 to 1.3 g",
+      .valid = "0.7 to 1.3 g; a pitch to 80 deg",
       .source = "trigonometry; x forward, y to the left, z up",
       .inputs = { AXES("accel") },
       .decimals = 1 },

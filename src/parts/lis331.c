@@ -2,6 +2,10 @@
  * 5.2). They differ in their ranges only. */
 #include "pintle/parts/lis331.h"
 
+#include <string.h>
+
+#include "pintle/reg.h"
+
 #define WHO_AM_I 0x0f
 #define CTRL_REG1 0x20
 #define CTRL_REG2 0x21
@@ -28,6 +32,16 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
     PINTLE_EXPECT(WHO_AM_I, 1, 0xff, 0x32),
     PINTLE_END(),
 };
+
+/* One that was told to speak over three wires sends on the other line. */
+static enum pintle_status unlock(struct pintle_sensor *sensor)
+{
+    struct pintle_reg reg; /* assigned: an initializer would be a constant in RAM on AVR */
+    memset(&reg, 0, sizeof reg);
+    reg.address = CTRL_REG4;
+    reg.width = 1;
+    return pintle_reg_write(sensor, &reg, BDU);
+}
 
 /* The part has no reset: everything is written that bears on a sample (filters, byte order,
  * self-test, sleep to wake). Meanwhile it is powered down, and a sample from before is read and
@@ -97,8 +111,8 @@ static const struct pintle_channel hh_channels[] PINTLE_TABLE = AXES_OF(235.3596
     {                                                                                              \
         .name = title, .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT, .raw_size = 6, \
         .channel_count = 3, .setting_count = 2, .link = &pintle_link_spi, .spi = &spi,             \
-        .identity = identity, .setup = setup, .measure = measure, .rest = rest, .settings = (set), \
-        .channels = (which), .factor = pintle_part_factor                                          \
+        .identity = identity, .unlock = unlock, .setup = setup, .measure = measure, .rest = rest,  \
+        .settings = (set), .channels = (which), .factor = pintle_part_factor                       \
     }
 
 const struct pintle_part pintle_lis331dlh PINTLE_TABLE =

@@ -12,10 +12,10 @@
     X(ads1115, ads1115, i2c, 0x48, 1024)                                                           \
     X(adxl345, adxl345, i2c, 0x53, 1024)                                                           \
     X(at24c32, at24c32, i2c, 0x50, 512)                                                            \
-    X(bme280, bme280, i2c, 0x76, 1408)                                                             \
-    X(bmi160, bmi160, i2c, 0x68, 1024)                                                             \
+    X(bme280, bme280, i2c, 0x76, 1472)                                                             \
+    X(bmi160, bmi160, i2c, 0x68, 1088)                                                             \
     X(bmp180, bmp180, i2c, 0x77, 1024)                                                             \
-    X(bmp280, bme280, i2c, 0x76, 1408)                                                             \
+    X(bmp280, bme280, i2c, 0x76, 1472)                                                             \
     X(ds1307, ds1307, i2c, 0x68, 1024)                                                             \
     X(ds18b20, ds18b20, onewire, 0, 1024)                                                          \
     X(ds3231, ds3231, i2c, 0x68, 1024)                                                             \
@@ -26,7 +26,7 @@
     X(lis331hh, lis331, spi, 0, 1024)                                                              \
     X(mcp3008, mcp3008, spi, 0, 1024)                                                              \
     X(mcp9808, mcp9808, i2c, 0x18, 1024)                                                           \
-    X(mpu6050, mpu6050, i2c, 0x68, 1024)                                                           \
+    X(mpu6050, mpu6050, i2c, 0x68, 1088)                                                           \
     X(pcd8544, pcd8544, spi, 0, 512)                                                               \
     X(pcf8574, pcf8574, i2c, 0x20, 832)                                                            \
     X(pcf8574a, pcf8574, i2c, 0x38, 832)                                                           \

@@ -6,7 +6,6 @@
 
 #include "host/live/build.h"
 #include "host/live/serial.h"
-#include "host/live/shared.h"
 
 enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
                                        const struct pintle_part *part, unsigned bus,
@@ -154,38 +153,6 @@ static void listen_to(struct pintle_station *station, unsigned i)
     }
 }
 
-/* Somebody else may talk on it. 1-Wire chips send their settings with each value; a serial line has
- * nobody else. */
-static bool is_shared(const struct pintle_station *station, unsigned bus)
-{
-    enum pintle_bus_kind kind = station->rig->bus[bus].kind;
-    return (kind == PINTLE_BUS_I2C && !station->i2c[bus].sole_master)
-           || (kind == PINTLE_BUS_SPI && !station->spi[bus].sole_master);
-}
-
-/* A value measured under settings that are not its sensor's is none. */
-static void look_again(struct pintle_station *station, unsigned i)
-{
-    struct pintle_rigged *rigged = &station->rigged[i];
-    struct pintle_turn *turn = &station->turn[i];
-    const struct pintle_rig_sensor *from = &station->rig->sensor[i];
-    if (turn->status != PINTLE_OK || !is_shared(station, from->bus)) {
-        return;
-    }
-    turn->status = pintle_priv_still_set(&rigged->sensor, from->sheet, rigged->words);
-    if (turn->status == PINTLE_OK) {
-        return;
-    }
-    if (turn->status != PINTLE_MISFIT) {
-        listen_to(station, i);
-    }
-    for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
-        turn->sample.channel[c] = (struct pintle_reading){ .quality = PINTLE_QUALITY_BUS };
-    }
-    /* The same option once more: it is set up afresh with the next measurement. */
-    (void)!pintle_sensor_set(&rigged->sensor, 0, rigged->sensor.settings[0]);
-}
-
 /* What is there is another specimen than the corrections are for, or doesn't say which it is. */
 static void correct_nothing(const struct pintle_rig_sensor *from, struct pintle_sample *sample)
 {
@@ -251,7 +218,6 @@ static void turn_axes(const struct pintle_rig_sensor *from, struct pintle_sample
 static void finish(struct pintle_station *station, unsigned i)
 {
     struct pintle_turn *turn = &station->turn[i];
-    look_again(station, i);
     if (station->rig->sensor[i].rests && turn->status == PINTLE_OK) {
         (void)!pintle_sensor_rest(turn->sensor); /* else it goes on working */
     }

@@ -98,6 +98,61 @@ static void take_texts(struct describing *d)
                                                  : "no identity; it answers";
 }
 
+/* The settings that a channel's scale hangs on. */
+static unsigned scaling(const struct pintle_part *part)
+{
+    unsigned set = 0;
+    for (unsigned c = 0; c < part->channel_count; c++) {
+        set |= (unsigned)(part->channels[c].rows_by | part->channels[c].scaled_by);
+    }
+    return set;
+}
+
+/* The bits of a register that they decide. */
+static uint32_t deciding(const struct pintle_part *part, uint16_t reg)
+{
+    uint32_t mask = 0;
+    for (unsigned i = 0; i < part->setting_count; i++) {
+        const struct pintle_setting *setting = &part->settings[i];
+        for (unsigned k = 0; setting->reg == reg && (scaling(part) >> i & 1) && k < setting->count;
+             k++) {
+            mask |= (uint32_t)setting->options[k].code << setting->shift;
+        }
+    }
+    return mask;
+}
+
+static bool is_expected(const struct pintle_step *step, uint16_t reg)
+{
+    while (step->op != PINTLE_OP_END && !(step->op == PINTLE_OP_EXPECT && step->reg == reg)) {
+        step++;
+    }
+    return step->op != PINTLE_OP_END;
+}
+
+/* Behind what "measure" says: somebody else may have set the chip to another scale meanwhile. */
+static void look_at_scales(struct describing *d)
+{
+    const struct pintle_step *from = d->part->measure;
+    unsigned count = 0;
+    while (from[count].op != PINTLE_OP_END) {
+        count++;
+    }
+    struct pintle_step *steps =
+        pintle_priv_loading_own((count + d->sheet->reg_count + 1) * sizeof *steps);
+    memcpy(steps, from, count * sizeof *steps);
+    for (unsigned i = 0; i < d->sheet->reg_count; i++) {
+        const struct pintle_reg *reg = &d->sheet->regs[i].reg;
+        uint32_t mask = deciding(d->part, reg->address);
+        bool whole = reg->width >= 1 && reg->width <= 2 && !(reg->flags & PINTLE_REG_WRITE_ONLY);
+        if (mask && whole && !is_expected(from, reg->address)) {
+            steps[count++] = (struct pintle_step)PINTLE_EXPECT(reg->address, reg->width, mask, 0);
+        }
+    }
+    steps[count].op = PINTLE_OP_END;
+    d->part->measure = steps;
+}
+
 int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_rig *rig = pintle_priv_loading.rig;
@@ -133,6 +188,9 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
         return -1;
     }
     describe_block(&d);
+    if (d.part->link->kind == PINTLE_BUS_I2C || d.part->link->kind == PINTLE_BUS_SPI) {
+        look_at_scales(&d);
+    }
     if (pintle_priv_described_trim(&d) != 0) {
         return -1;
     }

@@ -72,9 +72,12 @@ int main(void)
             now = (int64_t)clock.calls->now_us(clock.context);
         }
         int64_t slot = pintle_schedule_next(&slots, now, NULL);
-        for (int64_t left = slot - now; left > 0; left -= LONGEST_US) {
-            clock.calls->sleep_us(clock.context, (uint32_t)(left < LONGEST_US ? left : LONGEST_US));
+#if LOGGER_SECONDS > 3600 /* more than 32 bits of microseconds hold */
+        for (; slot - now > LONGEST_US; now += LONGEST_US) {
+            clock.calls->sleep_us(clock.context, LONGEST_US);
         }
+#endif
+        clock.calls->sleep_us(clock.context, (uint32_t)(slot - now));
         enum pintle_status status = pintle_sensor_read(&sensor, &sample);
         tell(++record, slot, status, &sample);
     }

@@ -113,13 +113,20 @@ uint8_t pintle_priv_sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading)
     return chip->model->start(chip, reading);
 }
 
+/* One byte in four comes with a wrong bit. */
+static uint8_t misheard(struct pintle_sim_chip *chip, uint8_t byte)
+{
+    if (pintle_priv_sim_faulty(chip, PINTLE_SIM_MISHEARD)) {
+        uint64_t random = pintle_priv_sim_random(chip->sim);
+        byte ^= (uint8_t)(random & 24 ? 0u : 1u << (random & 7));
+    }
+    return byte;
+}
+
 /* The first byte says which register: a bit of that would be another fault. */
 uint8_t pintle_priv_sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte)
 {
-    if (chip->heard == 1 && pintle_priv_sim_faulty(chip, PINTLE_SIM_MISHEARD)) {
-        byte ^= (uint8_t)(1u << (pintle_priv_sim_random(chip->sim) & 7));
-    }
-    uint8_t taken = chip->model->write(chip, byte);
+    uint8_t taken = chip->model->write(chip, chip->heard > 0 ? misheard(chip, byte) : byte);
     chip->heard = (uint8_t)(chip->heard < 255 ? chip->heard + 1 : 255);
     if (chip->heard == 2) {
         written(chip);
@@ -144,7 +151,7 @@ void pintle_priv_sim_spi_clock(struct pintle_sim_chip *chip, uint8_t bit)
 
 void pintle_priv_sim_onewire_take(struct pintle_sim_chip *chip, uint8_t byte)
 {
-    chip->model->take(chip, byte);
+    chip->model->take(chip, misheard(chip, byte));
     written(chip);
 }
 

@@ -48,13 +48,13 @@ static uint8_t slot(const struct pintle_sim_bus *bus, uint8_t out)
     return active & STUCK ? 0 : pintle_priv_sim_noisy(sim, active, level);
 }
 
-/* One bit of what was read is wrong. */
+/* One bit of what a chip sends is wrong. */
 static void flip(const struct pintle_sim_bus *bus, uint8_t *in, uint16_t count)
 {
     struct pintle_sim *sim = bus->sim;
     const struct pintle_sim_chip *chip = pintle_priv_sim_first(sim, bus->index, PINTLE_SIM_ONEWIRE);
     for (; chip; chip = pintle_priv_sim_next(chip)) {
-        if (pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
+        if (chip->rom.giving && pintle_priv_sim_faulty(chip, PINTLE_SIM_FLIPPED)) {
             uint64_t bit = pintle_priv_sim_random(sim) % count;
             in[bit / 8] ^= (uint8_t)(1u << bit % 8);
             return;

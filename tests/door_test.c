@@ -1,0 +1,282 @@
+/* What happens at the door to a chip: bits that it mishears, transfers that break off, neighbours
+ * that disturb, clocks left with a time that there is none of. */
+#include "support.h"
+
+#include "pintle/ability.h"
+#include "pintle/burst.h"
+#include "pintle/store.h"
+#include "pintle/timekeeper.h"
+
+/* --- one wrong bit in what is written --- */
+
+static struct {
+    const struct pintle_i2c_calls *i2c;
+    const struct pintle_spi_calls *spi;
+    unsigned bits;  /* written so far, behind the byte that says where to */
+    unsigned wrong; /* this one of them comes wrong */
+} line;
+
+/* Copy what goes out, with the bit that comes wrong. */
+static const uint8_t *say(const uint8_t *out, uint16_t count, uint16_t from, uint8_t *copy)
+{
+    memcpy(copy, out, count);
+    for (uint16_t i = from; i < count; i++, line.bits += 8) {
+        if (line.wrong >= line.bits && line.wrong < line.bits + 8) {
+            copy[i] ^= (uint8_t)(1u << (line.wrong - line.bits));
+        }
+    }
+    return copy;
+}
+
+static enum pintle_status misheard_i2c(void *context, uint8_t address,
+                                       const struct pintle_segment *segments, uint8_t count,
+                                       uint32_t limit_us)
+{
+    uint8_t copy[64];
+    struct pintle_segment said[2] = { segments[0], count > 1 ? segments[1] : segments[0] };
+    if (segments[0].out && segments[0].length > 1) {
+        said[0].out = say(segments[0].out, segments[0].length, 1, copy);
+    }
+    return line.i2c->transfer(context, address, said, count, limit_us);
+}
+
+static enum pintle_status misheard_spi(void *context, const struct pintle_spi_way *way,
+                                       const struct pintle_segment *segments, uint8_t count)
+{
+    uint8_t copy[64];
+    struct pintle_segment said[2] = { segments[0], count > 1 ? segments[1] : segments[0] };
+    if (count > 1 && segments[1].out) {
+        said[1].out = say(segments[1].out, segments[1].length, 0, copy);
+    } else if (count == 1 && segments[0].length > 1) {
+        said[0].out = say(segments[0].out, segments[0].length, 1, copy);
+    }
+    return line.spi->transfer(context, way, said, count);
+}
+
+static void mishear(struct bench *bench, const struct pintle_part *part, unsigned wrong)
+{
+    static const struct pintle_i2c_calls i2c = { .transfer = misheard_i2c };
+    static const struct pintle_spi_calls spi = { .transfer = misheard_spi };
+    bench_make(bench, part, bench_place(part));
+    pintle_sim_pass(&bench->sim, 1000000);
+    line.i2c = bench->bus.calls;
+    line.spi = bench->spi.calls;
+    line.bits = 0;
+    line.wrong = wrong;
+    bench->bus.calls = &i2c;
+    bench->spi.calls = &spi;
+}
+
+/* Of each byte that is written each bit is wrong once, and nothing is wrong afterwards. */
+static void each_bit_misheard(void)
+{
+    unsigned tried = 0;
+    unsigned found = 0;
+    for (size_t p = 0; p < measuring_count(); p++) {
+        const struct pintle_part *part = measuring_at(p)->part;
+        struct bench bench;
+        struct pintle_sample sample;
+        if (part->link->kind != PINTLE_BUS_I2C && part->link->kind != PINTLE_BUS_SPI) {
+            continue;
+        }
+        mishear(&bench, part, UINT_MAX);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        unsigned bits = line.bits;
+        unsigned lies = 0;
+        for (unsigned bit = 0; bit < bits; bit++) {
+            enum pintle_status status = PINTLE_OK;
+            mishear(&bench, part, bit);
+            for (unsigned k = 0; k < 4; k++) {
+                status = pintle_sensor_read(&bench.sensor, &sample);
+                lies += status == PINTLE_OK && bench_lies(&bench, &sample) > 0;
+                found += status != PINTLE_OK;
+                pintle_sim_pass(&bench.sim, 1000000);
+            }
+            EXPECT(status == PINTLE_OK, "%s: bit %u: %s in the end", part->name, bit,
+                   pintle_status_word(status));
+            tried++;
+        }
+        /* docs/trust.md: the bit that begins the first of its conversions, and once */
+        EXPECT(lies == (part == &pintle_ads1115 ? 1 : 0),
+               "%s: %u of %u bits make it wrong and good", part->name, lies, bits);
+    }
+    printf("\n    %u bits, of which %u were noticed at once\n", tried, found);
+    EXPECT(tried > 500 && found > 100, "%u bits, %u noticed", tried, found);
+}
+
+/* --- what was not asked for --- */
+
+static void asked_and_started(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_ads1115, &pintle_mcp3008,
+                                                       &pintle_veml7700 };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        for (unsigned c = 0; c < parts[p]->channel_count; c++) {
+            struct bench bench;
+            bench_make(&bench, parts[p], bench_place(parts[p]));
+            struct pintle_turn turn = { .sensor = &bench.sensor };
+            pintle_sensor_ask(&bench.sensor, 1u << c);
+            CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+            enum pintle_status status = PINTLE_NOT_READY;
+            while (status == PINTLE_NOT_READY) {
+                pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor));
+                status = pintle_sensor_collect(&bench.sensor, &turn.sample);
+            }
+            EXPECT(status == PINTLE_OK && bench_lies(&bench, &turn.sample) == 0, "%s, %u: %s",
+                   parts[p]->name, c, pintle_status_word(status));
+            pintle_sim_pass(&bench.sim, 1000000);
+            EXPECT(pintle_round(&turn, 1) == 0 && bench_lies(&bench, &turn.sample) == 0,
+                   "%s, %u: in a round", parts[p]->name, c);
+            for (unsigned k = 0; k < parts[p]->channel_count; k++) {
+                EXPECT(k == c || turn.sample.channel[k].quality == PINTLE_QUALITY_IDLE,
+                       "%s, %u: %u is idle", parts[p]->name, c, k);
+            }
+        }
+    }
+}
+
+/* --- a neighbour that hears everything --- */
+
+static void a_deaf_neighbour(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_tmp102, &pintle_mcp9808,
+                                                       &pintle_ina219, &pintle_ads1115 };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        struct bench bench;
+        struct pintle_sensor other;
+        uint8_t trim[PINTLE_BME280_TRIM];
+        struct pintle_sample sample;
+        bench_make(&bench, parts[p], bench_place(parts[p]));
+        CU_ASSERT_PTR_NOT_NULL_FATAL(pintle_sim_add(&bench.sim, "BME280", 0, 0x76));
+        bench.bus = pintle_sim_i2c(&bench.sim, 0);
+        bench.bus.sole_master = 1;
+        CU_ASSERT_EQUAL(
+            pintle_sensor_on_i2c(&other, &pintle_bme280, &bench.bus, &bench.clock, 0x76, trim),
+            PINTLE_OK);
+        for (unsigned round = 0; round < 40; round++) {
+            const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_DEAFENING,
+                                                    .chip = 0,
+                                                    .from_us = bench.sim.now_us + 1000 * round,
+                                                    .to_us =
+                                                        bench.sim.now_us + 1000 * round + 5000 };
+            CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+            (void)!pintle_sensor_read(&other, &sample);
+            pintle_sim_pass(&bench.sim, 1000000);
+            pintle_sim_calm(&bench.sim);
+            for (unsigned k = 0; k < 3; k++) {
+                enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+                EXPECT(status != PINTLE_OK || bench_lies(&bench, &sample) == 0,
+                       "%s, round %u, reading %u: %g is wrong and good", parts[p]->name, round, k,
+                       (double)sample.channel[0].value);
+                EXPECT(k < 2 || status == PINTLE_OK, "%s, round %u: %s in the end", parts[p]->name,
+                       round, pintle_status_word(status));
+                pintle_sim_pass(&bench.sim, 1000000);
+            }
+        }
+    }
+}
+
+/* --- bursts that break off --- */
+
+static void torn_bursts(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_mpu6050, &pintle_bmi160,
+                                                       &pintle_adxl345 };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        static struct pintle_sample samples[64];
+        struct bench bench;
+        struct pintle_burst burst;
+        uint16_t count = 0;
+        uint64_t good = 0;
+        unsigned failed = 0;
+        bench_make(&bench, parts[p], bench_place(parts[p]));
+        CU_ASSERT_EQUAL_FATAL(pintle_burst_init(&burst, &bench.sensor), PINTLE_OK);
+        uint64_t began = 0;
+        for (unsigned i = 0; i < 3000; i++) {
+            pintle_sim_calm(&bench.sim);
+            if (i % 16 == 9) {
+                const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_TORN,
+                                                        .from_us = bench.sim.now_us,
+                                                        .to_us = bench.sim.now_us + 20000 };
+                CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+            }
+            enum pintle_status status =
+                pintle_burst_collect(&burst, samples, COUNT(samples), &count);
+            failed += status != PINTLE_OK && status != PINTLE_NOT_READY;
+            for (uint16_t k = 0; k < count; k++) {
+                EXPECT(bench_lies(&bench, &samples[k]) == 0, "%s, batch %u: a wrong sample is good",
+                       parts[p]->name, i);
+            }
+            good += count;
+            began = began ? began : status == PINTLE_OK ? bench.sim.now_us : 0;
+            pintle_sim_pass(&bench.sim, 20000);
+        }
+        double periods =
+            (double)(bench.sim.now_us - began) * 1000
+            / (double)parts[p]
+                  ->can->fifo->periods_ns[bench.sensor.settings[parts[p]->can->fifo->rate]];
+        double seen = (double)(good + burst.lost);
+        EXPECT(failed > 20 && burst.lost > 20, "%s: %u failed, %u lost", parts[p]->name, failed,
+               burst.lost);
+        EXPECT(fabs(seen / periods - 1) < 0.1, "%s: %g samples, and %g periods went by",
+               parts[p]->name, seen, periods);
+    }
+}
+
+/* --- clocks --- */
+
+/* Whatever a register of the time holds, the clock can be set. */
+static void any_time_can_be_set(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_ds3231, &pintle_ds1307 };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        for (unsigned reg = 0; reg < 7; reg++) {
+            for (unsigned value = 0; value < 256; value++) {
+                struct bench bench;
+                struct pintle_sample sample;
+                bench_make(&bench, parts[p], 0x68);
+                pintle_sim_poke(bench.chip, (uint16_t)reg, 1, value);
+                CU_ASSERT_EQUAL(bench_seat(&bench, parts[p]), PINTLE_OK);
+                enum pintle_status status = pintle_time_set(&bench.sensor, 1781265600);
+                EXPECT(status == PINTLE_OK, "%s, register %u at %02x: %s", parts[p]->name, reg,
+                       value, pintle_status_word(status));
+                bench.set_s = 1781265600;
+                bench.set_us = bench.sim.now_us;
+                status = pintle_sensor_read(&bench.sensor, &sample);
+                EXPECT(status == PINTLE_OK && bench_lies(&bench, &sample) == 0,
+                       "%s, register %u at %02x: then %s", parts[p]->name, reg, value,
+                       pintle_status_word(status));
+            }
+        }
+    }
+}
+
+static void a_clock_mishears(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_ds3231, &pintle_ds1307 };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        for (unsigned bit = 0; bit < 200; bit++) {
+            struct bench bench;
+            struct pintle_sample sample;
+            mishear(&bench, parts[p], bit);
+            enum pintle_status status = pintle_time_set(&bench.sensor, 1781265600);
+            if (status == PINTLE_OK) {
+                bench.set_s = 1781265600;
+                bench.set_us = bench.sim.now_us;
+                (void)!pintle_sensor_read(&bench.sensor, &sample);
+                EXPECT(bench_lies(&bench, &sample) == 0,
+                       "%s, bit %u: set wrong, and said to be set", parts[p]->name, bit);
+            }
+            EXPECT(status == PINTLE_OK || status == PINTLE_MISFIT, "%s, bit %u: %s", parts[p]->name,
+                   bit, pintle_status_word(status));
+        }
+    }
+}
+
+void add_door_suite(void)
+{
+    SUITE("door", { "each bit misheard", each_bit_misheard },
+          { "asked and started", asked_and_started }, { "a deaf neighbour", a_deaf_neighbour },
+          { "torn bursts", torn_bursts }, { "any time can be set", any_time_can_be_set },
+          { "a clock mishears", a_clock_mishears });
+}

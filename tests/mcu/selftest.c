@@ -11,7 +11,7 @@ static const uint8_t trim_table[PINTLE_BME280_TRIM] PINTLE_TABLE = {
     0x70, 0x17, 0x00, 0x4b, 0x6f, 0x01, 0x00, 0x13, 0x29, 0x03, 0x1e
 };
 
-/* A bus with one chip that only holds bytes: a BME280 with the example's trim and data. */
+/* A bus with one chip that only holds bytes: a BME280 with the example's trim and data, set up. */
 static enum pintle_status transfer(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us)
@@ -22,7 +22,7 @@ static enum pintle_status transfer(void *context, uint8_t address,
     (void)limit_us;
     for (uint16_t k = 0; count == 2 && k < segments[1].length; k++, reg++) {
         uint8_t *to = &segments[1].in[k];
-        *to = reg == 0xd0 ? 0x60 : reg == 0xf4 ? 0x24 : 0;
+        *to = reg == 0xd0 ? 0x60 : reg == 0xf4 ? 0x24 : reg == 0xf2 ? 0x01 : 0;
         if (reg >= 0xf7) {
             *to = data[reg - 0xf7];
         } else if (reg >= 0x88 && reg < 0x88 + 26) {

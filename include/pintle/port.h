@@ -11,7 +11,8 @@
  * A bus may be shared: with another task, another process, a second master. Where several users of
  * this library can get at one bus, give it `claims`; the core claims it for whatever must not be
  * torn apart (a transfer, read and write of one register, bank and register behind it, a 1-Wire
- * chip's address and command) and gives it back in between, so that nobody waits for a conversion.
+ * chip's address and command) and gives it back in between, so that nobody waits for a conversion,
+ * unless the chip has one register for all its results.
  * Whoever else talks on the bus takes the same claim. What a chip's pointer or bank register holds
  * is remembered only on a bus that says it has no other master.
  */

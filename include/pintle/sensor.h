@@ -7,6 +7,9 @@
  *     pintle_sensor_start      begins, and says when to come back
  *     pintle_sensor_collect    NOT_READY until the data are there
  *
+ * On a shared bus (claims) a part with one register for all its results (PINTLE_PART_KEEPS)
+ * measures in pintle_sensor_collect, and waits there.
+ *
  * The first measurement also proves the identity, reads the trim and applies the settings. After
  * a failure the next start does so again: a chip that was unplugged, or lost its supply, is set up
  * afresh when it comes back, with nothing for the caller to do. A value that looks as after

@@ -34,8 +34,8 @@ uint32_t pintle_burst_room_us(const struct pintle_burst *burst)
 
 /* --- registers --- */
 
-static enum pintle_status ask_count(struct pintle_sensor *sensor, const struct pintle_fifo *rules,
-                                    uint16_t *records, uint8_t *over)
+static enum pintle_status ask_length(struct pintle_sensor *sensor, const struct pintle_fifo *rules,
+                                     uint16_t *length)
 {
     uint8_t bytes[2] = { 0, 0 };
     uint8_t high_first = pintle_priv_flags(sensor) & PINTLE_PART_BIG_ENDIAN;
@@ -45,9 +45,24 @@ static enum pintle_status ask_count(struct pintle_sensor *sensor, const struct p
     if (rules->count_width > 1) {
         value = (uint16_t)(high_first ? bytes[0] << 8 | bytes[1] : bytes[1] << 8 | bytes[0]);
     }
-    value &= rules->count_mask;
-    *records = (uint16_t)(value / rules->per_count);
-    *over = (uint8_t)(*over | (value % rules->per_count != 0)); /* no chip keeps part of a sample */
+    *length = value & rules->count_mask;
+    return status;
+}
+
+/* One that no sample divides may be of a moment in which the chip was writing one; a second time it
+ * is torn. */
+static enum pintle_status ask_count(struct pintle_sensor *sensor, const struct pintle_fifo *rules,
+                                    uint16_t *records, uint8_t *over)
+{
+    uint16_t length = 0;
+    uint8_t part = 1;
+    enum pintle_status status = PINTLE_OK;
+    for (uint8_t tries = 2; tries > 0 && part && status == PINTLE_OK; tries--) {
+        status = ask_length(sensor, rules, &length);
+        part = length % rules->per_count != 0;
+    }
+    *records = (uint16_t)(length / rules->per_count);
+    *over = *over || part;
     return status;
 }
 

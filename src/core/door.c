@@ -30,13 +30,6 @@ uint8_t *pintle_priv_upsets(struct pintle_sensor *sensor)
     return link->upsets(sensor);
 }
 
-/* Was the bus disturbed, so that any chip on it may have heard what nobody said? One that does not
- * answer, or answers wrong, disturbs nobody. */
-static uint8_t disturbed(enum pintle_status status)
-{
-    return status >= PINTLE_DATA_REFUSED && status <= PINTLE_TIME_LIMIT;
-}
-
 /* With the bus held. What a read takes out of the chip is gone after a read that broke off: another
  * would begin in the middle. */
 static enum pintle_status exchange(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
@@ -53,7 +46,7 @@ static enum pintle_status exchange(struct pintle_sensor *sensor, uint16_t reg, u
             return status;
         }
         link->forget(sensor);
-        *link->upsets(sensor) = (uint8_t)(*link->upsets(sensor) + disturbed(status));
+        *link->upsets(sensor) = (uint8_t)(*link->upsets(sensor) + pintle_priv_disturbed(status));
     } while (link->recover && link->recover(sensor, status) && again--);
     return status;
 }

@@ -86,6 +86,13 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_receive(struct pintle_sensor *s
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_hold(struct pintle_sensor *sensor);
 void pintle_priv_let_go(struct pintle_sensor *sensor);
 
+/* Was the bus disturbed, so that any chip on it may have heard what nobody said? One that does not
+ * answer, or answers wrong, disturbs nobody. */
+static inline uint8_t pintle_priv_disturbed(enum pintle_status status)
+{
+    return status >= PINTLE_DATA_REFUSED && status <= PINTLE_TIME_LIMIT;
+}
+
 /* How often any chip on the bus may have heard what nobody said: then every sensor on it is to be
  * set up again. */
 uint8_t *pintle_priv_upsets(struct pintle_sensor *sensor);

@@ -63,6 +63,10 @@ static enum pintle_status deal(struct pintle_i2c *bus, uint8_t address,
     if (status != PINTLE_OK && recovers(bus, status)) {
         status = attempt(bus, address, segments, count);
     }
+    if (status != PINTLE_OK) {
+        memset(bus->memory, 0, sizeof bus->memory);
+        bus->upsets = (uint8_t)(bus->upsets + pintle_priv_disturbed(status));
+    }
     (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
     return status;
 }

@@ -266,6 +266,9 @@ static void windows(void)
     open_window(&w, &pintle_average, 60000, 1);
     expect_window(&w, 0, 340, 0, 340, first, "west of north");
     expect_window(&w, 1, 10, 0, 355, first, "and a little east");
+    open_window(&w, &pintle_average, 60000, 1);
+    expect_window(&w, 0, 175, 0, 175, first, "a roll");
+    expect_window(&w, 1, -165, 0, -175, first, "over its keel");
     open_window(&w, &pintle_average, 60000, 0);
     for (int i = 0; i < 30; i++) { /* more than there is memory for */
         struct pintle_reading out = take(&w, 1, (float)i, 0);

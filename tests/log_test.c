@@ -738,9 +738,28 @@ static void plots(void)
     scratch_remove(folder);
 }
 
+/* While one of them is collected time goes on, down on the wires: none is left behind. */
+static void three_on_one_bus(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "x.rig",
+               "board { port = \"sim\" depth = \"wires\" world = \"w\" }\nbus cabin { }\n"
+               "sensor t { part = \"TMP102\" address = 0x48 }\n"
+               "sensor h { part = \"SHT31\" address = 0x44 }\n"
+               "sensor m { part = \"MPU6050\" address = 0x68 }\n");
+    file_write(folder, "w",
+               "chip t { part = \"TMP102\" address = 0x48 }\n"
+               "chip h { part = \"SHT31\" address = 0x44 }\n"
+               "chip m { part = \"MPU6050\" address = 0x68 }\n");
+    expect_said(folder, "log --rig x.rig --every 1s --for 5s --into o --quiet", 0,
+                "5 records in o/0001, 0 with suspect readings");
+    scratch_remove(folder);
+}
+
 void add_log_suite(void)
 {
-    SUITE("log", { "a simulated day", a_simulated_day }, { "what log prints", what_log_prints },
+    SUITE("log", { "three on one bus", three_on_one_bus }, { "a simulated day", a_simulated_day },
+          { "what log prints", what_log_prints },
           { "killed a hundred times", killed_a_hundred_times },
           { "stopped by a signal", stopped_by_a_signal },
           { "the disk gives out", the_disk_gives_out },

@@ -245,8 +245,9 @@ static void sweep(const char *name, const struct pintle_part *part, uint8_t addr
         bool reached = saboteur.calls > at;
         bool inside = op == op_search && got == PINTLE_BAD_CRC; /* a code that breaks off */
         bool asked_again = part->unlock && status == PINTLE_NO_ANSWER && !for_ever;
-        EXPECT(!reached || got == status || inside || asked_again, "%s: call %d failing %s gives %s", name, at,
-               pintle_status_word(status), pintle_status_word(got));
+        EXPECT(!reached || got == status || inside || asked_again,
+               "%s: call %d failing %s gives %s", name, at, pintle_status_word(status),
+               pintle_status_word(got));
         saboteur.at = 1000000;
         saboteur.for_ever = false;
         EXPECT(op_read(&bench.sensor) == PINTLE_OK, "%s: works after call %d failed", name, at);

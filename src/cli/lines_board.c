@@ -105,7 +105,8 @@ static void hold(int64_t for_us)
     const int64_t began = g_get_monotonic_time();
     fflush(stdout);
     while (!stop && g_get_monotonic_time() - began < for_us) {
-        g_usleep((gulong)CLAMP(for_us - (g_get_monotonic_time() - began), 1, SLICE_US));
+        gint64 left_us = for_us - (g_get_monotonic_time() - began);
+        g_usleep((gulong)CLAMP(left_us, 1, SLICE_US));
     }
 }
 

@@ -90,8 +90,8 @@ bool cli_no_reading(const struct subject *s, uint16_t quality, struct pintle_pro
 void cli_pace(struct subject *s, int64_t *next_us)
 {
     *next_us = MAX(*next_us + s->options->every_us, cli_now_us(s));
-    pintle_station_wait(s->station, (uint32_t)MIN(*next_us - cli_now_us(s), UINT32_MAX),
-                        &cli_calibrate_stop);
+    int64_t left_us = *next_us - cli_now_us(s); /* asked once: it must not get below 0 in between */
+    pintle_station_wait(s->station, (uint32_t)CLAMP(left_us, 0, UINT32_MAX), &cli_calibrate_stop);
 }
 
 /* A script can't wait for the question: its answer is remembered. */

@@ -131,10 +131,13 @@ static uint32_t age_of(const struct pintle_derivation *of, uint16_t i)
  * the window begins. What marks it keeps it out. Returns what is known against the window. */
 static uint16_t remember(struct pintle_derivation *of, float value, uint16_t quality)
 {
+    if (of->room == 0 || of->over_ms == 0) {
+        return PINTLE_QUALITY_FIRST; /* there is no window */
+    }
     while (of->used > 1 && age_of(of, 1) >= of->over_ms) {
         forget_oldest(of);
     }
-    if (quality == 0 && of->room > 0) {
+    if (quality == 0) {
         if (of->used == of->room) { /* more than there is memory for: the window gets shorter */
             forget_oldest(of);
         }
@@ -150,16 +153,25 @@ static uint16_t begins_at(const struct pintle_derivation *of)
     return of->used > 0 && age_of(of, 0) > of->over_ms ? 1 : 0;
 }
 
+/* Angles run from 0 to 360 or, where one is below 0, from -180 to 180. */
+static float as_angle(float degrees, uint8_t is_signed)
+{
+    float least = is_signed ? -180 : 0;
+    return degrees < least ? degrees + 360 : degrees >= least + 360 ? degrees - 360 : degrees;
+}
+
 static float average(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
 {
     float sum = 0;
+    uint8_t is_signed = 0;
     *quality |= remember(of, inputs[0], *quality);
     uint16_t from = begins_at(of);
     for (uint16_t i = from; i < of->used; i++) {
         sum += shorter(of, moment(of, i)->value - inputs[0]);
+        is_signed = is_signed || moment(of, i)->value < 0;
     }
     float mean = of->used > from ? inputs[0] + sum / (float)(of->used - from) : NAN;
-    return of->round && mean < 0 ? mean + 360 : of->round && mean >= 360 ? mean - 360 : mean;
+    return of->round ? as_angle(mean, is_signed) : mean;
 }
 
 const struct pintle_formula pintle_average PINTLE_TABLE = {

@@ -154,7 +154,7 @@ static const struct pintle_linear temperature PINTLE_TABLE = { .bytes = 2,
     PINTLE_CHANNEL(name, ACCELERATION, 4, -156.9064f, 156.9064f, &accel, .at = (first),            \
                    .scaled_by = 1 << PINTLE_BMI160_ACCEL_RANGE)
 #define GYRO(name, first)                                                                          \
-    PINTLE_CHANNEL(name, ANGULAR_RATE, 4, -34.9066f, 34.9066f, &rate, .at = (first),               \
+    PINTLE_CHANNEL(name, ANGULAR_RATE, 5, -34.9066f, 34.9066f, &rate, .at = (first),               \
                    .scaled_by = 1 << PINTLE_BMI160_GYRO_RANGE)
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     GYRO("rate-x", 0),

@@ -292,7 +292,8 @@ static uint32_t collect(struct pintle_station *station, unsigned from, unsigned 
     uint32_t shortest = UINT32_MAX;
     for (unsigned i = from; i < to; i++) {
         if (station->turn[i].status == PINTLE_NOT_READY) {
-            shortest = MIN(shortest, pintle_round_collect(&station->turn[i], 1));
+            uint32_t wait = pintle_round_collect(&station->turn[i], 1); /* MIN would do it twice */
+            shortest = MIN(shortest, wait);
             listen_to(station, i);
         }
     }

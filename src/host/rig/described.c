@@ -98,24 +98,13 @@ static void take_texts(struct describing *d)
                                                  : "no identity; it answers";
 }
 
-/* The settings that a channel's scale hangs on. */
-static unsigned scaling(const struct pintle_part *part)
-{
-    unsigned set = 0;
-    for (unsigned c = 0; c < part->channel_count; c++) {
-        set |= (unsigned)(part->channels[c].rows_by | part->channels[c].scaled_by);
-    }
-    return set;
-}
-
-/* The bits of a register that they decide. */
+/* The bits of a register that settings decide. */
 static uint32_t deciding(const struct pintle_part *part, uint16_t reg)
 {
     uint32_t mask = 0;
     for (unsigned i = 0; i < part->setting_count; i++) {
         const struct pintle_setting *setting = &part->settings[i];
-        for (unsigned k = 0; setting->reg == reg && (scaling(part) >> i & 1) && k < setting->count;
-             k++) {
+        for (unsigned k = 0; setting->reg == reg && k < setting->count; k++) {
             mask |= (uint32_t)setting->options[k].code << setting->shift;
         }
     }
@@ -130,8 +119,8 @@ static bool is_expected(const struct pintle_step *step, uint16_t reg)
     return step->op != PINTLE_OP_END;
 }
 
-/* Behind what "measure" says: somebody else may have set the chip to another scale meanwhile. */
-static void look_at_scales(struct describing *d)
+/* Behind what "measure" says: somebody else may have set the chip otherwise meanwhile. */
+static void look_at_settings(struct describing *d)
 {
     const struct pintle_step *from = d->part->measure;
     unsigned count = 0;
@@ -189,7 +178,7 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
     }
     describe_block(&d);
     if (d.part->link->kind == PINTLE_BUS_I2C || d.part->link->kind == PINTLE_BUS_SPI) {
-        look_at_scales(&d);
+        look_at_settings(&d);
     }
     if (pintle_priv_described_trim(&d) != 0) {
         return -1;

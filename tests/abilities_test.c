@@ -399,22 +399,6 @@ static void another_card(void)
     EXPECT(differ > 0, "none of them was of the other kind");
 }
 
-/* The card's own correction gives a block up: it can't be read, and can be written all the same. */
-static void a_lost_block(void)
-{
-    struct bench bench;
-    static uint8_t bytes[512];
-    static uint8_t is[512];
-    make(&bench, &pintle_sdcard, 9);
-    memcpy(bytes, "log", 3);
-    feel(&bench, "lost-block", 8);
-    CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 7, is, 1), PINTLE_BAD_CRC);
-    CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 6, is, 1), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 7, bytes, 1), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 7, is, 1), PINTLE_OK);
-    EXPECT(memcmp(bytes, is, sizeof is) == 0, "%.3s", (const char *)is);
-}
-
 static void write_protected(void)
 {
     struct bench bench;
@@ -653,7 +637,7 @@ void add_abilities_suite(void)
           { "memory", memory }, { "memory, its supply cut", memory_cut },
           { "memory, gone", memory_gone }, { "memory, read and cut", memory_read_cut },
           { "a card with wrong bits", a_card_with_wrong_bits }, { "another card", another_card },
-          { "write-protected", write_protected }, { "a lost block", a_lost_block },
-          { "a clock", a_clock }, { "a display", a_display },
-          { "a card over wires", a_card_over_wires }, { "in commands", in_commands });
+          { "write-protected", write_protected }, { "a clock", a_clock },
+          { "a display", a_display }, { "a card over wires", a_card_over_wires },
+          { "in commands", in_commands });
 }

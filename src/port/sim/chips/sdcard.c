@@ -28,7 +28,6 @@ struct sdcard {
     uint64_t data_us;    /* no sooner comes a block */
     uint64_t busy_until; /* zeros */
     uint8_t csd[16], cid[16];
-    uint32_t mended; /* the number of a lost block, and one, that was written again */
 };
 SIM_STATE_FITS(struct sdcard);
 
@@ -345,24 +344,11 @@ static void obey(struct pintle_sim_chip *chip)
 
 /* --- data --- */
 
-/* Input "lost-block": the data of the block of that number less one are beyond its error
- * correction, until somebody writes it. */
-static uint8_t is_lost(struct pintle_sim_chip *chip)
-{
-    const struct sdcard *s = self(chip);
-    uint32_t lost = (uint32_t)pintle_sim_sense(chip, 0);
-    return lost == s->block + 1 && s->mended != lost;
-}
-
 static uint8_t next_of_block(struct pintle_sim_chip *chip)
 {
     struct sdcard *s = self(chip);
     if (chip->sim->now_us < s->data_us && s->at == 0) {
         return 0xff;
-    }
-    if (s->at == 0 && is_lost(chip)) { /* section 7.3.3.3 */
-        s->sends_block = 0;
-        return 0x04;
     }
     uint16_t at = s->at++;
     if (at == 0) {
@@ -405,7 +391,6 @@ static void end_block(struct pintle_sim_chip *chip)
         uint32_t number = s->block + 1;
         memcpy(room->number, &number, sizeof number);
         memcpy(room->bytes, coming->bytes, BLOCK);
-        s->mended = number;
         s->busy_until = chip->sim->now_us + pintle_priv_sim_conversion(chip, 1000, 240000);
     }
 }
@@ -481,7 +466,6 @@ static void idle(struct pintle_sim_chip *chip, uint32_t clocks)
 const struct pintle_sim_model pintle_twin_sdcard = {
     .name = "SDCARD",
     .kind = PINTLE_SIM_SPI,
-    .inputs = { "lost-block" },
     .power_up = power_up,
     .power_down = power_down,
     .longest_us = at_once,

@@ -35,11 +35,6 @@ struct tally {
     unsigned readings, good, marked, failed, wrong;
 };
 
-static unsigned below(unsigned limit)
-{
-    return (unsigned)(((uint64_t)rand() << 16 ^ (uint64_t)rand()) % limit);
-}
-
 /* From 10 us to 3 s, each power of ten as likely. */
 static uint32_t a_while_us(void)
 {
@@ -67,24 +62,6 @@ static bool choose(struct bench *bench, const struct pintle_sheet *sheet)
         smooths |= strcmp(sheet->settings[s].name, "filter") == 0 && option > 0;
     }
     return smooths;
-}
-
-/* The world becomes another, and the chip has had the time to notice: a clock chip looks every 64
- * s. */
-static void move_on(struct bench *bench, const struct pintle_sheet *sheet)
-{
-    const struct pintle_sim_model *model = bench->chip->model;
-    for (unsigned i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
-        int c = pintle_sheet_channel(sheet, model->inputs[i]);
-        if (c >= 0) {
-            double lowest = 0;
-            double highest = 0;
-            bench_scale(bench, (uint8_t)c, &lowest, &highest);
-            bench->chip->feels[i].level = lowest + (highest - lowest) * (50 + below(900)) / 1000;
-        }
-    }
-    pintle_sim_pass(&bench->sim,
-                    70000000 + (model->settles_us ? model->settles_us(bench->chip) : 0));
 }
 
 static void strike(struct bench *bench, const struct pintle_sheet *sheet, enum cause cause)
@@ -176,10 +153,10 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
     bench.bus.sole_master = bench.spi.sole_master = cause != OTHER_MASTER;
     srand(seed);
     bool smooths = choose(&bench, sheet);
-    move_on(&bench, sheet);
+    bench_move_on(&bench, sheet);
     for (unsigned i = 0; i < readings; i++) {
         if (!smooths && cause != SCRAMBLED && cause != MISHEARD) {
-            move_on(&bench, sheet);
+            bench_move_on(&bench, sheet);
         }
         strike(&bench, sheet, cause);
         for (unsigned k = below(3); i < readings; i++, k--) {

@@ -135,6 +135,93 @@ static void asked_and_started(void)
     }
 }
 
+/* --- a line that nobody drives --- */
+
+static uint8_t level;
+
+static enum pintle_status undriven(void *context, uint8_t address,
+                                   const struct pintle_segment *segments, uint8_t count,
+                                   uint32_t limit_us)
+{
+    (void)context;
+    (void)address;
+    (void)limit_us;
+    for (uint8_t i = 0; i < count; i++) {
+        if (segments[i].in) {
+            memset(segments[i].in, level, segments[i].length);
+        }
+    }
+    return PINTLE_OK;
+}
+
+/* Whichever of its inputs are asked for, nothing but ones, or zeros, is nobody. */
+static void inputs_of_nobody(void)
+{
+    static const uint8_t addresses[] = { 0x48 };
+    static const struct pintle_step nothing[] = { PINTLE_END() };
+    static const struct pintle_step measure[] = { PINTLE_FOR(1, 1, 2), PINTLE_READ(0, 2),
+                                                  PINTLE_FOR(2, 1, 2), PINTLE_READ(1, 2),
+                                                  PINTLE_FOR(4, 1, 2), PINTLE_READ(2, 2),
+                                                  PINTLE_END() };
+    static const struct pintle_linear row = { .bytes = 2, .scale = 1, .lowest = -1, .highest = -1 };
+    static const struct pintle_channel channels[] = {
+        PINTLE_CHANNEL("a", NUMBER, 0, 0, 65535, &row, .at = 0, .input = 1),
+        PINTLE_CHANNEL("b", NUMBER, 0, 0, 65535, &row, .at = 2, .input = 2),
+        PINTLE_CHANNEL("c", NUMBER, 0, 0, 65535, &row, .at = 4, .input = 4),
+    };
+    static const struct pintle_part part = {
+        .name = "INPUTS",
+        .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT,
+        .raw_size = 6,
+        .channel_count = 3,
+        .address_count = 1,
+        .addresses = addresses,
+        .link = &pintle_link_i2c,
+        .identity = nothing,
+        .setup = nothing,
+        .measure = measure,
+        .channels = channels,
+    };
+    static const struct pintle_i2c_calls calls = { .transfer = undriven };
+    for (uint32_t asked = 0; asked < 8; asked++) {
+        for (unsigned k = 0; k < 3; k++) {
+            struct bench bench;
+            struct pintle_sample sample;
+            bench_make(&bench, &pintle_tmp102, 0x48);
+            bench.bus.calls = &calls;
+            level = (uint8_t[]){ 0x00, 0xff, 0x42 }[k];
+            CU_ASSERT_EQUAL_FATAL(
+                pintle_sensor_on_i2c(&bench.sensor, &part, &bench.bus, &bench.clock, 0x48, NULL),
+                PINTLE_OK);
+            pintle_sensor_ask(&bench.sensor, asked);
+            enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+            EXPECT(status == (k < 2 ? PINTLE_NO_ANSWER : PINTLE_OK), "asked %x, %02x: %s", asked,
+                   level, pintle_status_word(status));
+        }
+    }
+}
+
+/* --- a supply that flickers --- */
+
+/* Never long enough for a conversion: 0 degC is what it holds after power-up, at the second look
+ * too. */
+static void a_flickering_supply(void)
+{
+    struct bench bench;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    for (unsigned k = 0; k < 32; k++) {
+        uint64_t at = bench.sim.now_us + 3000 + 20000 * k;
+        const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_UNPLUGGED,
+                                                .from_us = at,
+                                                .to_us = at + 2000 };
+        CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+    }
+    enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+    EXPECT(status != PINTLE_OK || bench_lies(&bench, &sample) == 0, "%s: %g is good",
+           pintle_status_word(status), (double)sample.channel[0].value);
+}
+
 /* --- a neighbour that hears everything --- */
 
 static void a_deaf_neighbour(void)
@@ -276,7 +363,8 @@ static void a_clock_mishears(void)
 void add_door_suite(void)
 {
     SUITE("door", { "each bit misheard", each_bit_misheard },
-          { "asked and started", asked_and_started }, { "a deaf neighbour", a_deaf_neighbour },
+          { "asked and started", asked_and_started }, { "inputs of nobody", inputs_of_nobody },
+          { "a flickering supply", a_flickering_supply }, { "a deaf neighbour", a_deaf_neighbour },
           { "torn bursts", torn_bursts }, { "any time can be set", any_time_can_be_set },
           { "a clock mishears", a_clock_mishears });
 }

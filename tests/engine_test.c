@@ -41,9 +41,9 @@ static void the_fewest_bytes(void)
         uint8_t setting, option;
         unsigned bytes;
     } rows[] = {
-        { &pintle_tmp102, 0x48, 255, 0, 3 },
-        { &pintle_tmp102, 0x48, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 9 },
-        { &pintle_mcp9808, 0x18, 255, 0, 14 },
+        { &pintle_tmp102, 0x48, 255, 0, 10 },
+        { &pintle_tmp102, 0x48, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 14 },
+        { &pintle_mcp9808, 0x18, 255, 0, 19 },
         { &pintle_sht31, 0x44, 255, 0, 10 },
         { &pintle_shtc3, 0x70, 255, 0, 10 },
         { &pintle_bme280, 0x76, 255, 0, 22 },

@@ -271,6 +271,27 @@ void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t add
     bench_make_seeded(bench, part, address, 42);
 }
 
+unsigned below(unsigned limit)
+{
+    return (unsigned)(((uint64_t)rand() << 16 ^ (uint64_t)rand()) % limit);
+}
+
+void bench_move_on(struct bench *bench, const struct pintle_sheet *sheet)
+{
+    const struct pintle_sim_model *model = bench->chip->model;
+    for (unsigned i = 0; i < PINTLE_SIM_INPUTS && model->inputs[i]; i++) {
+        int c = pintle_sheet_channel(sheet, model->inputs[i]);
+        if (c >= 0) {
+            double lowest = 0;
+            double highest = 0;
+            bench_scale(bench, (uint8_t)c, &lowest, &highest);
+            bench->chip->feels[i].level = lowest + (highest - lowest) * (50 + below(900)) / 1000;
+        }
+    }
+    pintle_sim_pass(&bench->sim,
+                    70000000 + (model->settles_us ? model->settles_us(bench->chip) : 0));
+}
+
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
 {
     enum pintle_status status = pintle_sensor_read(&bench->sensor, sample);

@@ -132,6 +132,13 @@ void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint
 /* Put the sensor on the bench's bus (again), as new. */
 enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part);
 
+unsigned below(unsigned limit); /* by rand() */
+
+/* The world becomes another, and the chip has had the time to notice: a clock chip looks every 64
+ * s.
+ */
+void bench_move_on(struct bench *bench, const struct pintle_sheet *sheet);
+
 /* One reading, with a suspect first one thrown away. */
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample);
 

@@ -32,7 +32,7 @@ struct pintle_fifo {
     uint8_t per_count;   /* so many of what is counted make a sample: its bytes, or 1 */
     uint8_t record;      /* bytes of a sample, up to PINTLE_BURST_BYTES, */
     uint8_t at;          /* and where they go in the raw block */
-    uint8_t rest;        /* what the bytes of that hold which a sample in the FIFO lacks */
+    uint8_t fill;        /* what the bytes of that hold which a sample in the FIFO lacks */
     uint8_t at_once;     /* samples that one transfer may fetch */
     uint8_t torn;        /* 1: after a loss what is left begins anywhere in a sample */
     uint8_t rate;        /* a setting */

@@ -150,7 +150,7 @@ static void decode(struct pintle_burst *burst, const struct pintle_fifo *rules,
                                         .settings = sensor->settings,
                                         .numbers = sensor->numbers };
     uint16_t all = 0;
-    memset(sample->raw, rules->rest, sizeof sample->raw);
+    memset(sample->raw, rules->fill, sizeof sample->raw);
     memcpy(sample->raw + rules->at, record, rules->record);
     (void)pintle_priv_decode(sensor->part, &block, sample, 0, &all);
     for (uint8_t c = pintle_table_u8(&sensor->part->channel_count); c > 0; c--) {

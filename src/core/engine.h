@@ -12,7 +12,7 @@
 #define SENSOR_FIRST 1    /* nothing was read since the set-up */
 #define SENSOR_AGAIN 2    /* the measurement under way is the second attempt */
 #define SENSOR_ALONE 4    /* the bus has no claims: nobody else is there */
-#define SENSOR_BLANK 8    /* the sample of the measurement under way was not emptied yet */
+#define SENSOR_BLANK 8    /* nothing was read yet for the measurement under way */
 #define SENSOR_AUTO 16    /* it chooses its range by itself */
 #define SENSOR_COARSER 32 /* the measurement under way did, to this side */
 #define SENSOR_FINER 64
@@ -88,6 +88,10 @@ void pintle_priv_let_go(struct pintle_sensor *sensor);
 
 /* Was the bus disturbed, so that any chip on it may have heard what nobody said? One that does not
  * answer, or answers wrong, disturbs nobody. */
+_Static_assert(PINTLE_DATA_REFUSED < PINTLE_CLOCK_STUCK && PINTLE_CLOCK_STUCK < PINTLE_DATA_STUCK
+                   && PINTLE_DATA_STUCK < PINTLE_TIME_LIMIT
+                   && PINTLE_TIME_LIMIT == PINTLE_DATA_REFUSED + 3,
+               "these four lie together");
 static inline uint8_t pintle_priv_disturbed(enum pintle_status status)
 {
     return status >= PINTLE_DATA_REFUSED && status <= PINTLE_TIME_LIMIT;

@@ -352,10 +352,7 @@ static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_s
 static enum pintle_status go_on(struct pintle_sensor *sensor, struct pintle_sample *sample)
 {
     if (sensor->flags & SENSOR_BLANK) {
-        sensor->flags &= (uint8_t)~SENSOR_BLANK;
-        /* what is not read, because nobody asks for it, is silent like a chip that is not there */
-        uint8_t ones = pintle_priv_flags(sensor) & PINTLE_PART_ONES_SILENT;
-        memset(sample->raw, ones ? 0xff : 0, sizeof sample->raw);
+        memset(sample->raw, 0, sizeof sample->raw);
     }
     enum pintle_status status = pintle_priv_run(sensor, sample, PHASE_DONE, UINT8_MAX);
     if (status == PINTLE_OK) {

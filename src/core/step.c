@@ -202,14 +202,36 @@ static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pi
     return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
 }
 
+/* Bytes that nobody asks for are as the first one that was read, so that whether anybody sends at
+ * all can be told from the others: those behind it ... */
+static void skip_bytes(struct pintle_sensor *sensor, struct pintle_sample *sample, uint8_t count)
+{
+    if (!(sensor->flags & SENSOR_BLANK)) {
+        memset(sample->raw + sensor->raw_used, sample->raw[0], count);
+    }
+    sensor->raw_used = (uint8_t)(sensor->raw_used + count);
+}
+
+/* ... and those in front of it. */
+static enum pintle_status read_raw(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                   struct pintle_sample *sample)
+{
+    uint8_t front = sensor->raw_used = sensor->phase == PHASE_SETUP ? 0 : sensor->raw_used;
+    enum pintle_status status = do_read(sensor, step, sample->raw, &sensor->raw_used,
+                                        pintle_table_u8(&sensor->part->raw_size));
+    if (status == PINTLE_OK && sensor->phase != PHASE_SETUP && (sensor->flags & SENSOR_BLANK)) {
+        memset(sample->raw, sample->raw[front], front);
+        sensor->flags = (uint8_t)(sensor->flags & ~SENSOR_BLANK);
+    }
+    return status;
+}
+
 /* The steps that talk. */
 static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct pintle_step *step,
                                      struct pintle_sample *sample)
 {
     if (step->op >= PINTLE_OP_READ) {
-        sensor->raw_used = sensor->phase == PHASE_SETUP ? 0 : sensor->raw_used;
-        return do_read(sensor, step, sample->raw, &sensor->raw_used,
-                       pintle_table_u8(&sensor->part->raw_size));
+        return read_raw(sensor, step, sample);
     }
     switch (step->op) {
     case PINTLE_OP_WRITE:
@@ -254,7 +276,7 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
     case PINTLE_OP_FOR:
         if (!(step->reg & (uint16_t)~sensor->idle)) {
             sensor->at += step->width;
-            sensor->raw_used = (uint8_t)(sensor->raw_used + step->value);
+            skip_bytes(sensor, sample, (uint8_t)step->value);
         }
         return PINTLE_OK;
     case PINTLE_OP_CHECK:
@@ -327,7 +349,8 @@ uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
     return left > PINTLE_WAIT_MAX_US ? UINT32_MAX : (uint32_t)left;
 }
 
-/* One step. Where the bus is kept, what is to be waited for is waited for here. */
+/* One step. What is read in a row and looked at behind is nobody's but ours: between reads the bus
+ * is let go only where there is something to wait for. Where it is kept that is waited for here. */
 static enum pintle_status run_step(struct pintle_sensor *sensor, const struct pintle_step *step,
                                    struct pintle_sample *sample, uint8_t keep)
 {
@@ -347,7 +370,7 @@ static enum pintle_status run_step(struct pintle_sensor *sensor, const struct pi
         sensor->at--;
         status = keep ? PINTLE_OK : status;
     }
-    if (!keep) {
+    if (step->op == PINTLE_OP_WRITE && !keep) {
         pintle_priv_let_go(sensor);
     }
     return status;

@@ -49,6 +49,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_READ(AMBIENT, 2),
     PINTLE_REFUSE(CONFIG, 2, OURS | LOCKED, 0),
+    PINTLE_REFUSE(CONFIG, 2, SHDN, SHDN),  /* somebody else let it rest */
     PINTLE_EXPECT(RESOLUTION, 1, 0x03, 0), /* still as fine as it was set? */
     PINTLE_END(),
 };

@@ -131,7 +131,7 @@ static const struct pintle_fifo fifo PINTLE_TABLE = { .start = fifo_start,
                                                       .per_count = 14,
                                                       .record = 14,
                                                       .at = 1,
-                                                      .rest = DATA_RDY,
+                                                      .fill = DATA_RDY,
                                                       .at_once = 3,
                                                       .torn = 1,
                                                       .rate = PINTLE_MPU6050_RATE };

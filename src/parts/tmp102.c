@@ -44,6 +44,7 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 /* When it is looked at once more because it said 0 degC: a number of faults that it does not have
  * after power-up, or being shut down between conversions, tells whether it lost its supply once
  * more. */
+#define QUEUE 0x1800u
 #define WITNESS 0x0800u
 
 /* In continuous mode a conversion under way at the moment of the change ends in the old format, so
@@ -58,16 +59,19 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
+/* Behind each value: somebody else may have shut it down meanwhile, or begun anew. */
 static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 2),
     PINTLE_WRITE(CONFIGURATION, 2, ONE_SHOT | FIXED_ONES),
     PINTLE_WAIT(CONVERSION_US),
     PINTLE_READ(TEMPERATURE, 2),
-    PINTLE_WHEN_AGAIN(5),
     PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT, 1),
-    PINTLE_EXPECT(CONFIGURATION, 2, SHUT_DOWN, 0),
-    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_CONTINUOUS, 2),
-    PINTLE_EXPECT(CONFIGURATION, 2, WRITABLE, WITNESS),
+    PINTLE_EXPECT(CONFIGURATION, 2, ONE_SHOT | WRITABLE, ONE_SHOT), /* reads 1 when it is done */
+    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_CONTINUOUS, 1),
+    PINTLE_EXPECT(CONFIGURATION, 2, WRITABLE & ~QUEUE, 0),
+    PINTLE_ONLY(PINTLE_TMP102_MODE, PINTLE_TMP102_CONTINUOUS, 3),
+    PINTLE_WHEN_AGAIN(2),
+    PINTLE_EXPECT(CONFIGURATION, 2, QUEUE, WITNESS),
     PINTLE_WRITE(CONFIGURATION, 2, FIXED_ONES),
     PINTLE_END(),
 };

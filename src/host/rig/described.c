@@ -111,9 +111,12 @@ static uint32_t deciding(const struct pintle_part *part, uint16_t reg)
     return mask;
 }
 
-static bool is_expected(const struct pintle_step *step, uint16_t reg)
+/* Does a step look at these bits of it? */
+static bool is_expected(const struct pintle_step *step, uint16_t reg, uint32_t mask)
 {
-    while (step->op != PINTLE_OP_END && !(step->op == PINTLE_OP_EXPECT && step->reg == reg)) {
+    while (
+        step->op != PINTLE_OP_END
+        && !(step->op == PINTLE_OP_EXPECT && step->reg == reg && !(mask & ~(step->value >> 16)))) {
         step++;
     }
     return step->op != PINTLE_OP_END;
@@ -134,7 +137,7 @@ static void look_at_settings(struct describing *d)
         const struct pintle_reg *reg = &d->sheet->regs[i].reg;
         uint32_t mask = deciding(d->part, reg->address);
         bool whole = reg->width >= 1 && reg->width <= 2 && !(reg->flags & PINTLE_REG_WRITE_ONLY);
-        if (mask && whole && !is_expected(from, reg->address)) {
+        if (mask && whole && !is_expected(from, reg->address, mask)) {
             steps[count++] = (struct pintle_step)PINTLE_EXPECT(reg->address, reg->width, mask, 0);
         }
     }

@@ -25,11 +25,11 @@ static unsigned place(const struct pintle_part *part, unsigned width, unsigned i
 
 /* --- settings, as the chip has them --- */
 
-/* Is it sent with nothing behind it? Then its settings are bits of what was sent last. */
-static bool sends(const struct pintle_step *program, uint16_t reg)
+/* Is it written to? Bare, with nothing behind it, its settings are bits of what was sent last. */
+static bool writes(const struct pintle_step *program, uint16_t reg, bool bare)
 {
     for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
-        if (step->op == PINTLE_OP_WRITE && step->width == 0 && step->reg == reg) {
+        if (step->op == PINTLE_OP_WRITE && step->reg == reg && (!bare || step->width == 0)) {
             return true;
         }
     }
@@ -38,7 +38,8 @@ static bool sends(const struct pintle_step *program, uint16_t reg)
 
 static bool is_command(const struct pintle_part *part, uint16_t reg)
 {
-    return sends(part->identity, reg) || sends(part->setup, reg) || sends(part->measure, reg);
+    return writes(part->identity, reg, true) || writes(part->setup, reg, true)
+           || writes(part->measure, reg, true);
 }
 
 static int row_at(const struct pintle_sim_chip *chip, uint16_t reg)
@@ -394,16 +395,6 @@ uint8_t pintle_priv_twin_byte(struct pintle_sim_chip *chip, uint16_t reg, uint8_
     return stored(chip, reg, i, &byte) ? as_polled(chip, reg, i, byte) : as_polled(chip, reg, i, 0);
 }
 
-static bool writes(const struct pintle_step *program, uint16_t reg)
-{
-    for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
-        if (step->op == PINTLE_OP_WRITE && step->reg == reg) {
-            return true;
-        }
-    }
-    return false;
-}
-
 static void begin(struct pintle_sim_chip *chip, bool measuring)
 {
     struct twin_state *s = pintle_priv_twin_state(chip);
@@ -424,16 +415,16 @@ void pintle_priv_twin_store(struct pintle_sim_chip *chip, uint16_t reg, uint8_t 
             s->value[r] = (s->value[r] & ~(0xffu << shift)) | (uint32_t)byte << shift;
         }
     }
-    begin(chip, writes(t->sheet->part->measure, reg));
+    begin(chip, writes(t->sheet->part->measure, reg, false));
 }
 
 void pintle_priv_twin_command(struct pintle_sim_chip *chip, uint16_t code)
 {
     struct twin_state *s = pintle_priv_twin_state(chip);
     const struct pintle_part *part = part_of(chip);
-    bool other = sends(part->identity, code) || sends(part->setup, code);
+    bool other = writes(part->identity, code, true) || writes(part->setup, code, true);
     s->command = code;
-    begin(chip, !other || sends(part->measure, code));
+    begin(chip, !other || writes(part->measure, code, true));
 }
 
 /* --- models --- */

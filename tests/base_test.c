@@ -78,6 +78,15 @@ static int records_of(const char *folder, unsigned run)
     return MAX(lines, 0);
 }
 
+static long long size_of(const char *folder, const char *name)
+{
+    GStatBuf about = { 0 };
+    char *path = g_build_filename(folder, name, NULL);
+    EXPECT(g_stat(path, &about) == 0, "%s", path);
+    g_free(path);
+    return (long long)about.st_size;
+}
+
 /* Log until so many records are there, then kill it without a word. */
 static void log_and_kill(const char *folder, unsigned run, int from_min, int records)
 {
@@ -151,13 +160,11 @@ static void a_month(void)
         log_and_kill(folder, run, minute, (4000 + rand() % 700) / share);
         minute += records_of(folder, run);
     }
-    int status = 0; /* no file may grow much more: the database is the first to get there */
-    GStatBuf base = { 0 };
-    char *so_far = g_build_filename(folder, "month.db", NULL);
-    EXPECT(g_stat(so_far, &base) == 0, "%s", so_far);
-    g_free(so_far);
-    char *limit = g_strdup_printf("trap '' XFSZ; ulimit -f %lld;", /* a third more, in 512 bytes */
-                                  (long long)base.st_size / 512 * 4 / 3);
+    int status =
+        0; /* no file may grow much more: one of the database's is the first to get there */
+    char *limit = g_strdup_printf(
+        "trap '' XFSZ; ulimit -f %lld;", /* 512 bytes each */
+        (size_of(folder, "month.db") + size_of(folder, "month.db-wal") + (1 << 20)) / 512);
     waitpid(start(folder, minute, limit), &status, 0);
     g_free(limit);
     EXPECT(WIFEXITED(status) && WEXITSTATUS(status) == 3, "a full place: status %x",

@@ -260,6 +260,12 @@ static void a_new_level(void)
         EXPECT(!(step.quality & PINTLE_QUALITY_JUMP) == believed, "reading %u of a new level", k);
         EXPECT(!(swing.quality & PINTLE_QUALITY_JUMP) == (k == 0), "reading %u that swings", k);
     }
+    struct pintle_judge unsure = { .jump = 2, .unsure = 1 };
+    for (unsigned k = 0; k < 100; k++) {
+        struct pintle_reading power_on = { k == 0 ? 20 : 85, (int32_t)k, 0 };
+        pintle_judge_reading(&unsure, &power_on, 1000 * k);
+        EXPECT(!(power_on.quality & PINTLE_QUALITY_JUMP) == (k == 0), "as after power-up: %u", k);
+    }
     struct pintle_judge gap = { .jump = 2, .rate = 0.1f };
     for (unsigned k = 0; k < 12; k++) {
         bool bus = k > 0 && k < 10;
@@ -270,6 +276,27 @@ static void a_new_level(void)
         pintle_judge_reading(&gap, &reading, 1000 * k);
         EXPECT(k < 10 || !(reading.quality & PINTLE_QUALITY_JUMP) == (k == 10),
                "behind a gap: reading %u", k);
+    }
+}
+
+/* At any interval the limit means something: from 20 on, by so much at once after so long. */
+static void at_any_interval(void)
+{
+    static const struct {
+        uint32_t seconds;
+        float by;
+        bool far;
+    } rows[] = { { 1, 2.4f, false },  { 1, 2.6f, true },      { 10, 20.4f, false },
+                 { 10, 20.6f, true }, { 60, 21.4f, false },   { 60, 21.6f, true },
+                 { 60, -60, true },   { 3600, 92.2f, false }, { 3600, 92.4f, true } };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_judge judge = { .jump = 0.5f, .rate = 2, .fast_s = 10 };
+        struct pintle_reading before = { 20, 1, 0 };
+        struct pintle_reading after = { 20 + rows[i].by, 2, 0 };
+        pintle_judge_reading(&judge, &before, 5000);
+        pintle_judge_reading(&judge, &after, 5000 + 1000 * rows[i].seconds);
+        EXPECT(!(after.quality & PINTLE_QUALITY_JUMP) == !rows[i].far, "%g after %u s",
+               (double)rows[i].by, rows[i].seconds);
     }
 }
 
@@ -322,6 +349,7 @@ void add_numbers_suite(void)
           { "millions of pairs", millions_of_pairs },
           { "what is no correction", what_is_no_correction },
           { "jumps and frozen values", judging }, { "a new level", a_new_level },
+          { "at any interval", at_any_interval },
           { "suspects are not remembered", suspects_are_not_remembered },
           { "slots of a schedule", schedule });
 }

@@ -21,6 +21,7 @@ struct pintle_judge {
     pintle_value jump; /* largest believable step from one reading to the next, base unit */
     pintle_value rate; /* and besides, what the quantity can move by in a second; both 0: not
                           watched */
+    uint16_t fast_s;   /* that fast for so many seconds, then a hundredth of it; 0: for ever */
     uint16_t frozen; /* readings in a row with one raw value before it is marked; 0: not watched */
     uint16_t same;   /* state: how many in a row so far */
     int32_t raw;     /* state */
@@ -30,6 +31,8 @@ struct pintle_judge {
     uint8_t open;            /* state: so many readings of it */
     uint8_t agree;           /* state: jumps in a row that are near each other */
     uint8_t seen;            /* state: bit 0 raw is set, bit 1 good is */
+    uint8_t unsure; /* set it with each reading: it looks as after power-up (pintle_sensor_unsure),
+                       and a new level of such readings is never believed */
 };
 
 /* Add JUMP or FROZEN to the reading's quality where it deserves them. A reading that is suspect

@@ -133,6 +133,11 @@ uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor);
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor,
                                                            struct pintle_sample *sample);
 
+/* Bit n: channel n of this sample, the sensor's last, looks as after power-up, though it looked so
+ * when it was measured once more, too, and is therefore good. */
+uint32_t pintle_sensor_unsure(const struct pintle_sensor *sensor,
+                              const struct pintle_sample *sample);
+
 /* start, sleep and collect in one: blocks for the conversion time. CLOCK_STOPPED: the port's clock
  * does not move although it was asked to sleep, or went back meanwhile. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor,

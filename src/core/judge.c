@@ -14,10 +14,13 @@ static void judge_frozen(struct pintle_judge *judge, struct pintle_reading *read
     }
 }
 
-/* Is it further than so many steps, and what the time allows for? */
+/* Is it further than so many steps, and what the time allows for? Nothing goes on moving as fast as
+ * it can: a limit that grew with the time alone would believe anything after a minute. */
 static uint8_t is_far(const struct pintle_judge *judge, pintle_value value, pintle_value from,
                       uint16_t steps, uint32_t ms)
 {
+    uint32_t fast_ms = judge->fast_s > 0 ? 1000u * judge->fast_s : UINT32_MAX;
+    ms = ms > fast_ms ? fast_ms + (ms - fast_ms) / 100 : ms;
     pintle_value step = value > from ? value - from : from - value;
 #if PINTLE_WHOLE
     int64_t most = (int64_t)judge->jump * steps + (int64_t)judge->rate * ms / 1000;
@@ -35,7 +38,7 @@ static uint8_t is_a_jump(struct pintle_judge *judge, pintle_value value, uint32_
         return 0;
     }
     uint8_t near = judge->agree > 0 && !is_far(judge, value, judge->last, 1, passed_ms);
-    judge->agree = (uint8_t)(near ? judge->agree + 1 : 1);
+    judge->agree = (uint8_t)(judge->unsure ? 0 : near ? judge->agree + 1 : 1);
     judge->last = value;
     return judge->agree < PINTLE_JUDGE_BELIEVES;
 }

@@ -24,6 +24,7 @@ void pintle_priv_take_limits(struct pintle_station *station, unsigned index)
                      && from->sheet->part->channels[c].quantity == PINTLE_QUANTITY_TEMPERATURE;
         rigged->judge[c].jump = limits->jump;
         rigged->judge[c].rate = limits->rate;
+        rigged->judge[c].fast_s = limits->fast_s;
         rigged->judge[c].frozen = limits->frozen;
         rigged->smooth[c].median = limits->median;
         rigged->smooth[c].hold = limits->hold;

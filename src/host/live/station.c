@@ -177,7 +177,9 @@ static void judge(struct pintle_station *station, unsigned i)
     const struct pintle_rig_sensor *from = &station->rig->sensor[i];
     uint32_t now_ms = (uint32_t)(station->clock.calls->now_us(station->clock.context) / 1000);
     uint8_t count = from->sheet->part->channel_count;
+    uint32_t unsure = from->made ? 0 : pintle_sensor_unsure(&rigged->sensor, sample);
     for (unsigned c = 0; c < count; c++) {
+        rigged->judge[c].unsure = unsure >> c & 1;
         pintle_judge_reading(&rigged->judge[c], &sample->channel[c], now_ms);
         pintle_warming_reading(&rigged->warming[c], &sample->channel[c], now_ms);
         rigged->before[c] = sample->channel[c];

@@ -220,6 +220,7 @@ static void take_limits(cfg_t *section, struct pintle_rig_channel *channel)
     if (jump >= 0 || rate >= 0) {
         channel->jump = (float)fmax(jump, 0);
         channel->rate = (float)fmax(rate, 0);
+        channel->fast_s = 0;
     }
     if (frozen >= 0) {
         channel->frozen = (uint16_t)frozen;

@@ -50,6 +50,7 @@ struct pintle_rig_stage {
 /* What the rig says about one channel. */
 struct pintle_rig_channel {
     float jump, rate;     /* base unit, and that per second; both 0: not watched */
+    uint16_t fast_s;      /* the rate holds for so many seconds; 0: for ever */
     uint16_t frozen;      /* readings; 0: not watched */
     uint8_t median, hold; /* readings; 0: none */
     int twin;             /* the sensor that measures the same; -1: none */

@@ -169,7 +169,7 @@ static void mistakes(void)
             { 10, Y_DOWN },
             { 10, Z_UP },
             { 30, Z_DOWN } },
-          { "It feels 1.4", "it is shaken, set to another range, or broken.", "6 of 6." },
+          { "feels 1.4", "Where you trust it, type which axis points where", "6 of 6." },
           "" },
         { "its plug comes loose, and is pushed home",
           { { 10, X_UP },

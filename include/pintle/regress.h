@@ -37,7 +37,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_regress_polynomial(const double *x, 
 
 /* Three axes, turned freely in a field of strength `field` (0: unknown, the sensor's volume is
  * kept): xyz[3 i + axis]. Numbers as of a PINTLE_STAGE_AXES, the matrix symmetric; the residual is
- * of the corrected strength. At least 12 measurements, from all around. */
+ * of the corrected strength. At least 12 measurements, of as many directions, 15 degrees apart. */
 PINTLE_MUST_CHECK enum pintle_status pintle_regress_ellipsoid(const double *xyz, size_t count,
                                                               double field,
                                                               struct pintle_regression *result);

@@ -9,7 +9,7 @@
 
 struct compare_options {
     struct rig_options rig;
-    char *run, *length, *every, *figure, *its_height, *height, *plot, *against;
+    char *run, *length, *every, *figure, *its_height, *height, *plot, *against, *within;
 };
 
 /* What is compared, and by what. */
@@ -133,6 +133,24 @@ static double mean_of(const struct comparing *c, unsigned k)
     return sum / c->values.count;
 }
 
+/* What may be: as it was asked for, of the unit that is shown, or what each may be off by. */
+static bool take_mays(struct comparing *c, struct pintle_problem *problem)
+{
+    const char *within = c->options->within;
+    char *end = NULL;
+    double most = within ? g_ascii_strtod(within, &end) : 0;
+    if (within && (end == within || *end || !(most > 0 && isfinite(most)))) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "--within takes a number of %s above 0, as in 0.5, not '%s'",
+                                  cli_unit(c->about, c->unit), within);
+    }
+    double each = most / per_base(c) / (c->channels > 1 ? 2 : 1);
+    for (unsigned k = 0; k < c->channels; k++) {
+        c->may[k] = within ? each : pintle_compared_may(c->rig, &c->of[k], mean_of(c, k));
+    }
+    return true;
+}
+
 /* A difference in the unit that is shown; a dash where nobody knows. */
 static char *in_unit(const struct comparing *c, const char *sign, double base)
 {
@@ -153,12 +171,15 @@ static void print_pair(struct comparing *c, unsigned a, unsigned b)
     char *scatter = in_unit(c, "", apart.scatter);
     char *drift = in_unit(c, "+", apart.drift * 3600);
     char *off = in_unit(c, "", apart.drift_deviation * 3600);
+    char *most = in_unit(c, "+", apart.most);
+    char *at_times = g_strdup_printf("apart in %u of %u rounds", apart.beyond, c->values.count);
     char *may = apart.may > 0 ? in_unit(c, "", apart.may) : g_strdup("-");
-    printf("%-44s %12s %10s %12s %8s %10s   %s%s%s\n", name, mean, scatter, drift, off, may,
-           apart.agree ? cli_good() : cli_bad(),
-           apart.may == 0 ? "nobody says"
-           : apart.agree  ? "agree"
-                          : "apart",
+    printf("%-44s %12s %10s %10s %12s %8s %10s   %s%s%s\n", name, mean, most, scatter, drift, off,
+           may, apart.agree ? cli_good() : cli_bad(),
+           apart.may == 0                 ? "nobody says"
+           : apart.agree                  ? "agree"
+           : fabs(apart.mean) > apart.may ? "apart"
+                                          : at_times,
            cli_plain());
     c->apart = c->apart || !apart.agree;
     g_free(name);
@@ -167,13 +188,15 @@ static void print_pair(struct comparing *c, unsigned a, unsigned b)
     g_free(drift);
     g_free(off);
     g_free(may);
+    g_free(most);
+    g_free(at_times);
 }
 
 static void print_head(const struct comparing *c, const char *what)
 {
-    printf("%s%-44s %12s %10s %12s %8s %10s%s   in %s, %u rounds\n", cli_bold(), what, "difference",
-           "scatter", "drift per h", "+/-", "may be", cli_plain(), cli_unit(c->about, c->unit),
-           c->values.count);
+    printf("%s%-44s %12s %10s %10s %12s %8s %10s%s   in %s, %u rounds\n", cli_bold(), what,
+           "difference", "at most", "scatter", "drift per h", "+/-", "may be", cli_plain(),
+           cli_unit(c->about, c->unit), c->values.count);
 }
 
 static void print_pairs(struct comparing *c)
@@ -340,8 +363,8 @@ static bool compare(struct comparing *c, char **names, struct pintle_problem *pr
     if (!take_values(c, problem)) {
         return false;
     }
-    for (unsigned k = 0; k < c->channels; k++) {
-        c->may[k] = pintle_compared_may(c->rig, &c->of[k], mean_of(c, k));
+    if (!take_mays(c, problem)) {
+        return false;
     }
     if (c->values.left_out > 0) {
         cli_say("%u of %u rounds are left out: not all were good in them.", c->values.left_out,
@@ -370,6 +393,8 @@ static int run(int argc, char **argv)
           "of a pressure: the height that it is of (0m)", "METRES" },
         { "height", 0, 0, G_OPTION_ARG_STRING, &o.height, "and that of the sensors (0m)",
           "METRES" },
+        { "within", 0, 0, G_OPTION_ARG_STRING, &o.within,
+          "what may be, in the unit that is shown (by data sheet or calibration)", "NUMBER" },
         { "plot", 0, 0, G_OPTION_ARG_FILENAME, &o.plot, "draw the differences, PNG or SVG",
           "FILE" },
         { 0 }
@@ -401,11 +426,14 @@ const struct command command_compare = {
     .usage = "SENSOR.CHANNEL...",
     .summary = "channels that measure the same, beside each other",
     .more =
-        "Each pair's difference, its scatter and its drift, beside what their data sheets or "
+        "Each pair's difference on average and at most, its scatter and its drift, beside what "
         "their\n"
-        "calibrations allow for. One name alone is compared with all like it. Exit status 1: some "
-        "are\n"
-        "further apart than may be.\n\n"
+        "data sheets, their calibrations or --within allow for. They agree when they do on average "
+        "and in\n"
+        "19 of 20 rounds, and never differ by three times that. One name alone is compared with "
+        "all "
+        "like\n"
+        "it. Exit status 1: some are further apart than may be.\n\n"
         "Examples:\n"
         "  pintle compare --demo cabin.temperature baro.temperature motion.temperature\n"
         "  pintle compare --demo baro.pressure --figure 1018.4hPa --figure-height 0m --height 2m\n"

@@ -334,21 +334,36 @@ static void print_worth(const struct subject *s, const struct pintle_calibration
     }
 }
 
+static unsigned outliers(const struct subject *s)
+{
+    unsigned count = 0;
+    for (unsigned i = 0; s->outlier && i < s->count; i++) {
+        count += s->outlier[i];
+    }
+    return count;
+}
+
 static void print_before_after(const struct subject *s, const struct residuals *r)
 {
     double mean[2] = { 0, 0 };
     double squares[2] = { 0, 0 };
     double most[2] = { 0, 0 };
+    unsigned left_out = s->options->robust ? outliers(s) : 0;
+    double counted = r->count - left_out;
     for (unsigned i = 0; i < r->count; i++) {
         const double of[2] = { r->before[i], r->after[i] };
-        for (unsigned k = 0; k < 2; k++) {
-            mean[k] += of[k] / r->count;
-            squares[k] += of[k] * of[k] / r->count;
+        for (unsigned k = 0; k < 2 && !(left_out && s->outlier[i]); k++) {
+            mean[k] += of[k] / counted;
+            squares[k] += of[k] * of[k] / counted;
             most[k] = fabs(of[k]) > fabs(most[k]) ? of[k] : most[k];
         }
     }
-    printf("\n%s%-16s %12s %12s%s   in %s\n", cli_bold(), "off by", "before", "after", cli_plain(),
+    printf("\n%s%-16s %12s %12s%s   in %s", cli_bold(), "off by", "before", "after", cli_plain(),
            cli_calibrate_unit(s));
+    if (left_out > 0) {
+        printf(", without %u outliers", left_out);
+    }
+    printf("\n");
     int places = MIN(s->about->decimals + 2, 6);
     double least = pow(10, -places);
     for (unsigned k = 0; k < 2; k++) { /* never -0.0000 */
@@ -392,15 +407,6 @@ static void advise(const struct subject *s, const struct residuals *r)
             ". If its board, a regulator or a lamp warms it, move it\naway first: a number hides "
             "that, and only while the warmth stays as it is.\n\n");
     }
-}
-
-static unsigned outliers(const struct subject *s)
-{
-    unsigned count = 0;
-    for (unsigned i = 0; s->outlier && i < s->count; i++) {
-        count += s->outlier[i];
-    }
-    return count;
 }
 
 void cli_calibrate_print(const struct subject *s)

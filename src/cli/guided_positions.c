@@ -56,7 +56,7 @@ static void say_event(const struct subject *s, enum pintle_position is, const fl
         break;
     case PINTLE_POSITION_TILTED:
         cli_say("No axis points up or down (%.2f %.2f %.2f %s): turn it until one does, within 15 "
-                "degrees.",
+                "degrees. Where one does, an axis is far off: type which, as in 'x up'.",
                 (double)xyz[0] * per, (double)xyz[1] * per, (double)xyz[2] * per,
                 cli_calibrate_unit(s));
         break;
@@ -69,10 +69,12 @@ static void say_event(const struct subject *s, enum pintle_position is, const fl
         say_missing(p);
         break;
     case PINTLE_POSITION_NOT_GRAVITY:
-        cli_say("It feels %.2f %s in all, and gravity is %.2f: it is shaken, set to another range, "
-                "or broken.",
-                sqrt((double)(xyz[0] * xyz[0] + xyz[1] * xyz[1] + xyz[2] * xyz[2])) * per,
-                cli_calibrate_unit(s), (double)p->gravity * per);
+        cli_say(
+            "It lies still, feels %.2f %s in all, and gravity is %.2f: an axis has a large offset "
+            "or another scale, or the sensor turns, or is broken. Where you trust it, type which "
+            "axis points where, as in 'x up'.",
+            sqrt((double)(xyz[0] * xyz[0] + xyz[1] * xyz[1] + xyz[2] * xyz[2])) * per,
+            cli_calibrate_unit(s), (double)p->gravity * per);
         break;
     case PINTLE_POSITION_TAKEN:
         say_taken(s, p->last);
@@ -135,6 +137,22 @@ static int face_of(const char *word)
     return -1;
 }
 
+/* Somebody says how it lies. */
+static void tell(struct pintle_positions *p, int face)
+{
+    if (p->taken >> face & 1) {
+        cli_say("%s was taken already; type 'again %s' first.", pintle_face_word(face),
+                pintle_face_word(face));
+    } else if (!(p->wanted >> face & 1)) {
+        cli_say("%s is not asked for here.", pintle_face_word(face));
+    } else if (pintle_positions_tell(p, face)) {
+        cli_say("Taken as %s, as you say. Keep your hands off.", pintle_face_word(face));
+    } else {
+        cli_say("It is not still, or feels by itself how it lies: nothing to say. Wait for what is "
+                "said of it.");
+    }
+}
+
 static int listen_positions(struct subject *s, void *own, const char *line)
 {
     struct turning *turning = own;
@@ -148,7 +166,9 @@ static int listen_positions(struct subject *s, void *own, const char *line)
     if (strcmp(line, "done") == 0) {
         return 1;
     }
-    if (strcmp(line, "back") != 0 && !again) {
+    if (face_of(line) >= 0) {
+        tell(p, face_of(line));
+    } else if (strcmp(line, "back") != 0 && !again) {
         cli_say("Type 'again' (or 'again x up') or 'back' to take one once more, 'done' or 'quit'; "
                 "else just turn it.");
     } else if (pintle_positions_forget(p, face)) {

@@ -59,8 +59,7 @@ enum pintle_status pintle_faces_axis(const struct pintle_faces *faces, uint8_t a
             (void)!pintle_fit_add(&fit, pintle_spread_mean(said), felt);
         }
     }
-    return fit.count > 2 ? pintle_fit_line(&fit, line)
-                         : pintle_fit_two_points(down, -gravity, up, gravity, line);
+    return pintle_fit_line(&fit, line);
 }
 
 /* The inverse of a matrix by rows, by its cofactors. 0: it has none. */

@@ -7,6 +7,7 @@
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_multifit_nlinear.h>
 #include <math.h>
+#include <string.h>
 
 #include "regress/regress.h"
 
@@ -101,6 +102,40 @@ static void begin(struct data *data, gsl_vector *p)
     }
 }
 
+#define APART 0.966 /* cosine of 15 degrees: one direction is not another */
+#define DIRECTIONS (UNKNOWNS + 3)
+
+static void direction(const struct data *data, size_t i, double to[3])
+{
+    double length = 0;
+    for (unsigned a = 0; a < 3; a++) {
+        to[a] = data->xyz[3 * i + a] - data->middle[a];
+        length += to[a] * to[a];
+    }
+    for (unsigned a = 0; a < 3; a++) {
+        to[a] /= sqrt(length);
+    }
+}
+
+/* Are there as many directions as it takes? Many measurements of a few tell no more than these. */
+static int all_around(const struct data *data)
+{
+    double kept[DIRECTIONS][3];
+    unsigned count = 0;
+    for (size_t i = 0; i < data->count && count < DIRECTIONS; i++) {
+        double is[3];
+        unsigned k = 0;
+        direction(data, i, is);
+        while (k < count && is[0] * kept[k][0] + is[1] * kept[k][1] + is[2] * kept[k][2] < APART) {
+            k++;
+        }
+        if (k == count) {
+            memcpy(kept[count++], is, sizeof is);
+        }
+    }
+    return count == DIRECTIONS;
+}
+
 static double determinant(const double m[9])
 {
     return m[0] * (m[4] * m[8] - m[5] * m[7]) - m[1] * (m[3] * m[8] - m[5] * m[6])
@@ -179,7 +214,7 @@ enum pintle_status pintle_regress_ellipsoid(const double *xyz, size_t count, dou
     gsl_vector *p = gsl_vector_alloc(UNKNOWNS);
     begin(&data, p);
     enum pintle_status status =
-        data.size > 0 ? solve(&data, p, field, result) : PINTLE_OUT_OF_RANGE;
+        data.size > 0 && all_around(&data) ? solve(&data, p, field, result) : PINTLE_OUT_OF_RANGE;
     gsl_vector_free(p);
     gsl_set_error_handler(before);
     return status;

@@ -102,19 +102,23 @@ void pintle_compared_pair(const struct pintle_compared *c, unsigned a, unsigned 
     struct pintle_spread spread = { 0 };
     struct pintle_fit fit = { 0 };
     struct pintle_line line;
+    bool known = mays[a] > 0 && mays[b] > 0;
+    *apart = (struct pintle_apart){ .may = known ? mays[a] + mays[b] : 0 };
     for (unsigned i = 0; i < c->count; i++) {
         double off = c->value[c->channels * i + a] - c->value[c->channels * i + b];
+        apart->most = fabs(off) > fabs(apart->most) ? off : apart->most;
+        apart->beyond += known && fabs(off) > apart->may;
         (void)!pintle_spread_add(&spread, (float)off);
         (void)!pintle_fit_add(&fit, (float)(c->time[i] - c->time[0]), (float)off);
     }
-    bool known = mays[a] > 0 && mays[b] > 0;
     bool line_known = pintle_fit_line(&fit, &line) == PINTLE_OK && line.freedom > 0;
     apart->mean = (double)pintle_spread_mean(&spread);
     apart->scatter = sqrt((double)pintle_spread_variance(&spread));
     apart->drift = line_known ? (double)line.gain : (double)NAN;
     apart->drift_deviation = line_known ? sqrt((double)line.gain_variance) : (double)NAN;
-    apart->may = known ? mays[a] + mays[b] : 0;
-    apart->agree = !known || fabs(apart->mean) <= apart->may;
+    apart->agree = !known
+                   || (fabs(apart->mean) <= apart->may && 20 * apart->beyond <= c->count
+                       && fabs(apart->most) <= 3 * apart->may);
 }
 
 int pintle_compared_odd(const struct pintle_compared *c, const double *mays)

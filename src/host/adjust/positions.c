@@ -16,7 +16,7 @@ void pintle_positions_begin(struct pintle_positions *p)
     memset(&p->faces, 0, sizeof p->faces);
     memset(p->now, 0, sizeof p->now);
     p->taken = 0;
-    p->face = p->last = -1;
+    p->face = p->last = p->told = -1;
     p->held = false;
     p->still.count = 0;
 }
@@ -25,8 +25,8 @@ void pintle_positions_begin(struct pintle_positions *p)
 static void let_go(struct pintle_positions *p)
 {
     memset(p->now, 0, sizeof p->now);
-    p->face = -1;
-    p->held = false;
+    p->face = p->told = -1;
+    p->doubted = p->held = false;
 }
 
 #define STRANGE 0.2 /* of gravity, more or less: no gravity */
@@ -35,7 +35,7 @@ static enum pintle_position judge(const struct pintle_positions *p, const float 
 {
     float squares = xyz[0] * xyz[0] + xyz[1] * xyz[1] + xyz[2] * xyz[2];
     double strength = sqrt((double)squares) / (double)p->gravity;
-    if (fabs(strength - 1) > STRANGE) {
+    if (p->told < 0 && fabs(strength - 1) > STRANGE) {
         return PINTLE_POSITION_NOT_GRAVITY;
     }
     if (face < 0) {
@@ -79,10 +79,18 @@ enum pintle_position pintle_positions_add(struct pintle_positions *p, const floa
     if (still < p->settle) {
         return PINTLE_POSITION_TURNING;
     }
-    int8_t face = pintle_face_up(xyz);
+    int8_t face = p->told >= 0 ? p->told : pintle_face_up(xyz);
     enum pintle_position is = judge(p, xyz, face);
+    p->doubted = is == PINTLE_POSITION_NOT_GRAVITY || is == PINTLE_POSITION_TILTED;
     p->face = is == PINTLE_POSITION_TAKING ? face : -1;
     return is == PINTLE_POSITION_TAKING ? take(p, xyz) : is;
+}
+
+bool pintle_positions_tell(struct pintle_positions *p, int face)
+{
+    bool may = p->doubted && face >= 0 && face < PINTLE_FACES;
+    p->told = may ? (int8_t)face : p->told;
+    return may;
 }
 
 bool pintle_positions_forget(struct pintle_positions *p, int face)

@@ -32,8 +32,11 @@ bool pintle_compared_live(struct pintle_station *station, const struct pintle_pl
 struct pintle_apart {
     double mean, scatter;
     double drift, drift_deviation; /* per second, and its standard uncertainty; NaN: too few */
-    double may; /* the two data sheets, or calibrations, allow for so much; 0: nobody says */
-    bool agree;
+    double may;      /* the two data sheets, or calibrations, allow for so much; 0: nobody says */
+    double most;     /* the difference that is furthest from 0 */
+    unsigned beyond; /* rounds in which they differ by more than may be */
+    bool agree;      /* on average and, but for noise, in each round: at most one in twenty beyond,
+                        none by more than three times that */
 };
 
 /* `mays`: how far each may be off, base unit; 0: nobody says. */

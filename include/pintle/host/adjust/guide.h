@@ -37,13 +37,19 @@ struct pintle_positions {
     uint8_t taken;               /* bits */
     int8_t face;                 /* that is held; -1: none */
     int8_t last;                 /* that was taken last; -1: none */
+    int8_t told;                 /* as which somebody wants it taken; -1: as it feels */
     bool held;                   /* it is complete */
+    bool doubted;                /* it lies still, and as none of them */
 };
 
 /* Set the first members and the still detector's, the others to 0. */
 void pintle_positions_begin(struct pintle_positions *positions);
 enum pintle_position pintle_positions_add(struct pintle_positions *positions, const float xyz[3],
                                           bool good);
+
+/* Of a sensor that lies still and feels no gravity, or no axis up or down, since an axis may be far
+ * off: take it as this face, until it is moved. False: it was just moved, or there is no doubt. */
+bool pintle_positions_tell(struct pintle_positions *positions, int face);
 
 /* Forget a face, to take it again. False: it was not taken. */
 bool pintle_positions_forget(struct pintle_positions *positions, int face);

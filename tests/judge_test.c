@@ -280,6 +280,42 @@ static void counts(void)
     }
 }
 
+/* The largest error, by hand from the data sheets, at a value and with settings and numbers. */
+static void largest_errors(void)
+{
+    static const struct {
+        const char *sensor, *channel;
+        double value, most;
+    } rows[] = {
+        { "part = \"INA219\" address = 0x40 bus = \"i\" set = { \"shunt=0.1\" }", "current", 0.5,
+          1e-4 / 0.1 + 0.005 },
+        { "part = \"INA219\" address = 0x40 bus = \"i\" set = { \"shunt=0.001\" }", "current", -5,
+          1e-4 / 0.001 + 0.05 },
+        { "part = \"INA219\" address = 0x40 bus = \"i\" set = { \"shunt=0.01\" }", "power", 10,
+          26 * 1e-4 / 0.01 + 0.2 },
+        { "part = \"ADS1115\" address = 0x48 bus = \"i\" set = { \"range=0.256V\" }", "ain0", 0.1,
+          3 * 7.8125e-6 + 0.00015 },
+        { "part = \"VEML7700\" address = 0x10 bus = \"i\"", "illuminance", 50, 5 },
+        { "part = \"TOF10120I2C\" address = 0x52 bus = \"i\"", "distance", 0.2, 0.01 },
+        { "part = \"SHT31\" address = 0x44 bus = \"i\"", "temperature", 25, 0.2 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct pintle_problem problem = { 0 };
+        char *text = g_strdup_printf(
+            "board { world = \"w\" }\nbus i { kind = \"i2c\" data = \"D\" clock = \"C\" }\n"
+            "sensor x { %s }\n",
+            rows[i].sensor);
+        struct pintle_rig *rig = pintle_rig_parse("x.rig", text, &problem);
+        int c = rig ? pintle_sheet_channel(rig->sensor[0].sheet, rows[i].channel) : -1;
+        EXPECT(c >= 0, "%s: %s", rows[i].sensor, problem.text);
+        double most =
+            c >= 0 ? pintle_worth_accuracy(&rig->sensor[0], (unsigned)c, rows[i].value) : 0;
+        EXPECT_NEAR(most, rows[i].most, rows[i].most * 1e-4, rows[i].sensor);
+        pintle_rig_free(rig);
+        g_free(text);
+    }
+}
+
 /* --- in a rig --- */
 
 #define TWO(more)                                                                                  \
@@ -368,5 +404,5 @@ void add_judge_suite(void)
 {
     SUITE("judge", { "a million readings", a_million_readings }, { "smoothing", smoothing },
           { "warmth", warmth }, { "a gap in warmth", a_gap_in_warmth }, { "counts", counts },
-          { "in a rig", in_a_rig });
+          { "largest errors", largest_errors }, { "in a rig", in_a_rig });
 }

@@ -276,6 +276,11 @@ static void specimens_differ_within_the_sheet(void)
             struct pintle_sample sample;
             const uint8_t *addresses = sheet->part->addresses;
             bench_make_seeded(&bench, sheet->part, addresses ? addresses[0] : 1, seed);
+            if (quantity == PINTLE_QUANTITY_VOLTAGE) { /* of what is proportional something */
+                const struct pintle_curve volts = { .level = 1.9 };
+                CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, sheet->part->channels[0].name, &volts),
+                                PINTLE_OK);
+            }
             truth = pintle_sim_truth(bench.chip, sheet->part->channels[0].name);
             CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
             least = fmin(least, (double)sample.channel[0].value);

@@ -27,6 +27,8 @@ struct pintle_setting_text {
     const char *const *effects; /* of each option, what the datasheet says that it does ("noise
                                    3.3 Pa"); null: nothing */
     const float *working_ua;    /* of each option, instead of the sheet's; null: no matter */
+    const uint8_t *lags; /* of each option, readings until three quarters of a step show; null: one
+                            of them */
 };
 
 /* A number's name, its unit and what it is of. */
@@ -45,6 +47,14 @@ struct pintle_channel_text {
     float narrow_lowest;   /* ... this range; */
     float narrow_highest;
     float accuracy_wide; /* and over the whole range of the channel */
+};
+
+/* An accuracy that follows the value and the settings: this, which is scaled as a count is, and a
+ * share of the value. */
+struct pintle_accuracy {
+    float scaled; /* base unit, at the initial settings and numbers */
+    float share;  /* both 0: the datasheet doesn't have it so */
+    uint8_t like; /* 1 + the channel whose count scales it; 0: its own */
 };
 
 /* A stretch of the raw block or of the trim, in the order in which `convert` takes them. */
@@ -90,6 +100,7 @@ struct pintle_sheet {
     const struct pintle_setting_text *settings;
     const struct pintle_number_text *numbers;
     const struct pintle_channel_text *channels;
+    const struct pintle_accuracy *accuracies; /* of each channel, instead of its text's; or null */
     const struct pintle_stretch *data;
     uint8_t data_count;
     uint8_t usual_first; /* the first byte, when all is well: `convert` can do without it; 0: it

@@ -3,6 +3,8 @@
 #include <string.h>
 
 #include "cli/watch.h"
+#include "pintle/host/base/duration.h"
+#include "pintle/host/rig/worth.h"
 
 static volatile sig_atomic_t stop;
 
@@ -91,6 +93,41 @@ static struct pintle_run_places places_of(const struct log_options *options,
                                        .title = options->title };
 }
 
+#define LAG_US 300000000 /* that is worth a word */
+
+/* A chip's filter counts readings, not time: what holds noise down at one a second is hours behind
+ * at one in ten minutes. */
+static void say_lags(const struct pintle_rig *rig, int64_t every_us)
+{
+    for (unsigned i = 0; i < rig->wired; i++) {
+        unsigned lag = pintle_worth_lag(&rig->sensor[i]);
+        if (lag > 1 && lag * every_us >= LAG_US) {
+            char *after = pintle_duration_about(lag * every_us);
+            cli_say(
+                "sensor '%s': its filter shows three quarters of a step only after %u readings, "
+                "%s at this interval; set a smaller one where that is too late",
+                rig->sensor[i].name, lag, after);
+            g_free(after);
+        }
+    }
+}
+
+/* Nobody can tell from such a chip's value that it is the one before. */
+static void say_repeats(const struct pintle_rig *rig, int64_t every_us)
+{
+    for (unsigned i = 0; i < rig->wired; i++) {
+        uint32_t new_us = pintle_worth_renewal_us(&rig->sensor[i]);
+        if (every_us < new_us) {
+            char *text = pintle_duration_about(new_us);
+            cli_say(
+                "sensor '%s': a new value may take it %s, and it does not say which are new; at "
+                "this interval some are the value before",
+                rig->sensor[i].name, text);
+            g_free(text);
+        }
+    }
+}
+
 static int log_with(const struct log_options *options, struct pintle_rig *rig,
                     struct pintle_station *station, enum format format)
 {
@@ -122,6 +159,10 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
             "with --into or --database");
     }
     rig->every_us = logging.every_us;
+    int64_t round_us =
+        logging.show_us > 0 ? MIN(logging.show_us, logging.every_us) : logging.every_us;
+    say_lags(rig, round_us);
+    say_repeats(rig, round_us);
     bool simulated = station->platform->pass != NULL;
     if (options->real_time && !simulated) {
         return cli_misuse("--real-time is for the simulation; on port '%s' time is real anyway",

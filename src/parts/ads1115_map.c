@@ -29,6 +29,14 @@ static const struct pintle_setting_text settings[] = {
 static const struct pintle_channel_text channels[] = { CHANNEL, CHANNEL, CHANNEL,
                                                        CHANNEL, CHANNEL, CHANNEL };
 
+#define CLOSER                                                                                     \
+    {                                                                                              \
+        3 * 187.5e-6f, 0.0015f, 0                                                                  \
+    }
+static const struct pintle_accuracy accuracies[] = {
+    CLOSER, CLOSER, CLOSER, CLOSER, CLOSER, CLOSER
+};
+
 static const struct pintle_stretch data[] = {
     { "00h", 2, "AIN0 against GND, high byte first" },
     { "00h", 2, "AIN1 against GND" },
@@ -83,6 +91,7 @@ const struct pintle_sheet pintle_priv_ads1115 = {
     .known_by_quality = PINTLE_QUALITY_SATURATED | PINTLE_QUALITY_RANGE,
     .settings = settings,
     .channels = channels,
+    .accuracies = accuracies,
     .data = data,
     .data_count = COUNT(data),
     .regs = regs,

@@ -16,6 +16,9 @@ static const char *const humidity_oversampling_effects[] = { "noise 0.07 %RH", "
 static const char *const filter_effects[] = { "a step shows at once",
                                               "after 2 readings by three quarters", "after 5",
                                               "after 11", "after 22" };
+/* "IIR filter", samples until three quarters of a step: section 3.4.4 of the BME280, 3.3.3 of the
+ * BMP280. */
+static const uint8_t filter_lags[] = { 1, 2, 5, 11, 22 };
 static const struct pintle_setting_text settings[] = {
     { .name = "temperature-oversampling",
       .meaning = "samples per reading: less noise, 2.3 ms each",
@@ -32,7 +35,8 @@ static const struct pintle_setting_text settings[] = {
     { .name = "filter",
       .meaning = "smoothing over readings, for pressure and temperature",
       .options = filters,
-      .effects = filter_effects },
+      .effects = filter_effects,
+      .lags = filter_lags },
 };
 
 static const struct pintle_setting_text bmp_settings[] = {
@@ -47,7 +51,8 @@ static const struct pintle_setting_text bmp_settings[] = {
     { .name = "filter",
       .meaning = "smoothing over readings, for pressure and temperature",
       .options = filters,
-      .effects = filter_effects },
+      .effects = filter_effects,
+      .lags = filter_lags },
 };
 
 static const struct pintle_channel_text bmp_channels[] = {

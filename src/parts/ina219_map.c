@@ -1,4 +1,6 @@
 /* INA219 for people, from datasheet SBOS448. */
+#include "pintle/parts/ina219.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = {
@@ -39,6 +41,13 @@ static const struct pintle_channel_text channels[] = {
       -0.5f, 0.5f, 0.04f },
     { "BD x SD", "P = V x I", "0.4 uW at 0.1 ohm", "those of both", 0.2f, -5, 5, 2 },
     { "SD", "V = SD x 10 uV", "10 uV", "100 uV and 1 percent", 0.0006f, -0.05f, 0.05f, 0.004f },
+};
+
+static const struct pintle_accuracy accuracies[] = {
+    { 0.004f, 0.01f, 0 },
+    { 0.001f, 0.01f, 0 },
+    { 0.026f, 0.02f, 1 + PINTLE_INA219_CURRENT }, /* at 26 V */
+    { 1e-4f, 0.01f, 0 },
 };
 
 static const struct pintle_stretch data[] = {
@@ -97,6 +106,7 @@ const struct pintle_sheet pintle_priv_ina219 = {
     .settings = settings,
     .numbers = numbers,
     .channels = channels,
+    .accuracies = accuracies,
     .data = data,
     .data_count = COUNT(data),
     .regs = regs,

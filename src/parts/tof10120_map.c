@@ -14,6 +14,8 @@ static const struct pintle_stretch data[] = {
     { "L=", 12, "the answer to r6#, such as L=740mm, in ASCII, with zeros behind it" },
 };
 
+static const struct pintle_accuracy accuracies[] = { { 0, 0.05f, 0 } };
+
 #define NOTE "glass and black surfaces shorten or lose it; the sun too"
 const struct pintle_sheet pintle_priv_tof10120 = {
     .part = &pintle_tof10120,
@@ -30,6 +32,7 @@ const struct pintle_sheet pintle_priv_tof10120 = {
     .known_by_quality = PINTLE_QUALITY_SATURATED | PINTLE_QUALITY_RANGE,
     .settings = settings,
     .channels = channels,
+    .accuracies = accuracies,
     .data = data,
     .data_count = COUNT(data),
 };
@@ -57,6 +60,7 @@ const struct pintle_sheet pintle_priv_tof10120i2c = {
     .known_for = NOTE,
     .known_by_quality = PINTLE_QUALITY_SATURATED | PINTLE_QUALITY_RANGE,
     .channels = channels,
+    .accuracies = accuracies,
     .data = i2c_data,
     .repeats = 2,
     .data_count = COUNT(i2c_data),

@@ -23,6 +23,8 @@ static const struct pintle_channel_text channels[] = {
     { "WHITE", "counts as they are", "1 count", "not stated", 6554, 0, 65535, 6554 },
 };
 
+static const struct pintle_accuracy accuracies[] = { { 0, 0.1f, 0 }, { 0, 0, 0 } };
+
 static const struct pintle_stretch data[] = {
     { "04h", 2, "ALS, low byte first" },
     { "05h", 2, "WHITE, low byte first" },
@@ -79,6 +81,7 @@ const struct pintle_sheet pintle_priv_veml7700 = {
     .known_by_quality = PINTLE_QUALITY_SATURATED,
     .settings = settings,
     .channels = channels,
+    .accuracies = accuracies,
     .data = data,
     .data_count = COUNT(data),
     .regs = regs,

@@ -4,6 +4,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "host/rig/described_values.h"
 #include "host/rig/loading.h"
 #include "pintle/shape.h"
 
@@ -97,22 +98,26 @@ static int take_words(const struct making *m, unsigned c, cfg_t *words)
 static void copy(struct making *m, const struct pintle_sheet *from)
 {
     unsigned count = from->part->channel_count;
-    m->part = pintle_priv_loading_own(sizeof *m->part);
+    size_t size = from->described ? sizeof(struct described_part) : sizeof *m->part;
+    m->part = pintle_priv_loading_own(size);
     m->sheet = pintle_priv_loading_own(sizeof *m->sheet);
     m->channel = pintle_priv_loading_own(count * sizeof *m->channel);
     m->text = pintle_priv_loading_own(count * sizeof *m->text);
     m->linear = pintle_priv_loading_own(count * sizeof *m->linear);
-    *m->part = *from->part;
+    memcpy(m->part, from->part, size);
     *m->sheet = *from;
     memcpy(m->channel, from->part->channels, count * sizeof *m->channel);
     memcpy(m->text, from->channels, count * sizeof *m->text);
     for (unsigned c = 0; c < count; c++) {
-        m->linear[c] = *m->channel[c].linear;
-        m->channel[c].linear = &m->linear[c];
+        if (m->channel[c].linear) {
+            m->linear[c] = *m->channel[c].linear;
+            m->channel[c].linear = &m->linear[c];
+        }
     }
     m->part->channels = m->channel;
     m->sheet->part = m->part;
     m->sheet->channels = m->text;
+    m->sheet->accuracies = NULL; /* resistors come on top */
 }
 
 /* The part's figures are for the reference that it has unless the rig says otherwise. */

@@ -5,6 +5,7 @@
 
 #include "host/base/json.h"
 #include "host/rig/place.h"
+#include "pintle/host/rig/worth.h"
 
 /* What each channel is made of. */
 static json_t *describe_made(const struct pintle_rig *rig, const struct pintle_rig_sensor *s)
@@ -107,11 +108,12 @@ static json_t *describe_channels(const struct pintle_rig *rig)
         const struct pintle_part *part = rig->sensor[i].sheet->part;
         for (unsigned c = 0; c < part->channel_count; c++) {
             if (pintle_run_logs(&part->channels[c])) {
-                json_array_append_new(all, json_pack("{s:o, s:i, s:b}", "name",
-                                                     json_sprintf("%s.%s", rig->sensor[i].name,
-                                                                  part->channels[c].name),
-                                                     "decimals", (int)part->channels[c].decimals,
-                                                     "made", rig->sensor[i].made != NULL));
+                json_array_append_new(
+                    all,
+                    json_pack("{s:o, s:i, s:b}", "name",
+                              json_sprintf("%s.%s", rig->sensor[i].name, part->channels[c].name),
+                              "decimals", (int)pintle_worth_places(&rig->sensor[i], c), "made",
+                              rig->sensor[i].made != NULL));
             }
         }
     }

@@ -4,6 +4,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "pintle/host/rig/worth.h"
 #include "pintle/host/run/run.h"
 
 /* What a column is of; with no station there is no reading. */
@@ -82,13 +83,15 @@ static void put_column(struct pintle_text *text, const struct column *column)
 
 static void put_value(struct pintle_text *text, const struct column *column)
 {
+    const struct pintle_channel *channels = column->sensor->sheet->part->channels;
     struct pintle_channel finer = *column->channel;
     bool worth = strcmp(column->beside, PINTLE_RUN_UNCERTAINTY) == 0;
     pintle_text_char(text, ',');
     if (worth && isnan(column->reading->value)) {
         return; /* nobody knows */
     }
-    finer.decimals = (uint8_t)MIN(finer.decimals + (worth ? 1 : 0), PINTLE_DECIMALS_MAX);
+    unsigned places = pintle_worth_places(column->sensor, (unsigned)(column->channel - channels));
+    finer.decimals = (uint8_t)MIN(places + (worth ? 1 : 0), PINTLE_DECIMALS_MAX);
     pintle_text_reading(text, &finer, column->reading);
 }
 

@@ -85,6 +85,10 @@ static inline uint8_t pintle_priv_sim_noisy(struct pintle_sim *sim, uint8_t acti
 uint64_t pintle_priv_sim_conversion(const struct pintle_sim_chip *chip, double typical_us,
                                     double longest_us);
 
+/* When the conversion ends that is under way, of a chip that does one after the other, however
+ * often it is asked, after one that ended then. */
+uint64_t pintle_priv_sim_ends(const struct pintle_sim_chip *chip, uint64_t ended, uint64_t period);
+
 /* What a bus does to a chip. Behind the first byte that is written its power may go. */
 uint8_t pintle_priv_sim_i2c_start(struct pintle_sim_chip *chip, uint8_t reading);
 uint8_t pintle_priv_sim_i2c_write(struct pintle_sim_chip *chip, uint8_t byte);

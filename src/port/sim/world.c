@@ -119,6 +119,11 @@ double pintle_sim_sense(struct pintle_sim_chip *chip, int input)
     return chip->last[input];
 }
 
+uint64_t pintle_priv_sim_ends(const struct pintle_sim_chip *chip, uint64_t ended, uint64_t period)
+{
+    return ended + ((chip->sim->now_us - ended) / period + 1) * period;
+}
+
 uint64_t pintle_priv_sim_conversion(const struct pintle_sim_chip *chip, double typical_us,
                                     double longest_us)
 {

@@ -119,14 +119,19 @@ static void convert(struct pintle_sim_chip *chip)
 {
     struct ina219 *s = self(chip);
     unsigned config = s->regs[REG_CONFIG];
-    double shunt_v = pintle_sim_sense(chip, CURRENT) * pintle_sim_sense(chip, SHUNT);
+    double off = chip->error[BUS]; /* that at 13 V, in proportion */
+    double bus_v = (pintle_sim_sense(chip, BUS) - off) * (1 + off / 13);
+    double off_v = chip->error[CURRENT] * 0.1; /* its error is in amperes at 0.1 ohm */
+    double shunt_v =
+        (pintle_sim_sense(chip, CURRENT) - chip->error[CURRENT]) * pintle_sim_sense(chip, SHUNT)
+        + off_v;
     if (config & 1) {
         double end = 4000 << (config >> 11 & 3);
         s->regs[REG_SHUNT] = (uint16_t)(int16_t)between(shunt_v / 10e-6, end);
     }
     if (config & 2) {
         double end = config & 0x2000 ? 8000 : 4000;
-        double counts = fmax(between(pintle_sim_sense(chip, BUS) / 0.004, end), 0);
+        double counts = fmax(between(bus_v / 0.004, end), 0);
         s->regs[REG_BUS] = (uint16_t)((unsigned)counts << 3);
     }
     s->regs[REG_BUS] |= 2; /* CNVR */
@@ -172,7 +177,7 @@ static void put(struct pintle_sim_chip *chip, uint8_t reg, uint32_t value)
 const struct pintle_sim_model pintle_twin_ina219 = {
     .name = "INA219",
     .inputs = { "bus-voltage", "current", "shunt" },
-    .errors = { 0.05, 0.003, 0 },
+    .errors = { 0.05, 0.0009, 0 },
     .noises = { 0.001, 0.0001, 0 },
     .power_up = power_up,
     .map = &map,

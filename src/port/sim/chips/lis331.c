@@ -158,7 +158,7 @@ static void catch_up(struct pintle_sim_chip *chip)
         return;
     }
     sample(chip);
-    s->next_us = chip->sim->now_us + period_us(s);
+    s->next_us = pintle_priv_sim_ends(chip, s->next_us, period_us(s));
 }
 
 static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)

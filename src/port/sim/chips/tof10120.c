@@ -35,7 +35,8 @@ static void measure(struct pintle_sim_chip *chip)
     if (s->measured && chip->sim->now_us - s->measured_us < FRESH_US) {
         return;
     }
-    double mm = pintle_sim_sense(chip, 0) * 1000;
+    double error = chip->error[0]; /* of 0.6 m, and in proportion */
+    double mm = (pintle_sim_sense(chip, 0) - error) * (1 + error / 0.6) * 1000;
     uint8_t late = !s->measured || chip->sim->now_us - s->measured_us > 8 * FRESH_US;
     s->measured = 1;
     s->measured_us = chip->sim->now_us;

@@ -144,7 +144,7 @@ static void catch_up(struct pintle_sim_chip *chip)
     double each = 0.0036 * 800 / integration_ms(s) * 2 / gain;
     s->regs[REG_ALS] = counts(bent(sensed(chip, ILLUMINANCE)) / each);
     s->regs[REG_WHITE] = counts(sensed(chip, WHITE));
-    s->ends = chip->sim->now_us + period_us(chip);
+    s->ends = pintle_priv_sim_ends(chip, s->ends, period_us(chip));
 }
 
 static uint32_t get(struct pintle_sim_chip *chip, uint8_t reg)

@@ -169,7 +169,8 @@ static void mistakes(void)
         { "8-bit address", "part X { addresses = { 0x90 } }", "0x90 is no 7-bit address" },
         { "a taken name", "part TMP102 { }", "is taken already" },
         { "a long name", "part TEMPERATURE99 { }", "its name has more than 11 letters" },
-        { "no such bus", "part X { bus = \"can\" }", "there are i2c, spi, onewire and serial" },
+        { "no such bus", "part X { bus = \"can\" }",
+          "there are i2c, smbus, spi, onewire and serial" },
         { "no such mode", "part X { bus = \"spi\" mode = 4 }", "mode is a number from 0 to 3" },
         { "no such order", "part X { addresses = { 0x40 } order = \"middle\" }",
           "which byte comes first" },
@@ -691,8 +692,8 @@ static void factory_coefficients(void)
         { "bits = 20 }\n    coefficient c10", "bits = 200 }\n    coefficient c10",
           "coefficient 'c00' takes 1 to 32" },
         { "\"trim COEF 18\", ", "", "which lie within the 0 bytes that the step" },
-        { "c1 temperature", "c9 temperature",
-          "the term \"c9 temperature\" is not a number and up to" },
+        { "c1 * temperature", "c9 * temperature",
+          "channel 'temperature': value makes no sense from \"c9 * temperature\" on" },
         { "coefficient c1 ", "coefficient pressure ", "'pressure' is a coefficient and a channel" },
         { "trim COEF 18", "trim COEF 80", "trim COEF 80" },
     };
@@ -724,9 +725,137 @@ static void factory_coefficients(void)
     scratch_remove(folder);
 }
 
+/* Five chips, each with something that no register has; values by the datasheets' formulas in exact
+ * fractions, by another program. */
+static void below_deck(void)
+{
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *text;
+    } rows[] = {
+        { "convert SGP40 75a888", 0, "30120 count raw 30120       good" },
+        { "convert SGP40 75a889", 1, "the CRC of 75 a8 is 88, not 89" },
+        { "convert SGP40 ffffac", 0, "saturated" },
+        { "convert HDC1080 64d83a98", 0, "25.00 degC  raw 25816       good" },
+        { "convert HDC1080 3a986664", 0, "-2.23 degC  raw 15000       good" },
+        { "convert HDC1080 fffc0004", 0, "0.01 %RH   raw 4           good" },
+        { "convert HDC1080 64d98000", 0, "degC  raw 25817       bus" },
+        { "convert HDC1080 00000000", 0, "raw 0           bus" },
+        { "convert MLX90614 f73a f73a", 0, "28.75 degC  raw 15095       good" },
+        { "convert MLX90614 ad270000", 0, "power-on+range" },
+        { "convert MLX90614 f73af7ba", 0, "bus" },
+        { "convert TSL2591 0a52c012", 0, "2039.843 lx    raw 0           good" },
+        { "convert TSL2591 -s gain=high -s integration=200ms 0a52c012", 0, "59.575 lx" },
+        { "convert TSL2591 -s gain=most -s integration=600ms f4017800", 0, "0.020 lx" },
+        { "convert TSL2591 fe8f0a00", 0, "6012.615 lx    raw 0           good" },
+        { "convert TSL2591 ff8f0a00", 0, "lx    raw 0           saturated" },
+        { "convert TSL2591 -s integration=200ms ff8f0a00", 0, "raw 0           good" },
+        { "convert MAX6675 0320", 0, "25.00 degC  raw 100         good" },
+        { "convert MAX6675 0324", 0, "raw 100         bus" },
+        { "convert MAX6675 8320", 0, "raw 100         bus" },
+        { "convert MAX6675 0322", 0, "raw 100         bus" },
+        { "convert MAX6675 0000", 0, "raw 0           bus" },
+        { "convert MAX6675 7ff8", 0, "saturated" },
+        { "scan", 0, "5 of 5 sensors are there" },
+        { "read deck --uncertainty", 0, "+/- 1" },
+        { "regs gland EMISSIVITY=0xf000", 0, "24h  EMISSIVITY       0xf000" },
+        { "parts TSL2591", 0, "accuracy    20 percent" },
+        { "trace -- read bilge", 0, "write 26+ 0f+ 80+ 00+ a2+ 66+ 66+ 93+" },
+        { "log --for 1h --every 10min --into runs", 0, "6 records in runs/0001, 0 with suspect" },
+    };
+    char *folder = scratch_make();
+    const char *const files[] = { "below_deck.rig", "below_deck.world" };
+    for (size_t i = 0; i < COUNT(files); i++) {
+        char *text = file_text(DESCRIBED, files[i]);
+        file_write(folder, files[i], text);
+        g_free(text);
+    }
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char **words = g_strsplit(rows[i].arguments, " ", 2);
+        char *line =
+            g_strdup_printf("%s --rig below_deck.rig %s", words[0], words[1] ? words[1] : "");
+        expect_said(folder, line, rows[i].status, rows[i].text);
+        g_free(line);
+        g_strfreev(words);
+    }
+    /* A bit lost in each read: the error code tells, where nothing else would. */
+    char *world = file_text(folder, "below_deck.world");
+    char *flipped = g_strconcat(
+        world, "fault gland { kind = \"flipped\" from = \"0 min\" to = \"9h\" }\n", NULL);
+    file_write(folder, "below_deck.world", flipped);
+    expect_said(folder, "read --rig below_deck.rig gland", 1, "the bytes came wrong");
+    g_free(flipped);
+    g_free(world);
+    scratch_remove(folder);
+}
+
+/* Arithmetic, beside what another language makes of it: x is 3, y 0.25. */
+static void expressions(void)
+{
+    static const struct {
+        const char *value, *said;
+    } rows[] = {
+        { "x * y + 2 - -x", "5.7500000" },
+        { "(x - y) / (x + y) - 1e2", "-99.15384" },
+        { "root(x * x + y * y)", "3.0103986" },
+        { "power(greatest(x, y), least(x, 2))", "9.0000000" },
+        { "absolute(y - x) * exp(-y) + ln(x)", "3.2403145" },
+        { "x - y - 1 - y", "1.5000000" },
+        { "x / y / 2 * 4", "24.0000000" },
+        { "-x * -y", "0.7500000" },
+        { "((x))", "3.0000000" },
+        { "x / (x - 3)", "range" }, /* no number is in a range */
+        { "root(y - x)", "range" },
+        { "x-y", "makes no sense from \"x-y\" on" }, /* a name */
+        { "x +", "makes no sense from \"\" on" },
+        { "(x", "makes no sense from \"\" on" },
+        { "x) + 1", "makes no sense from \") + 1\" on" },
+        { "least(x)", "makes no sense from \")\" on" },
+        { "root x", "makes no sense from \"x\" on" },
+        { "1 2", "makes no sense from \"2\" on" },
+        { "", "makes no sense from \"\" on" },
+        { "x + z", "makes no sense from \"z\" on" },
+        { "x ^ 2", "makes no sense from \"^ 2\" on" },
+        { "k", "makes no sense from \"k\" on" }, /* a setting, and no factors */
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *rig = g_strdup_printf(
+            "board { }\nbus b { }\npart P { addresses = { 0x48 }\n"
+            " register R { address = 0 } register S { address = 1 }\n"
+            " setting k { register = \"S\" options = { \"a=0\", \"b=1\" } }\n"
+            " measure = { \"read R 4\" }\n"
+            " channel x { quantity = \"count\" at = 0 range = { 0, 9 } }\n"
+            " channel y { quantity = \"count\" at = 2 scale = 0.25 range = { 0, 9 } }\n"
+            " channel of { quantity = \"count\" range = { -200, 200 } decimals = 7 value = "
+            "\"%s\" } }\n",
+            rows[i].value);
+        file_write(folder, "x.rig", rig);
+        struct said said = tool(folder, "convert --rig x.rig P 00030001");
+        EXPECT(strstr(said.status ? said.err : said.out, rows[i].said) != NULL, "%s: %s%s",
+               rows[i].value, said.out, said.err);
+        said_free(&said);
+        g_free(rig);
+    }
+    GString *deep =
+        g_string_new("board { }\nbus b { }\npart P { addresses = { 0x48 } register R { "
+                     "address = 0 }\n measure = { \"read R 2\" } channel x { quantity = "
+                     "\"count\" range = { 0, 9 } value = \"");
+    for (unsigned i = 0; i < 5000; i++) {
+        g_string_append_c(deep, '(');
+    }
+    g_string_append(deep, "\" } }\n");
+    file_write(folder, "x.rig", deep->str);
+    expect_said(folder, "convert --rig x.rig P 0003", 2, "makes no sense from");
+    g_string_free(deep, TRUE);
+    scratch_remove(folder);
+}
+
 void add_described_suite(void)
 {
     SUITE("described", { "factory coefficients", factory_coefficients },
+          { "below deck", below_deck }, { "expressions", expressions },
           { "in every command", in_every_command },
           { "at the end of its scale", at_the_end_of_its_scale },
           { "on serial lines", on_serial_lines }, { "with every ability", with_every_ability },

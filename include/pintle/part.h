@@ -215,6 +215,8 @@ struct pintle_link {
 };
 
 extern const struct pintle_link pintle_link_i2c; /* UM10204: address, register, repeated START */
+extern const struct pintle_link
+    pintle_link_smbus;                           /* and a checksum over each transfer: SMBus, 6.4 */
 extern const struct pintle_link pintle_link_spi; /* a byte with the register and a read bit first */
 /* 1-Wire chips with a scratchpad of nine bytes, the last a CRC, of which 2 to 4 can be written
  * (commands 0xbe, 0x4e): registers are its bytes, anything from 0x10 on is a command. */

@@ -8,6 +8,7 @@
 #include <math.h>
 
 #include "pintle/host/live/station.h"
+#include "host/rig/described_values.h"
 #include "pintle/host/rig/worth.h"
 
 static double square(double x)
@@ -98,6 +99,26 @@ static double of_formula(const struct pintle_station *station, unsigned index, u
     return formula ? sum : (double)NAN;
 }
 
+/* A described channel that is made of others of its chip, by what the datasheet has of these. */
+static double of_expression(const struct pintle_station *station, unsigned index, unsigned channel)
+{
+    const struct pintle_rig_sensor *from = &station->rig->sensor[index];
+    const struct pintle_sample *sample = &station->turn[index].sample;
+    const struct pintle_rigged *rigged = &station->rigged[index];
+    const struct pintle_block block = { .raw = sample->raw,
+                                        .trim = rigged->trim,
+                                        .settings = rigged->sensor.settings,
+                                        .numbers = rigged->sensor.numbers };
+    double each[PINTLE_CHANNELS_MAX] = { 0 };
+    for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
+        double value = (double)sample->channel[c].value;
+        double limit = pintle_worth_accuracy(from, c, value);
+        double count = pintle_worth_count(from, c, value);
+        each[c] = limit > 0 ? sqrt(square(limit) / 3 + square(count) / 12) : (double)NAN;
+    }
+    return pintle_priv_described_spread(from->sheet->part, &block, channel, each);
+}
+
 double pintle_station_uncertainty(const struct pintle_station *station, unsigned index,
                                   unsigned channel)
 {
@@ -116,7 +137,7 @@ double pintle_station_uncertainty(const struct pintle_station *station, unsigned
     double limit = pintle_worth_accuracy(from, channel, value);
     double count = pintle_worth_count(from, channel, value);
     if (!known && limit == 0) {
-        return (double)NAN;
+        return from->sheet->described ? of_expression(station, index, channel) : (double)NAN;
     }
     return sqrt(sum + (known ? 0 : square(limit) / 3) + square(count) / 12);
 }

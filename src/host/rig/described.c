@@ -145,6 +145,54 @@ static void look_at_settings(struct describing *d)
     d->part->measure = steps;
 }
 
+/* Commands that take bytes with them. */
+static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
+                               uint8_t count)
+{
+    const struct described_part *all = pintle_priv_described_of(sensor->part);
+    for (unsigned i = 0; i < all->sends && count == 0; i++) {
+        if (all->send[i].code == reg) {
+            return all->bus->send(sensor, reg, all->send[i].bytes, all->send[i].count);
+        }
+    }
+    return all->bus->send(sensor, reg, bytes, count);
+}
+
+static void send_bytes(struct describing *d)
+{
+    struct described_part *all = (struct described_part *)(void *)d->part;
+    if (all->sends > 0) {
+        all->bus = d->part->link;
+        all->link = *all->bus;
+        all->link.send = send;
+        d->part->link = &all->link;
+    }
+}
+
+/* "pause": in front of each measurement, so that no two are closer. */
+static int take_pause(struct describing *d)
+{
+    const char *text = cfg_getstr(d->section, "pause");
+    const struct pintle_step *from = d->part->measure;
+    int64_t us = 0;
+    unsigned count = 1;
+    if (!text) {
+        return 0;
+    }
+    if (!pintle_duration_parse(text, &us) || us < 1 || us > 60000000) {
+        return pintle_priv_described_complain(d, "pause is what lies between two measurements at "
+                                                 "least, as in \"220 ms\", up to a minute");
+    }
+    while (from[count - 1].op != PINTLE_OP_END) {
+        count++;
+    }
+    struct pintle_step *steps = pintle_priv_loading_own((count + 1) * sizeof *steps);
+    steps[0] = (struct pintle_step)PINTLE_WAIT((uint32_t)us);
+    memcpy(steps + 1, from, count * sizeof *steps);
+    d->part->measure = steps;
+    return 0;
+}
+
 int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
 {
     struct pintle_rig *rig = pintle_priv_loading.rig;
@@ -180,6 +228,10 @@ int pintle_priv_described_take(cfg_t *cfg, cfg_opt_t *opt)
         return -1;
     }
     describe_block(&d);
+    if (take_pause(&d) != 0) {
+        return -1;
+    }
+    send_bytes(&d);
     if (d.part->link->kind == PINTLE_BUS_I2C || d.part->link->kind == PINTLE_BUS_SPI) {
         look_at_settings(&d);
     }

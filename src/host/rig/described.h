@@ -2,6 +2,7 @@
 #ifndef PINTLE_PRIV_RIG_DESCRIBED_H
 #define PINTLE_PRIV_RIG_DESCRIBED_H
 
+#include "host/rig/described_values.h"
 #include "host/rig/loading.h"
 
 struct describing {

@@ -4,7 +4,7 @@
 #include <glib.h>
 #include <string.h>
 
-static int take_i2c(struct describing *d)
+static int take_i2c(struct describing *d, const struct pintle_link *link)
 {
     unsigned count = cfg_size(d->section, "addresses");
     uint8_t *addresses = pintle_priv_loading_own(count + 1);
@@ -19,7 +19,7 @@ static int take_i2c(struct describing *d)
         addresses[i] = (uint8_t)address;
         straps[i] = (struct pintle_strap){ (uint8_t)address, "as the rig file says" };
     }
-    d->part->link = &pintle_link_i2c;
+    d->part->link = link;
     d->part->addresses = addresses;
     d->part->address_count = (uint8_t)count;
     d->sheet->straps = straps;
@@ -90,8 +90,8 @@ static int take_line(struct describing *d)
 int pintle_priv_described_bus(struct describing *d)
 {
     const char *bus = cfg_getstr(d->section, "bus");
-    if (strcmp(bus, "i2c") == 0) {
-        return take_i2c(d);
+    if (strcmp(bus, "i2c") == 0 || strcmp(bus, "smbus") == 0) {
+        return take_i2c(d, bus[0] == 's' ? &pintle_link_smbus : &pintle_link_i2c);
     }
     if (strcmp(bus, "spi") == 0) {
         return take_spi(d);
@@ -109,5 +109,5 @@ int pintle_priv_described_bus(struct describing *d)
         return take_line(d);
     }
     return pintle_priv_described_complain(
-        d, "it is on a bus of kind '%s'; there are i2c, spi, onewire and serial", bus);
+        d, "it is on a bus of kind '%s'; there are i2c, smbus, spi, onewire and serial", bus);
 }

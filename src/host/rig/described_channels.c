@@ -27,6 +27,7 @@ static int find_quantity(const struct describing *d, const char *word)
 struct source {
     const struct describing *d;
     cfg_t *channel, *row;
+    uint8_t channel_index;
 };
 
 /* The section that says this. */
@@ -103,33 +104,68 @@ static int take_ends(const struct source *source, const struct layout *l, struct
         cfg_title(source->channel));
 }
 
-/* "stale when byte 0 mask 0xc0 is 0x40", "bus unless byte 3 is 0": the byte is counted in what the
- * measuring steps read. */
+/* "stale when byte 0 mask 0xc0 is 0x40", "bus unless byte 3 is 0", "range when bytes 0 to 1 is
+ * 0xffff": bytes are counted in what the measuring steps read, the first one highest unless the
+ * channel has it otherwise. */
 static bool take_mark(const struct describing *d, const struct layout *l, const char *text,
-                      struct pintle_mark *mark)
+                      struct wide_mark *mark)
 {
     struct described_words w = { .d = d, .word = g_strsplit(text, " ", -1), .ok = true };
     const char *quality = pintle_priv_described_word(&w);
     const char *how = pintle_priv_described_word(&w);
     bool unless = g_strcmp0(how, "unless") == 0;
     w.ok = unless || g_strcmp0(how, "when") == 0;
-    pintle_priv_described_keyword(&w, "byte");
-    uint32_t byte = pintle_priv_described_number(&w, d->raw > 0 ? d->raw - 1 : 0);
-    const char *word = w.word[w.at];
-    bool masked = g_strcmp0(word, "mask") == 0;
+    bool several = g_strcmp0(w.word[w.at], "bytes") == 0;
+    pintle_priv_described_keyword(&w, several ? "bytes" : "byte");
+    uint32_t first = pintle_priv_described_number(&w, d->raw > 0 ? d->raw - 1 : 0);
+    if (several) {
+        pintle_priv_described_keyword(&w, "to");
+    }
+    uint32_t last = several ? pintle_priv_described_number(&w, d->raw > 0 ? d->raw - 1 : 0) : first;
+    w.ok = w.ok && last >= first && last - first < 4;
+    uint32_t most = w.ok ? UINT32_MAX >> (24 - 8 * (last - first)) : 0xff;
+    bool masked = g_strcmp0(w.word[w.at], "mask") == 0;
     w.at += masked;
-    uint32_t mask = masked ? pintle_priv_described_number(&w, 0xff) : 0xff;
+    uint32_t mask = masked ? pintle_priv_described_number(&w, most) : most;
     pintle_priv_described_keyword(&w, "is");
-    uint32_t want = pintle_priv_described_number(&w, 0xff);
+    uint32_t want = pintle_priv_described_number(&w, most);
     uint8_t bit = 0;
     while (w.ok && bit < 16 && strcmp(pintle_quality_word((uint16_t)(1u << bit)), quality) != 0) {
         bit++;
     }
     bool ok = w.ok && bit < 16 && !w.word[w.at] && d->raw > 0 && mask > 0 && !(want & ~mask);
     g_strfreev(w.word);
-    *mark = (struct pintle_mark){ (int8_t)((long)byte - l->at), (uint8_t)mask, (uint8_t)want,
-                                  (uint8_t)(bit | (unless ? PINTLE_MARK_UNLESS : 0)) };
+    *mark = (struct wide_mark){ .at = (uint8_t)first,
+                                .count = (uint8_t)(last - first + 1),
+                                .low_first = l->low_first,
+                                .unless = unless,
+                                .quality = (uint16_t)(1u << (bit & 15)),
+                                .mask = mask,
+                                .want = want };
     return ok;
+}
+
+/* One byte's is the row's own; others are of the channel, whatever row it has. */
+static bool place_mark(const struct source *source, const struct layout *l,
+                       const struct wide_mark *wide, struct pintle_mark *mark)
+{
+    struct described_part *all = (struct described_part *)(void *)source->d->part;
+    uint8_t bit = 0;
+    while (wide->quality >> bit != 1) {
+        bit++;
+    }
+    *mark = (struct pintle_mark){ (int8_t)((long)wide->at - l->at), (uint8_t)wide->mask,
+                                  (uint8_t)wide->want,
+                                  (uint8_t)(bit | (wide->unless ? PINTLE_MARK_UNLESS : 0)) };
+    if (wide->count == 1) {
+        return true;
+    }
+    if (source->row || all->marks == WIDE_MARKS) {
+        return false;
+    }
+    all->mark[all->marks] = *wide;
+    all->mark[all->marks++].channel = source->channel_index;
+    return true;
 }
 
 static int take_marks(const struct source *source, const struct layout *l,
@@ -139,16 +175,24 @@ static int take_marks(const struct source *source, const struct layout *l,
     cfg_t *from = says(source, "marks");
     unsigned count = cfg_size(from, "marks");
     struct pintle_mark *marks = count ? pintle_priv_loading_own((count + 1) * sizeof *marks) : NULL;
+    unsigned used = 0;
     for (unsigned i = 0; i < count; i++) {
         const char *text = cfg_getnstr(from, "marks", i);
-        if (!take_mark(d, l, text, &marks[i])) {
+        struct wide_mark wide;
+        bool ok = take_mark(d, l, text, &wide) && place_mark(source, l, &wide, &marks[used]);
+        used += ok && wide.count == 1;
+        if (!ok) {
             return pintle_priv_described_complain(
                 d,
                 "channel '%s': '%s' is no mark; write what is known against "
                 "the value and when, as in \"stale when byte 0 mask 0xc0 is "
-                "0x40\" or \"bus unless byte 3 is 0\"",
+                "0x40\", \"bus unless byte 3 is 0\" or, not in a row, \"range when bytes 0 to 1 is "
+                "0xffff\"",
                 cfg_title(source->channel), text);
         }
+    }
+    if (used < count) { /* the first behind the last of its own ends them */
+        marks[used] = (struct pintle_mark)PINTLE_MARKS_END();
     }
     row->marks = marks;
     return 0;
@@ -251,8 +295,8 @@ static int take_rows(const struct describing *d, cfg_t *from, struct pintle_chan
     channel->linear = rows;
     for (unsigned i = 0; i < count; i++) {
         char *title = row_title(d, channel->rows_by, i);
-        struct source source = { d, from,
-                                 channel->rows_by ? cfg_gettsec(from, "row", title) : NULL };
+        struct source source = { d, from, channel->rows_by ? cfg_gettsec(from, "row", title) : NULL,
+                                 (uint8_t)(channel - d->part->channels) };
         int result = channel->rows_by && !source.row ? pintle_priv_described_complain(
                          d, "channel '%s' has no row \"%s\"", cfg_title(from), title)
                                                      : take_row(&source, &rows[i]);
@@ -299,6 +343,8 @@ static void take_words(cfg_t *from, const struct pintle_channel *channel,
     const char *unit = pintle_quantity_symbol((enum pintle_quantity)channel->quantity);
     double scale = cfg_getfloat(from, "scale");
     float accuracy = (float)cfg_getfloat(from, "accuracy");
+    float percent = (float)cfg_getfloat(from, "accuracy-percent");
+    float most = MAX(ABS(channel->lowest), ABS(channel->highest));
     const char *times = cfg_getstr(from, "times");
     const char *divided = cfg_getstr(from, "divided-by");
     bool by = cfg_size(from, "scaled-by") + cfg_size(from, "rows-by") > 0 || times || divided;
@@ -311,27 +357,32 @@ static void take_words(cfg_t *from, const struct pintle_channel *channel,
         g_string_append_printf(how, "%s%s", times ? " x " : " / ", times ? times : divided);
     }
     char *factor = g_string_free(how, FALSE);
-    GString *terms = g_string_new(NULL);
-    for (unsigned i = 0; i < cfg_size(from, "terms"); i++) {
-        g_string_append_printf(terms, "%s%s", i ? " + " : "", cfg_getnstr(from, "terms", i));
-    }
-    char *formula = g_strdup_printf("raw x %s + %g%s%s%s", factor, cfg_getfloat(from, "offset"),
-                                    cfg_size(from, "polynomial") ? ", then a polynomial" : "",
-                                    terms->len ? ", then " : "", terms->str);
-    g_string_free(terms, TRUE);
+    const char *value = cfg_getstr(from, "value");
+    bool plain = scale == 1 && cfg_getfloat(from, "offset") == 0; /* nothing is said of "raw" */
+    char *formula =
+        value && plain
+            ? g_strdup(value)
+            : g_strdup_printf("raw x %s + %g%s%s%s", factor, cfg_getfloat(from, "offset"),
+                              cfg_size(from, "polynomial") ? ", then a polynomial" : "",
+                              value ? ", then " : "", value ? value : "");
     char *resolution = g_strdup_printf("%g %s", scale, unit);
-    char *said = g_strdup_printf("%g %s", (double)accuracy, unit);
+    char *said =
+        percent > 0 && accuracy > 0
+            ? g_strdup_printf("%g %s and %g percent", (double)accuracy, unit, (double)percent)
+        : percent > 0 ? g_strdup_printf("%g percent", (double)percent)
+                      : g_strdup_printf("%g %s", (double)accuracy, unit);
     *text = (struct pintle_channel_text){ "raw",
                                           pintle_priv_loading_text("%s", formula),
-                                          cfg_size(from, "terms") ? "by its coefficients"
-                                          : by                    ? "by setting"
-                                               : pintle_priv_loading_text("%s", resolution),
-                                          accuracy > 0 ? pintle_priv_loading_text("%s", said)
-                                                       : "not stated",
-                                          accuracy,
+                                          value ? "by what it is made of"
+                                          : by  ? "by setting"
+                                                : pintle_priv_loading_text("%s", resolution),
+                                          accuracy > 0 || percent > 0
+                                              ? pintle_priv_loading_text("%s", said)
+                                              : "not stated",
+                                          accuracy + percent / 100 * most,
                                           channel->lowest,
                                           channel->highest,
-                                          accuracy };
+                                          accuracy + percent / 100 * most };
     g_free(said);
     g_free(resolution);
     g_free(formula);
@@ -339,7 +390,7 @@ static void take_words(cfg_t *from, const struct pintle_channel *channel,
 }
 
 static int take_channel(const struct describing *d, cfg_t *from, struct pintle_channel *channel,
-                        struct pintle_channel_text *text)
+                        struct pintle_channel_text *text, struct pintle_accuracy *closer)
 {
     const char *name = cfg_title(from);
     int quantity = find_quantity(d, cfg_getstr(from, "quantity"));
@@ -364,6 +415,9 @@ static int take_channel(const struct describing *d, cfg_t *from, struct pintle_c
                                         .highest = (float)cfg_getnfloat(from, "range", 1) };
     g_strlcpy(channel->name, name, sizeof channel->name);
     take_words(from, channel, text);
+    float percent = (float)cfg_getfloat(from, "accuracy-percent");
+    *closer = (struct pintle_accuracy){ percent > 0 ? (float)cfg_getfloat(from, "accuracy") : 0,
+                                        percent / 100, 0 };
     if (quantity == PINTLE_QUANTITY_TIME && cfg_size(d->section, "clock") > 0) {
         return 0; /* by the order of its bytes */
     }
@@ -375,17 +429,21 @@ int pintle_priv_described_channels(struct describing *d)
     unsigned count = cfg_size(d->section, "channel");
     struct pintle_channel *channels = pintle_priv_loading_own((count + 1) * sizeof *channels);
     struct pintle_channel_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
+    struct pintle_accuracy *closer = pintle_priv_loading_own((count + 1) * sizeof *closer);
     bool other = cfg_size(d->section, "memory") > 0 || cfg_size(d->section, "display") > 0;
     if ((count == 0 && !other) || count > PINTLE_CHANNELS_MAX) {
         return pintle_priv_described_complain(d, "it needs 1 to %d channels", PINTLE_CHANNELS_MAX);
     }
+    d->part->channels = channels;
     for (unsigned i = 0; i < count; i++) {
-        if (take_channel(d, cfg_getnsec(d->section, "channel", i), &channels[i], &texts[i]) != 0) {
+        if (take_channel(d, cfg_getnsec(d->section, "channel", i), &channels[i], &texts[i],
+                         &closer[i])
+            != 0) {
             return -1;
         }
     }
-    d->part->channels = channels;
     d->part->channel_count = (uint8_t)count;
     d->sheet->channels = texts;
+    d->sheet->accuracies = closer;
     return 0;
 }

@@ -3,7 +3,7 @@
  *     write REGISTER VALUE            expect REGISTER VALUE [mask MASK]
  *     write REGISTER VALUE loose      write REGISTER VALUE plain
  *     change REGISTER VALUE mask MASK expect fetched COUNT
- *     command CODE                    refuse REGISTER VALUE [mask MASK]
+ *     command CODE [with BYTE...]     refuse REGISTER VALUE [mask MASK]
  *     call                            poll REGISTER VALUE [mask MASK] within DURATION
  *     wait DURATION [and SETTING...]  read REGISTER [COUNT] [until CONDITION]
  *     power CODE DURATION             fetch COUNT [until CONDITION]
@@ -192,14 +192,38 @@ static struct pintle_step take_poll(struct described_words *w)
     w->ok = w->ok && r->width <= 2 && !(value & ~bits) && (!(bits & 0xff) || !(bits >> 8));
     value = upper ? value >> 8 : value;
     bits = upper ? bits >> 8 : bits;
-    return (struct pintle_step){ PINTLE_OP_POLL, (uint8_t)(at + 1), r->address,
+    uint8_t count = w->d->part->link == &pintle_link_smbus ? r->width : (uint8_t)(at + 1);
+    return (struct pintle_step){ PINTLE_OP_POLL, count, r->address,
                                  PINTLE_UNTIL(at, bits & 0xff, value & 0xff, limit(w)) };
+}
+
+/* "with 0x80 0x00 0xa2": the same wherever the command is sent. */
+static void take_bytes(struct described_words *w, uint16_t code)
+{
+    struct described_part *all = (struct described_part *)(void *)w->d->part;
+    struct described_send send = { .code = code };
+    while (w->ok && w->word[w->at]) {
+        w->ok = send.count < SEND_BYTES;
+        send.bytes[w->ok ? send.count++ : 0] = (uint8_t)pintle_priv_described_number(w, 0xff);
+    }
+    unsigned i = 0;
+    while (i < all->sends && all->send[i].code != code) {
+        i++;
+    }
+    bool same = i < all->sends && memcmp(&all->send[i], &send, sizeof send) == 0;
+    w->ok = w->ok && send.count > 0 && (same || (i == all->sends && i < SENDS));
+    if (w->ok && !same) {
+        all->send[all->sends++] = send;
+    }
 }
 
 static struct pintle_step take_command(struct described_words *w)
 {
-    return (struct pintle_step){ PINTLE_OP_WRITE, 0,
-                                 (uint16_t)pintle_priv_described_number(w, 0xffff), 0 };
+    uint16_t code = (uint16_t)pintle_priv_described_number(w, 0xffff);
+    if (is_next(w, "with")) {
+        take_bytes(w, code);
+    }
+    return (struct pintle_step){ PINTLE_OP_WRITE, 0, code, 0 };
 }
 
 /* "and settings", or "and" those that are named. */

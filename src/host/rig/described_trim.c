@@ -1,47 +1,23 @@
-/* A chip whose factory put coefficients into it, described: where each lies in what the step "trim"
- * reads, and the sum of products that makes a channel of them, "c00", "c10 pressure", "c11 pressure
- * temperature". A channel's name in a product is its integer x scale + offset. */
+/* What a described chip's channels come to beyond a scale: coefficients that its factory put into
+ * it, where each lies in what the step "trim" reads; expressions over these, other channels,
+ * numbers and the factors of settings; marks over several bytes. A channel's name in an expression
+ * is its integer x scale + offset. */
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
 #include "host/rig/described.h"
 
-#define FACTORS 6
-#define TERMS 24
-#define COEFFICIENTS 32
-
-struct coefficient {
-    const char *name;
-    uint16_t bit; /* of the trim, from the high bit of its first byte on */
-    uint8_t bits, is_signed;
-};
-
-/* A number times coefficients and channels. */
-struct product {
-    float number;
-    uint8_t count;
-    uint8_t
-        factor[FACTORS]; /* a channel's index; a coefficient's is that many beyond the channels */
-};
-
-struct formula {
-    unsigned count; /* 0: the channel is what it reads */
-    struct product product[TERMS];
-};
-
-/* The part itself comes first, so that its decode function finds the rest. */
-struct trimmed {
-    struct pintle_part part;
-    struct pintle_part plain; /* the same without what the coefficients do */
-    unsigned coefficients;
-    struct coefficient coefficient[COEFFICIENTS];
-    struct formula formula[PINTLE_CHANNELS_MAX];
-};
+/* Where each kind of name begins among the values of an expression. */
+enum { OF_CHANNELS, OF_COEFFICIENTS = PINTLE_CHANNELS_MAX };
+#define OF_NUMBERS (OF_COEFFICIENTS + COEFFICIENTS)
+#define OF_SETTINGS (OF_NUMBERS + PINTLE_NUMBERS_MAX)
+#define VALUES (OF_SETTINGS + PINTLE_SETTINGS_MAX)
 
 struct pintle_part *pintle_priv_described_part(void)
 {
-    struct trimmed *trimmed = pintle_priv_loading_own(sizeof *trimmed);
-    return &trimmed->part;
+    struct described_part *all = pintle_priv_loading_own(sizeof *all);
+    return &all->part;
 }
 
 static int32_t value_of(const struct coefficient *c, const uint8_t *trim)
@@ -54,33 +30,50 @@ static int32_t value_of(const struct coefficient *c, const uint8_t *trim)
     return (int32_t)(negative && c->bits < 32 ? value | UINT32_MAX << c->bits : value);
 }
 
-static float sum_of(const struct trimmed *t, const struct formula *formula, const uint8_t *trim,
-                    const struct pintle_reading *read)
+static void fill(const struct described_part *all, const struct pintle_block *block,
+                 const struct pintle_sample *plain, double *values)
 {
-    double sum = 0;
-    for (unsigned i = 0; i < formula->count; i++) {
-        const struct product *product = &formula->product[i];
-        double value = (double)product->number;
-        for (unsigned k = 0; k < product->count; k++) {
-            unsigned at = product->factor[k];
-            value *= at >= PINTLE_CHANNELS_MAX
-                         ? value_of(&t->coefficient[at - PINTLE_CHANNELS_MAX], trim)
-                         : (double)read[at].value;
-        }
-        sum += value;
+    const struct pintle_part *part = &all->plain;
+    for (unsigned i = 0; i < part->channel_count; i++) {
+        values[OF_CHANNELS + i] = (double)plain->channel[i].value;
     }
-    return (float)sum;
+    for (unsigned i = 0; i < all->coefficients; i++) {
+        values[OF_COEFFICIENTS + i] = value_of(&all->coefficient[i], block->trim);
+    }
+    for (unsigned i = 0; i < part->number_count; i++) {
+        values[OF_NUMBERS + i] = (double)pintle_part_number(part, block, (uint8_t)i);
+    }
+    for (unsigned i = 0; i < part->setting_count; i++) {
+        const float *factors = part->settings[i].factors;
+        values[OF_SETTINGS + i] = factors ? (double)factors[block->settings[i]] : 1;
+    }
 }
 
-/* What speaks against any channel of a formula speaks against what it comes to. */
-static uint16_t marks_of(const struct formula *formula, const struct pintle_reading *read)
+/* What speaks against any channel of an expression speaks against what it comes to. One that is an
+ * expression itself is not judged by its range before that. */
+static uint16_t marks_of(const struct described_part *all, unsigned channel,
+                         const struct pintle_sample *plain)
 {
     uint16_t marks = 0;
-    for (unsigned i = 0; i < formula->count; i++) {
-        for (unsigned k = 0; k < formula->product[i].count; k++) {
-            unsigned at = formula->product[i].factor[k];
-            marks |= at < PINTLE_CHANNELS_MAX ? read[at].quality : 0;
+    for (unsigned i = 0; i < all->plain.channel_count; i++) {
+        uint16_t its = plain->channel[i].quality;
+        its &= all->value[i].count > 0 ? (uint16_t)~PINTLE_QUALITY_RANGE : UINT16_MAX;
+        marks |= pintle_priv_expression_uses(&all->value[channel], OF_CHANNELS + i) ? its : 0;
+    }
+    return marks;
+}
+
+static uint16_t wide_marks(const struct described_part *all, unsigned channel, const uint8_t *raw)
+{
+    uint16_t marks = 0;
+    for (unsigned i = 0; i < all->marks; i++) {
+        const struct wide_mark *m = &all->mark[i];
+        uint32_t word = 0;
+        for (unsigned k = 0; k < m->count; k++) {
+            word = word << 8 | raw[m->at + (m->low_first ? m->count - 1u - k : k)];
         }
+        bool is = (word & m->mask) == m->want;
+        marks |= m->channel == channel && is != (m->unless != 0) ? m->quality : 0;
     }
     return marks;
 }
@@ -88,19 +81,64 @@ static uint16_t marks_of(const struct formula *formula, const struct pintle_read
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_sample *sample)
 {
-    const struct trimmed *t = (const struct trimmed *)(const void *)part;
+    const struct described_part *all = pintle_priv_described_of(part);
     struct pintle_sample plain;
-    pintle_part_decode(&t->plain, block, &plain);
+    double values[VALUES] = { 0 };
+    pintle_part_decode(&all->plain, block, &plain);
+    fill(all, block, &plain, values);
     for (unsigned i = 0; i < part->channel_count; i++) {
         struct pintle_reading *reading = &sample->channel[i];
+        const struct expression *value = &all->value[i];
+        bool own = value->count == 0 || pintle_priv_expression_uses(value, OF_CHANNELS + i);
         *reading = plain.channel[i];
-        if (t->formula[i].count > 0) {
-            reading->value = sum_of(t, &t->formula[i], block->trim, plain.channel);
-            reading->quality |= marks_of(&t->formula[i], plain.channel);
+        reading->raw = own ? reading->raw : 0;
+        if (value->count > 0) {
+            reading->value = (float)pintle_priv_expression_value(value, values);
+            reading->quality = marks_of(all, i, &plain);
         }
         reading->quality &= (uint16_t)~PINTLE_QUALITY_RANGE; /* judged by what it comes to */
+        reading->quality |= wide_marks(all, i, block->raw);
         PINTLE_NOTE(block->notes, part->channels[i].name, reading->raw);
     }
+}
+
+bool pintle_priv_described_turns(const struct pintle_sheet *sheet)
+{
+    const struct described_part *all = pintle_priv_described_of(sheet->part);
+    bool turns = sheet->described && sheet->part->decode == decode && !all->plain.decode;
+    for (unsigned i = 0; turns && i < sheet->part->channel_count; i++) {
+        turns = !pintle_priv_expression_uses(&all->value[i], OF_CHANNELS + i);
+    }
+    return turns;
+}
+
+double pintle_priv_described_spread(const struct pintle_part *part,
+                                    const struct pintle_block *block, unsigned channel,
+                                    const double *each)
+{
+    const struct described_part *all = pintle_priv_described_of(part);
+    const struct expression *value = &all->value[channel];
+    struct pintle_sample plain;
+    double values[VALUES] = { 0 };
+    double squares = 0;
+    if (part->decode != decode || value->count == 0) {
+        return (double)NAN;
+    }
+    pintle_part_decode(&all->plain, block, &plain);
+    fill(all, block, &plain, values);
+    for (unsigned i = 0; i < part->channel_count; i++) {
+        if (!pintle_priv_expression_uses(value, OF_CHANNELS + i)) {
+            continue;
+        }
+        double is = values[OF_CHANNELS + i];
+        values[OF_CHANNELS + i] = is + each[i];
+        double above = pintle_priv_expression_value(value, values);
+        values[OF_CHANNELS + i] = is - each[i];
+        double off = (above - pintle_priv_expression_value(value, values)) / 2;
+        values[OF_CHANNELS + i] = is;
+        squares += off * off;
+    }
+    return sqrt(squares);
 }
 
 static int find_channel(const struct describing *d, const char *name)
@@ -113,41 +151,42 @@ static int find_channel(const struct describing *d, const char *name)
     return -1;
 }
 
-static bool take_product(const struct describing *d, const struct trimmed *t, const char *text,
-                         struct product *product)
+static bool scales(const struct pintle_setting *setting)
 {
-    char **word = g_strsplit_set(text, " ", -1);
-    char *end = NULL;
-    bool ok = true;
-    *product = (struct product){ .number = 1 };
-    for (unsigned i = 0; ok && word[i]; i++) {
-        double number = g_ascii_strtod(word[i], &end);
-        int at = find_channel(d, word[i]);
-        bool found = at >= 0;
-        for (unsigned k = 0; !found && k < t->coefficients; k++) {
-            found = strcmp(t->coefficient[k].name, word[i]) == 0;
-            at = PINTLE_CHANNELS_MAX + (int)k;
-        }
-        if (i == 0 && *word[i] && !*end) {
-            product->number = (float)number;
-        } else if (*word[i]) {
-            ok = found && product->count < FACTORS;
-            if (ok) {
-                product->factor[product->count++] = (uint8_t)at;
-            }
-        }
+    bool any = false;
+    for (unsigned i = 0; setting->factors && i < setting->count; i++) {
+        any = any || setting->factors[i] != 1;
     }
-    g_strfreev(word);
-    return ok;
+    return any;
 }
 
-static int take_coefficients(const struct describing *d, struct trimmed *t)
+/* A channel, a coefficient, a number, or a setting whose options have factors. */
+static int find_name(const void *context, const char *name)
 {
-    t->coefficients = cfg_size(d->section, "coefficient");
-    if (t->coefficients > COEFFICIENTS) {
+    const struct describing *d = context;
+    const struct described_part *all = pintle_priv_described_of(d->part);
+    int channel = find_channel(d, name);
+    int number = pintle_sheet_number(d->sheet, name);
+    int setting = pintle_priv_described_setting(d, name);
+    for (unsigned k = 0; channel < 0 && k < all->coefficients; k++) {
+        if (strcmp(all->coefficient[k].name, name) == 0) {
+            return OF_COEFFICIENTS + (int)k;
+        }
+    }
+    bool has_factors = setting >= 0 && scales(&d->part->settings[setting]);
+    return channel >= 0  ? OF_CHANNELS + channel
+           : number >= 0 ? OF_NUMBERS + number
+           : has_factors ? OF_SETTINGS + setting
+                         : -1;
+}
+
+static int take_coefficients(const struct describing *d, struct described_part *all)
+{
+    all->coefficients = cfg_size(d->section, "coefficient");
+    if (all->coefficients > COEFFICIENTS) {
         return pintle_priv_described_complain(d, "it has more than %d coefficients", COEFFICIENTS);
     }
-    for (unsigned i = 0; i < t->coefficients; i++) {
+    for (unsigned i = 0; i < all->coefficients; i++) {
         cfg_t *from = cfg_getnsec(d->section, "coefficient", i);
         long bit = cfg_getint(from, "bit");
         long bits = cfg_getint(from, "bits");
@@ -163,70 +202,66 @@ static int take_coefficients(const struct describing *d, struct trimmed *t)
                 d, "'%s' is a coefficient and a channel; give one of them another name",
                 cfg_title(from));
         }
-        t->coefficient[i] =
+        all->coefficient[i] =
             (struct coefficient){ pintle_priv_loading_text("%s", cfg_title(from)), (uint16_t)bit,
                                   (uint8_t)bits, cfg_getbool(from, "signed") ? 1 : 0 };
     }
     return 0;
 }
 
-static int take_formula(const struct describing *d, struct trimmed *t, unsigned channel)
+static int take_value(const struct describing *d, struct described_part *all, unsigned channel)
 {
     cfg_t *from = cfg_getnsec(d->section, "channel", channel);
-    struct formula *formula = &t->formula[channel];
-    formula->count = cfg_size(from, "terms");
-    if (formula->count > TERMS) {
-        return pintle_priv_described_complain(d, "channel '%s' has more than %d terms",
-                                              cfg_title(from), TERMS);
+    const char *text = cfg_getstr(from, "value");
+    const char *wrong = NULL;
+    if (!text || pintle_priv_expression_take(text, find_name, d, &all->value[channel], &wrong)) {
+        return 0;
     }
-    for (unsigned i = 0; i < formula->count; i++) {
-        const char *text = cfg_getnstr(from, "terms", i);
-        if (!take_product(d, t, text, &formula->product[i])) {
-            return pintle_priv_described_complain(
-                d,
-                "channel '%s': the term \"%s\" is not a number and up to %d names of coefficients "
-                "or channels, as in \"0.5 c0\"",
-                cfg_title(from), text, FACTORS);
-        }
-    }
-    return 0;
+    return pintle_priv_described_complain(d,
+                                          "channel '%s': value makes no sense from \"%s\" on; it "
+                                          "has numbers, + - * / ( ), root, exp, ln, "
+                                          "absolute, power, least, greatest, and names of "
+                                          "channels, coefficients, numbers and settings "
+                                          "with factors, with blanks around a minus",
+                                          cfg_title(from), wrong);
 }
 
-/* The channels that the coefficients make lose their rows to the plain part. */
+/* Channels that are expressions lose their rows to the plain part. */
+static void part_ways(struct describing *d, struct described_part *all)
+{
+    size_t size = (d->part->channel_count + 1u) * sizeof *d->part->channels;
+    struct pintle_channel *own = pintle_priv_loading_own(size);
+    memcpy(own, d->part->channels, size);
+    all->plain = *d->part;
+    for (unsigned i = 0; i < d->part->channel_count; i++) {
+        own[i].linear = all->value[i].count > 0 ? NULL : own[i].linear;
+    }
+    d->part->channels = own;
+    d->part->decode = decode;
+}
+
 int pintle_priv_described_trim(struct describing *d)
 {
-    struct trimmed *t = (struct trimmed *)(void *)d->part;
-    struct pintle_channel *plain = NULL;
-    struct pintle_channel *own = NULL;
-    bool any = false;
-    if (take_coefficients(d, t) != 0) {
+    struct described_part *all = (struct described_part *)(void *)d->part;
+    bool any = all->marks > 0;
+    if (take_coefficients(d, all) != 0) {
         return -1;
     }
     for (unsigned i = 0; i < d->part->channel_count; i++) {
-        if (take_formula(d, t, i) != 0) {
+        if (take_value(d, all, i) != 0) {
             return -1;
         }
-        any = any || t->formula[i].count > 0;
+        any = any || all->value[i].count > 0;
     }
-    if (!any) {
-        return 0;
+    if (any) {
+        part_ways(d, all);
     }
-    size_t size = (d->part->channel_count + 1u) * sizeof *plain;
-    plain = pintle_priv_loading_own(size);
-    own = pintle_priv_loading_own(size);
-    memcpy(plain, d->part->channels, size);
-    memcpy(own, d->part->channels, size);
-    for (unsigned i = 0; i < d->part->channel_count; i++) {
-        own[i].linear = NULL;
+    if (d->part->trim_size > 0) {
+        struct pintle_stretch *stretch = pintle_priv_loading_own(sizeof *stretch);
+        *stretch =
+            (struct pintle_stretch){ "trim", d->part->trim_size, "what the step \"trim\" reads" };
+        d->sheet->trim = stretch;
+        d->sheet->trim_count = 1;
     }
-    t->plain = *d->part;
-    t->plain.channels = plain;
-    d->part->channels = own;
-    d->part->decode = decode;
-    struct pintle_stretch *stretch = pintle_priv_loading_own(sizeof *stretch);
-    *stretch =
-        (struct pintle_stretch){ "trim", d->part->trim_size, "what the step \"trim\" reads" };
-    d->sheet->trim = stretch;
-    d->sheet->trim_count = d->part->trim_size > 0;
     return 0;
 }

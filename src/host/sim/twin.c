@@ -5,6 +5,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "host/rig/described_values.h"
 #include "pintle/onewire.h"
 
 static const struct pintle_part *part_of(const struct pintle_sim_chip *chip)
@@ -239,9 +240,11 @@ void pintle_priv_twin_measure(struct pintle_sim_chip *chip)
         }
     }
     for (unsigned c = 0; c < part->channel_count; c++) {
-        measure_channel(chip, c, settings);
+        if (part->channels[c].linear) {
+            measure_channel(chip, c, settings);
+        }
     }
-    put_checksums(part, s->raw, part->raw_size);
+    put_checksums(part, s->raw, sizeof s->raw);
 }
 
 /* --- time --- */
@@ -309,7 +312,7 @@ void pintle_priv_twin_power_up(struct pintle_sim_chip *chip)
     }
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel *channel = &sheet->part->channels[c];
-        if (channel->linear->flags & PINTLE_LINEAR_POWER_ON) {
+        if (channel->linear && (channel->linear->flags & PINTLE_LINEAR_POWER_ON)) {
             put_integer(channel->linear, s->raw + channel->at, channel->linear->power_on);
         }
     }
@@ -460,8 +463,11 @@ struct twin *pintle_priv_twin_make(const struct pintle_sheet *sheet, const char 
         *why = "its coefficients can't be applied backwards";
         return NULL;
     }
-    if (part->decode || (part->spi && part->spi->commands)) {
-        *why = "only what measures can be";
+    bool turned = part->decode && pintle_priv_described_turns(sheet);
+    if ((part->decode && !turned) || (part->spi && part->spi->commands)) {
+        *why = part->decode && sheet->described
+                   ? "a channel whose value has itself in it can't be turned round"
+                   : "only what measures can be";
         return NULL;
     }
     if (sheet->reg_count > TWIN_REGS || part->channel_count > PINTLE_SIM_INPUTS) {
@@ -476,7 +482,7 @@ struct twin *pintle_priv_twin_make(const struct pintle_sheet *sheet, const char 
     t->model.kind = (enum pintle_sim_kind)part->link->kind;
     t->model.power_up = pintle_priv_twin_power_up;
     for (unsigned c = 0; c < part->channel_count; c++) {
-        t->model.inputs[c] = part->channels[c].name;
+        t->model.inputs[c] = part->channels[c].linear ? part->channels[c].name : "";
         t->model.errors[c] = (double)sheet->channels[c].accuracy_narrow / 2;
     }
     switch (part->link->kind) {

@@ -53,6 +53,19 @@ static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
     return 1;
 }
 
+/* SMBus: behind a register comes a checksum of the whole transfer. */
+static uint8_t checksum(struct pintle_sim_chip *chip, uint8_t count)
+{
+    static const struct pintle_crc rule = { .polynomial = 0x07, .bits = 8 };
+    uint8_t all[3 + PINTLE_RAW_MAX] = { (uint8_t)(chip->address << 1),
+                                        (uint8_t)pintle_priv_twin_state(chip)->reg,
+                                        (uint8_t)(chip->address << 1 | 1) };
+    for (uint8_t i = 0; i < count; i++) {
+        all[3 + i] = pintle_priv_twin_byte(chip, pintle_priv_twin_state(chip)->reg, i);
+    }
+    return (uint8_t)pintle_crc(&rule, all, 3u + count);
+}
+
 static uint8_t read(struct pintle_sim_chip *chip)
 {
     struct twin_state *s = pintle_priv_twin_state(chip);
@@ -60,7 +73,9 @@ static uint8_t read(struct pintle_sim_chip *chip)
     if (pintle_priv_twin_of(chip)->fetches && !pintle_priv_twin_row(chip, s->reg)) {
         return at < sizeof s->raw ? s->raw[at] : 0xff;
     }
-    return pintle_priv_twin_byte(chip, s->reg, at);
+    const struct pintle_map_reg *row = pintle_priv_twin_row(chip, s->reg);
+    bool sums = part_of(chip)->link == &pintle_link_smbus && row && at == row->reg.width;
+    return sums ? checksum(chip, at) : pintle_priv_twin_byte(chip, s->reg, at);
 }
 
 /* An address and nothing behind it, and no register there: a command. */

@@ -185,6 +185,9 @@ static void second_channels(void)
           "there is no run '9'" },
         { "calibrate --rig r.rig warm.temperature 1=2 2=3 --robust", 2, "six pairs or more" },
         { "calibrate --rig r.rig warm.temperature 1=2 --robust -m offset", 2, "not of offset" },
+        { "calibrate --rig r.rig warm.temperature 10=10.1 12=12.1 14=14.1 16=16.1 18=18.1 20=20.1 "
+          "22=39 --robust </dev/null",
+          0, "in degC, without 1 outliers\non average            -0.1000" },
         { "calibrate --rig r.rig warm.temperature 1=2 2=3 -m polynomial", 2,
           "too few measurements" },
         { "calibrate --rig r.rig warm.temperature 1=2 2=3 --order 4", 2, "--order is 1, 2 or 3" },
@@ -352,6 +355,34 @@ static void somebodys_log(void)
 
 /* --- beside each other --- */
 
+/* On average they agree, and now and then they don't. */
+static void apart_at_times(void)
+{
+    static const struct {
+        unsigned beyond;
+        double by;
+        bool agree;
+    } rows[] = { { 0, 0, true }, { 5, 2.5, true }, { 6, 2.5, false }, { 1, 12, false } };
+    for (size_t r = 0; r < COUNT(rows); r++) {
+        double time[100];
+        double value[200];
+        const double mays[2] = { 1, 1 };
+        const struct pintle_compared c = {
+            .channels = 2, .count = 100, .time = time, .value = value
+        };
+        struct pintle_apart apart;
+        for (unsigned i = 0; i < 100; i++) {
+            time[i] = i;
+            value[2 * i] = 20 + (i < rows[r].beyond ? rows[r].by : 0);
+            value[2 * i + 1] = 20;
+        }
+        pintle_compared_pair(&c, 0, 1, mays, &apart);
+        EXPECT(apart.agree == rows[r].agree && apart.beyond == rows[r].beyond,
+               "%u rounds apart by %g: %u", rows[r].beyond, rows[r].by, apart.beyond);
+        EXPECT_NEAR(apart.most, rows[r].by, 1e-6, "the furthest");
+    }
+}
+
 static void compared(void)
 {
     static const struct step rows[] = {
@@ -359,6 +390,12 @@ static void compared(void)
           "air.temperature - board.temperature" },
         { "compare --rig r.rig air.temperature warm.temperature --at 1h", 1, "a third would" },
         { "compare --rig r.rig air.humidity", 0, "agree" }, /* with all like it */
+        { "compare --rig r.rig air.temperature board.temperature --within 0.02", 1, "apart" },
+        { "compare --rig r.rig air.temperature warm.temperature --within 50", 0, "agree" },
+        { "compare --rig r.rig air.temperature warm.temperature --within 0", 2,
+          "--within takes a number of degC above 0" },
+        { "compare --rig r.rig air.temperature warm.temperature --within 1K", 2,
+          "--within takes a number of degC above 0, as in 0.5, not '1K'" },
         { "compare --rig r.rig --against air.temperature warm.temperature board.temperature", 0,
           "warm.temperature - air.temperature" },
         { "compare --rig r.rig air.temperature --figure 68degF", 0, "agrees" },
@@ -430,8 +467,9 @@ static void the_odd_one(void)
 
 void add_corrections_suite(void)
 {
-    SUITE("corrections", { "history", history }, { "handed on", handed_on },
-          { "second channels", second_channels }, { "rings", rings }, { "marked", marked },
-          { "another specimen", another_specimen }, { "somebody's log", somebodys_log },
-          { "compared", compared }, { "the odd one", the_odd_one });
+    SUITE("corrections", { "history", history }, { "apart at times", apart_at_times },
+          { "handed on", handed_on }, { "second channels", second_channels }, { "rings", rings },
+          { "marked", marked }, { "another specimen", another_specimen },
+          { "somebody's log", somebodys_log }, { "compared", compared },
+          { "the odd one", the_odd_one });
 }

@@ -3,6 +3,8 @@
  * positions: for so many seconds, which way up. */
 #include "terminal.h"
 
+#include "pintle/host/adjust/guide.h"
+
 #include <signal.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -382,6 +384,69 @@ static void from_a_run(void)
     scratch_remove(folder);
 }
 
+/* An axis that is off by about one g: it feels no gravity, and lies still. Somebody says how. */
+static void far_off(void)
+{
+    static const struct position one[] = { { 6000, X_UP } };
+    struct terminal t;
+    char *folder = lay(one, 1, "");
+    char *world = file_text(folder, "w");
+    GString *off = g_string_new(world);
+    CU_ASSERT_EQUAL(g_string_replace(off, "accel-z=0.15", "accel-z=9.5", 1), 1);
+    file_write(folder, "w", off->str);
+    sit_down(&t, folder, "calibrate --rig r.rig motion.accel --for 3h");
+    expect_on(&t, "It lies still, feels 1.4");
+    expect_on(&t, "Where you trust it, type which axis points where, as in 'x up'.");
+    type(&t, "x up\n");
+    expect_on(&t, "Taken as x up, as you say. Keep your hands off.");
+    expect_on(&t, "Taken: x up, 1.0");
+    type(&t, "x up\n");
+    expect_on(&t, "x up was taken already; type 'again x up' first.");
+    type(&t, "y down\n"); /* but it was not turned */
+    expect_on(&t, "nothing to say.");
+    type(&t, "quit\n");
+    CU_ASSERT_EQUAL(stand_up(&t), 3);
+    g_string_free(off, TRUE);
+    g_string_free(t.said, TRUE);
+    g_free(world);
+    scratch_remove(folder);
+}
+
+/* The same sensor's six positions, as whoever wants them taken says. */
+static void told_positions(void)
+{
+    struct pintle_positions p = { .wanted = 0x3f,
+                                  .samples = 20,
+                                  .settle = 5,
+                                  .gravity = (float)G,
+                                  .still = { .axes = 3, .limit = 0.5f } };
+    struct pintle_calibration c;
+    struct pintle_problem problem = { 0 };
+    enum pintle_position is = PINTLE_POSITION_TURNING;
+    pintle_positions_begin(&p);
+    for (int face = 0; face < PINTLE_FACES; face++) {
+        float xyz[3] = { 0.3f, -0.2f, 9.5f };
+        xyz[face / 2] += face % 2 ? -(float)G : (float)G;
+        const float turned[3] = { 3, 3, 3 };
+        (void)pintle_positions_add(&p, turned, true);
+        CU_ASSERT_FALSE(pintle_positions_tell(&p, face)); /* it moves */
+        for (int i = 0; i < 40; i++) {
+            is = pintle_positions_add(&p, xyz, true);
+            if (is == PINTLE_POSITION_NOT_GRAVITY || is == PINTLE_POSITION_TILTED) {
+                CU_ASSERT_TRUE(pintle_positions_tell(&p, face));
+            }
+        }
+        EXPECT(p.taken >> face & 1, "%s", pintle_face_word(face));
+    }
+    CU_ASSERT_EQUAL(p.taken, 0x3f);
+    CU_ASSERT_TRUE(pintle_positions_solve(&p, &c, &problem));
+    static const float biases[3] = { 0.3f, -0.2f, 9.5f };
+    for (unsigned i = 0; i < 3; i++) {
+        EXPECT_NEAR((double)c.numbers[i], (double)biases[i], 1e-4, "bias");
+        EXPECT_NEAR((double)c.numbers[3 + 4 * i], 1, 1e-4, "scale");
+    }
+}
+
 /* Points: each settles first; what was typed can be taken back. */
 static void points(void)
 {
@@ -416,6 +481,7 @@ static void points(void)
 void add_guided_suite(void)
 {
     SUITE("guided", { "led through", led_through }, { "mistakes", mistakes },
+          { "far off", far_off }, { "told positions", told_positions },
           { "broken off", broken_off }, { "gone on", gone_on }, { "a full disk", disk_full },
           { "at rest", at_rest }, { "turned freely", turned_freely }, { "from a run", from_a_run },
           { "points", points });

@@ -756,10 +756,65 @@ static void three_on_one_bus(void)
     scratch_remove(folder);
 }
 
+/* What a log says before it begins, and how many places it writes. */
+static void as_it_begins(void)
+{
+    static const struct {
+        const char *sensor, *arguments, *said;
+    } rows[] = {
+        { "part = \"BME280\" address = 0x76 set = { \"filter=16\" }", "--every 1min --for 3min",
+          "its filter shows three quarters of a step only after 22 readings, 22 min at this" },
+        { "part = \"BME280\" address = 0x76 set = { \"filter=16\" }", "--every 1s --for 3s", "" },
+        { "part = \"BME280\" address = 0x76", "--every 1h --for 3h", "" },
+        { "part = \"VEML7700\" address = 0x10", "--every 100ms --for 300ms",
+          "a new value may take it 220 ms, and it does not say which are new" },
+        { "part = \"VEML7700\" address = 0x10", "--every 1s --for 3s", "" },
+        { "part = \"TMP102\" address = 0x48 set = { \"rate=1Hz\" }", "--every 500ms --for 3s",
+          "a new value may take it 1 s" },
+        { "part = \"TMP102\" address = 0x48 set = { \"rate=1Hz\", \"mode=one-shot\" }",
+          "--every 500ms --for 3s", "" },
+        { "part = \"MPU6050\" address = 0x68", "--every 1ms --for 3ms", "" }, /* it says so */
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *place = strstr(rows[i].sensor, "address");
+        char *rig = g_strdup_printf("board { world = \"w\" }\nbus b { data = \"D\" clock = \"C\" "
+                                    "pull-up = 2200 speed = 400000 }\nsensor s { %s }\n",
+                                    rows[i].sensor);
+        char *world = g_strdup_printf("chip s { %.*s %.*s }\n", (int)(place - rows[i].sensor),
+                                      rows[i].sensor, 14, place);
+        char *line = g_strdup_printf("log --rig r.rig --quiet --into runs %s", rows[i].arguments);
+        file_write(folder, "r.rig", rig);
+        file_write(folder, "w", world);
+        struct said said = tool(folder, line);
+        EXPECT(said.status == 0 && strstr(said.err, rows[i].said), "%s %s: %s", rows[i].sensor,
+               rows[i].arguments, said.err);
+        EXPECT(rows[i].said[0] || !strstr(said.err, "sensor 's'"), "%s %s: %s", rows[i].sensor,
+               rows[i].arguments, said.err);
+        said_free(&said);
+        g_free(line);
+        g_free(world);
+        g_free(rig);
+    }
+    file_write(folder, "r.rig",
+               "board { world = \"w\" }\nbus b { data = \"D\" clock = \"C\" pull-up = 2200 }\n"
+               "sensor s { part = \"INA219\" address = 0x40 set = { \"shunt=10\", "
+               "\"shunt-range=40mV\" } }\n");
+    file_write(folder, "w",
+               "quantity small { level = 0.001234 }\nchip s { part = \"INA219\" address = 0x40 "
+               "feels = { \"current=small\" } errors = { \"current=0\" } }\n");
+    struct said said = tool(folder, "log --rig r.rig --quiet --into one --for 1min --every 1min; "
+                                    "cut -d, -f5 one/0001/readings.csv | tail -n 1");
+    const char *point = strchr(said.out, '.');
+    EXPECT(point && strspn(point + 1, "0123456789") == 6, "a microampere is a count: %s", said.out);
+    said_free(&said);
+    scratch_remove(folder);
+}
+
 void add_log_suite(void)
 {
-    SUITE("log", { "three on one bus", three_on_one_bus }, { "a simulated day", a_simulated_day },
-          { "what log prints", what_log_prints },
+    SUITE("log", { "three on one bus", three_on_one_bus }, { "as it begins", as_it_begins },
+          { "a simulated day", a_simulated_day }, { "what log prints", what_log_prints },
           { "killed a hundred times", killed_a_hundred_times },
           { "stopped by a signal", stopped_by_a_signal },
           { "the disk gives out", the_disk_gives_out },

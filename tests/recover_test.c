@@ -318,6 +318,24 @@ static void what_tells_nothing(void)
     }
     CU_ASSERT_EQUAL(pintle_regress_ellipsoid(flat, 60, 48, &r), PINTLE_OUT_OF_RANGE);
     CU_ASSERT_EQUAL(pintle_regress_ellipsoid(flat, 11, 48, &r), PINTLE_TOO_FEW);
+    double spots[3 * 600]; /* many measurements of six directions are six */
+    for (unsigned i = 0; i < 600; i++) {
+        for (unsigned a = 0; a < 3; a++) {
+            double along = a == i % 3 ? (i % 6 < 3 ? 48 : -48) : 0;
+            spots[3 * i + a] = 5 + along + noise(0.02);
+        }
+    }
+    CU_ASSERT_EQUAL(pintle_regress_ellipsoid(spots, 600, 48, &r), PINTLE_OUT_OF_RANGE);
+    struct pintle_faces two = { 0 }; /* two positions of an axis leave nothing to judge them by */
+    struct pintle_line line;
+    for (unsigned n = 0; n < 50; n++) {
+        const float up[3] = { (float)(GRAVITY + noise(0.02)), 0, 0 };
+        const float down[3] = { (float)(-GRAVITY + noise(0.02)), 0, 0 };
+        CU_ASSERT_EQUAL(pintle_faces_add(&two, 0, up), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_faces_add(&two, 1, down), PINTLE_OK);
+    }
+    CU_ASSERT_EQUAL(pintle_faces_axis(&two, 0, (float)GRAVITY, &line), PINTLE_OK);
+    CU_ASSERT_EQUAL(line.freedom, 0);
     CU_ASSERT_EQUAL(pintle_regress_polynomial(x, x, 6, 1, NULL, &r), PINTLE_TOO_FEW);
     CU_ASSERT_EQUAL(pintle_regress_polynomial(flat, flat, 2, 2, NULL, &r), PINTLE_TOO_FEW);
     CU_ASSERT(isnan(pintle_regress_student(0)));

@@ -46,9 +46,22 @@ static uint8_t tmp102[2][2] = { { 0x19, 0x10 }, { 0x60, 0xa0 } };
 static const struct subject *subject;
 static uint64_t stub_us;
 
+static uint8_t pointer;
+
+/* What is written moves the pointer, and a BME280 keeps it: pairs of a register and a byte; it has
+ * measured at once. */
+static void keep(const struct pintle_segment *segment)
+{
+    pointer = segment->out[0];
+    for (uint16_t i = 0; subject->address == 0x76 && i + 1 < segment->length;
+         i = (uint16_t)(i + 2)) {
+        bme280[segment->out[i]] = segment->out[i + 1] & (segment->out[i] == 0xf4 ? 0xfc : 0xff);
+    }
+}
+
 static const uint8_t *canned(const struct pintle_segment *segments, uint16_t length)
 {
-    uint8_t reg = segments[0].out ? segments[0].out[0] : 0;
+    uint8_t reg = segments[0].out ? segments[0].out[0] : pointer;
     switch (subject->address) {
     case 0x48:
         return tmp102[reg & 1];
@@ -69,6 +82,9 @@ static enum pintle_status stub_transfer(void *context, uint8_t address,
     (void)context;
     (void)address;
     (void)limit_us;
+    if (segments[0].out) {
+        keep(&segments[0]);
+    }
     if (last->in) {
         memcpy(last->in, canned(segments, last->length), last->length);
     }

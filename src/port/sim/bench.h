@@ -7,9 +7,18 @@
 #include "pintle/parts/list.h"
 #include "pintle/sim.h"
 
-/* A chip's state must fit into struct pintle_sim_chip. */
-#define SIM_STATE_FITS(type)                                                                       \
-    _Static_assert(sizeof(type) <= PINTLE_SIM_STATE, "PINTLE_SIM_STATE is too small")
+/* A chip's state, struct `name`: it fits into struct pintle_sim_chip, and this is where it lies, to
+ * be changed and to be read. */
+#define SIM_STATE(name)                                                                            \
+    _Static_assert(sizeof(struct name) <= PINTLE_SIM_STATE, "PINTLE_SIM_STATE is too small");      \
+    __attribute__((unused)) static struct name *self(struct pintle_sim_chip *chip)                 \
+    {                                                                                              \
+        return (struct name *)(void *)chip->state.bytes;                                           \
+    }                                                                                              \
+    __attribute__((unused)) static const struct name *state(const struct pintle_sim_chip *chip)    \
+    {                                                                                              \
+        return (const struct name *)(const void *)chip->state.bytes;                               \
+    }
 
 /* 64 random bits; a number from -1 to 1. */
 uint64_t pintle_priv_sim_random(struct pintle_sim *sim);

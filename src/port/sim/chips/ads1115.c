@@ -9,17 +9,7 @@ struct ads1115 {
     uint16_t regs[4];
     uint64_t ends; /* the conversion under way; 0: there is none */
 };
-SIM_STATE_FITS(struct ads1115);
-
-static struct ads1115 *self(struct pintle_sim_chip *chip)
-{
-    return (struct ads1115 *)(void *)chip->state.bytes;
-}
-
-static const struct ads1115 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct ads1115 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(ads1115)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 

@@ -69,12 +69,7 @@ struct adxl345 {
     int16_t fifo[DEPTH][3];
     uint8_t count; /* in the FIFO; in bypass 1: the registers hold a new one */
 };
-SIM_STATE_FITS(struct adxl345);
-
-static struct adxl345 *self(struct pintle_sim_chip *chip)
-{
-    return (struct adxl345 *)(void *)chip->state.bytes;
-}
+SIM_STATE(adxl345)
 
 static void power_up(struct pintle_sim_chip *chip)
 {
@@ -86,7 +81,7 @@ static void power_up(struct pintle_sim_chip *chip)
 /* Table 7: 3200 Hz and down by halves. */
 static uint64_t period_ns(const struct pintle_sim_chip *chip)
 {
-    const struct adxl345 *s = (const struct adxl345 *)(const void *)chip->state.bytes;
+    const struct adxl345 *s = state(chip);
     return 312500u << (15 - (s->regs[BW_RATE] & 15));
 }
 

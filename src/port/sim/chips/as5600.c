@@ -13,12 +13,7 @@
 struct as5600 {
     uint8_t regs[32];
 };
-SIM_STATE_FITS(struct as5600);
-
-static struct as5600 *self(struct pintle_sim_chip *chip)
-{
-    return (struct as5600 *)(void *)chip->state.bytes;
-}
+SIM_STATE(as5600)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 

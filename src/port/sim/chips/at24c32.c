@@ -15,12 +15,7 @@ struct at24c32 {
     uint16_t first;                  /* address of that page */
     uint64_t busy_until;             /* 0: nothing is being written */
 };
-SIM_STATE_FITS(struct at24c32);
-
-static struct at24c32 *self(struct pintle_sim_chip *chip)
-{
-    return (struct at24c32 *)(void *)chip->state.bytes;
-}
+SIM_STATE(at24c32)
 
 static void forget_page(struct at24c32 *s)
 {

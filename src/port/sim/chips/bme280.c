@@ -27,17 +27,7 @@ struct bme280 {
     double smooth_t, smooth_p;
     uint8_t filled;
 };
-SIM_STATE_FITS(struct bme280);
-
-static struct bme280 *self(struct pintle_sim_chip *chip)
-{
-    return (struct bme280 *)(void *)chip->state.bytes;
-}
-
-static const struct bme280 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct bme280 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(bme280)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 

@@ -75,17 +75,7 @@ struct bmi160 {
     uint64_t deaf_us;           /* a reset is under way until then */
     struct pintle_sim_fifo fifo;
 };
-SIM_STATE_FITS(struct bmi160);
-
-static struct bmi160 *self(struct pintle_sim_chip *chip)
-{
-    return (struct bmi160 *)(void *)chip->state.bytes;
-}
-
-static const struct bmi160 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct bmi160 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(bmi160)
 
 static void power_up(struct pintle_sim_chip *chip)
 {

@@ -16,17 +16,7 @@ struct bmp180 {
     uint8_t measuring;
     uint64_t ready;
 };
-SIM_STATE_FITS(struct bmp180);
-
-static struct bmp180 *self(struct pintle_sim_chip *chip)
-{
-    return (struct bmp180 *)(void *)chip->state.bytes;
-}
-
-static const struct bmp180 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct bmp180 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(bmp180)
 
 #define R PINTLE_SIM_READS
 

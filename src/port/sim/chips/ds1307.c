@@ -13,12 +13,7 @@ struct ds1307 {
     uint8_t alive;
     uint64_t counted;
 };
-SIM_STATE_FITS(struct ds1307);
-
-static struct ds1307 *self(struct pintle_sim_chip *chip)
-{
-    return (struct ds1307 *)(void *)chip->state.bytes;
-}
+SIM_STATE(ds1307)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 #define TIME (RW | PINTLE_SIM_TRUTH)

@@ -14,17 +14,7 @@ struct ds18b20 {
     uint8_t fed;       /* the line is driven hard for this conversion */
     uint64_t began_us; /* the conversion */
 };
-SIM_STATE_FITS(struct ds18b20);
-
-static struct ds18b20 *self(struct pintle_sim_chip *chip)
-{
-    return (struct ds18b20 *)(void *)chip->state.bytes;
-}
-
-static const struct ds18b20 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct ds18b20 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(ds18b20)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 

@@ -15,12 +15,7 @@ struct ds3231 {
     uint64_t converts_until; /* 0: it isn't converting */
     uint64_t counted;        /* up to which moment seconds are counted */
 };
-SIM_STATE_FITS(struct ds3231);
-
-static struct ds3231 *self(struct pintle_sim_chip *chip)
-{
-    return (struct ds3231 *)(void *)chip->state.bytes;
-}
+SIM_STATE(ds3231)
 
 #define R PINTLE_SIM_READS
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)

@@ -12,12 +12,7 @@ struct hs3001 {
     uint8_t measuring;
     uint64_t ready;
 };
-SIM_STATE_FITS(struct hs3001);
-
-static struct hs3001 *self(struct pintle_sim_chip *chip)
-{
-    return (struct hs3001 *)(void *)chip->state.bytes;
-}
+SIM_STATE(hs3001)
 
 /* No registers that can be reached while it measures. */
 static const struct pintle_sim_register registers[] = { { 0 } };

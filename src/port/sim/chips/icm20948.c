@@ -134,12 +134,7 @@ struct icm20948 {
     struct pintle_sim_fifo fifo;
     struct pintle_sim_ak09916 ak;
 };
-SIM_STATE_FITS(struct icm20948);
-
-static struct icm20948 *self(struct pintle_sim_chip *chip)
-{
-    return (struct icm20948 *)(void *)chip->state.bytes;
-}
+SIM_STATE(icm20948)
 
 /* Sections 7 to 10: what registers hold after a reset; the others 0. */
 static void power_up(struct pintle_sim_chip *chip)
@@ -256,7 +251,7 @@ static void tick(struct pintle_sim_chip *chip)
 
 static uint64_t period_ns(const struct pintle_sim_chip *chip)
 {
-    const struct icm20948 *s = (const struct icm20948 *)(const void *)chip->state.bytes;
+    const struct icm20948 *s = state(chip);
     return (uint64_t)SAMPLE_NS * (s->regs[2][GYRO_SMPLRT_DIV] + 1u);
 }
 

@@ -10,17 +10,7 @@ struct ina219 {
     uint16_t regs[6];
     uint64_t ends; /* the conversions under way; 0: there are none */
 };
-SIM_STATE_FITS(struct ina219);
-
-static struct ina219 *self(struct pintle_sim_chip *chip)
-{
-    return (struct ina219 *)(void *)chip->state.bytes;
-}
-
-static const struct ina219 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct ina219 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(ina219)
 
 #define R PINTLE_SIM_READS
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)

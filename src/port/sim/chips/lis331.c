@@ -83,12 +83,7 @@ struct lis331 {
     uint64_t next_us; /* sample */
     double steady[3]; /* what the high-pass takes away */
 };
-SIM_STATE_FITS(struct lis331);
-
-static struct lis331 *self(struct pintle_sim_chip *chip)
-{
-    return (struct lis331 *)(void *)chip->state.bytes;
-}
+SIM_STATE(lis331)
 
 static void power_up(struct pintle_sim_chip *chip)
 {
@@ -142,7 +137,7 @@ static uint32_t period_us(const struct lis331 *s)
 
 static uint32_t longest_us(const struct pintle_sim_chip *chip)
 {
-    return period_us((const struct lis331 *)(const void *)chip->state.bytes);
+    return period_us(state(chip));
 }
 
 /* Section 2.1: turn-on takes 1 ms and a period. */

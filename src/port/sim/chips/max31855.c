@@ -9,12 +9,7 @@ struct max31855 {
     uint64_t converted_us;
     uint8_t ever;
 };
-SIM_STATE_FITS(struct max31855);
-
-static struct max31855 *self(struct pintle_sim_chip *chip)
-{
-    return (struct max31855 *)(void *)chip->state.bytes;
-}
+SIM_STATE(max31855)
 
 static void power_up(struct pintle_sim_chip *chip)
 {

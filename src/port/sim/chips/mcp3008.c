@@ -12,12 +12,7 @@ struct mcp3008 {
     uint8_t how;
     uint16_t code;
 };
-SIM_STATE_FITS(struct mcp3008);
-
-static struct mcp3008 *self(struct pintle_sim_chip *chip)
-{
-    return (struct mcp3008 *)(void *)chip->state.bytes;
-}
+SIM_STATE(mcp3008)
 
 /* Table 5-2: no registers; a conversion begins with one of these bytes. */
 #define INPUT(n)                                                                                   \

@@ -19,17 +19,7 @@ struct mcp9808 {
     uint8_t under_way; /* the resolution of the conversion that is */
     uint64_t ends;     /* when it ends */
 };
-SIM_STATE_FITS(struct mcp9808);
-
-static struct mcp9808 *self(struct pintle_sim_chip *chip)
-{
-    return (struct mcp9808 *)(void *)chip->state.bytes;
-}
-
-static const struct mcp9808 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct mcp9808 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(mcp9808)
 
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)
 

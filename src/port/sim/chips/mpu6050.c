@@ -81,12 +81,7 @@ struct mpu6050 {
     uint64_t next_ns, last_us;
     struct pintle_sim_fifo fifo;
 };
-SIM_STATE_FITS(struct mpu6050);
-
-static struct mpu6050 *self(struct pintle_sim_chip *chip)
-{
-    return (struct mpu6050 *)(void *)chip->state.bytes;
-}
+SIM_STATE(mpu6050)
 
 /* PS 6.3: 100 ms until its registers can be written. */
 static void begin(struct pintle_sim_chip *chip, double typical, double longest)
@@ -106,7 +101,7 @@ static void power_up(struct pintle_sim_chip *chip)
 /* RM 4.2: 8 kHz without the filter and at its reserved setting, 1 kHz with it. */
 static uint64_t period_us(const struct pintle_sim_chip *chip)
 {
-    const struct mpu6050 *s = (const struct mpu6050 *)(const void *)chip->state.bytes;
+    const struct mpu6050 *s = state(chip);
     unsigned filter = s->regs[CONFIG] & 7;
     return (filter == 0 || filter == 7 ? 125u : 1000u) * (1u + s->regs[SMPLRT_DIV]);
 }

@@ -12,17 +12,7 @@ struct pcd8544 {
     uint8_t display; /* bits D and E */
     uint8_t vop, bias, temperature;
 };
-SIM_STATE_FITS(struct pcd8544);
-
-static struct pcd8544 *self(struct pintle_sim_chip *chip)
-{
-    return (struct pcd8544 *)(void *)chip->state.bytes;
-}
-
-static const struct pcd8544 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct pcd8544 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(pcd8544)
 
 /* Table 1: an instruction is its upper bits, what it holds the lower ones. */
 #define COMMAND(code, keeps)                                                                       \

@@ -5,12 +5,7 @@
 struct pcf8574 {
     uint8_t latch;
 };
-SIM_STATE_FITS(struct pcf8574);
-
-static struct pcf8574 *self(struct pintle_sim_chip *chip)
-{
-    return (struct pcf8574 *)(void *)chip->state.bytes;
-}
+SIM_STATE(pcf8574)
 
 static void power_up(struct pintle_sim_chip *chip)
 {

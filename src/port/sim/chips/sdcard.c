@@ -29,8 +29,6 @@ struct sdcard {
     uint64_t busy_until; /* zeros */
     uint8_t csd[16], cid[16];
 };
-SIM_STATE_FITS(struct sdcard);
-
 /* Its memory: of each kept block the number plus one, then the bytes; and one more for what is
  * being written. */
 struct kept {
@@ -38,10 +36,7 @@ struct kept {
     uint8_t bytes[BLOCK];
 };
 
-static struct sdcard *self(struct pintle_sim_chip *chip)
-{
-    return (struct sdcard *)(void *)chip->state.bytes;
-}
+SIM_STATE(sdcard)
 
 static struct kept *kept(const struct pintle_sim_chip *chip, unsigned i)
 {

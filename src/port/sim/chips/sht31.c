@@ -18,17 +18,7 @@ struct sht31 {
     uint32_t period_us; /* of the periodic mode; 0: it measures when asked */
     uint64_t ready;     /* when the measurement or the reset ends */
 };
-SIM_STATE_FITS(struct sht31);
-
-static struct sht31 *self(struct pintle_sim_chip *chip)
-{
-    return (struct sht31 *)(void *)chip->state.bytes;
-}
-
-static const struct sht31 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct sht31 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(sht31)
 
 /* Tables 9 to 18. Some of the commands start something that goes on. */
 static const struct pintle_sim_register registers[] = {

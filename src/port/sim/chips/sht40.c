@@ -15,17 +15,7 @@ struct sht40 {
     uint8_t measured; /* the last measuring command */
     uint64_t ready;
 };
-SIM_STATE_FITS(struct sht40);
-
-static struct sht40 *self(struct pintle_sim_chip *chip)
-{
-    return (struct sht40 *)(void *)chip->state.bytes;
-}
-
-static const struct sht40 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct sht40 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(sht40)
 
 /* Table 7. The heater changes what there is to measure, for a second. */
 static const struct pintle_sim_register registers[] = {

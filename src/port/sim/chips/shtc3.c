@@ -15,17 +15,7 @@ struct shtc3 {
     uint16_t measured; /* the last measuring command */
     uint64_t ready;    /* when the measurement, the start or the wake-up ends */
 };
-SIM_STATE_FITS(struct shtc3);
-
-static struct shtc3 *self(struct pintle_sim_chip *chip)
-{
-    return (struct shtc3 *)(void *)chip->state.bytes;
-}
-
-static const struct shtc3 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct shtc3 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(shtc3)
 
 #define WAKE 0x3517
 #define SLEEP 0xb098

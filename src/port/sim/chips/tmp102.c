@@ -16,17 +16,7 @@ struct tmp102 {
     uint16_t before;
     uint64_t ends; /* when the next conversion ends; 0: there is none */
 };
-SIM_STATE_FITS(struct tmp102);
-
-static struct tmp102 *self(struct pintle_sim_chip *chip)
-{
-    return (struct tmp102 *)(void *)chip->state.bytes;
-}
-
-static const struct tmp102 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct tmp102 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(tmp102)
 
 /* Section 8.5. In the normal format limits have twelve bits, in the extended one thirteen. */
 static const struct pintle_sim_register registers[] = {

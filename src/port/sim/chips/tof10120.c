@@ -21,12 +21,7 @@ struct tof10120 {
     double mm, mean_mm;
     uint8_t regs[8];
 };
-SIM_STATE_FITS(struct tof10120);
-
-static struct tof10120 *self(struct pintle_sim_chip *chip)
-{
-    return (struct tof10120 *)(void *)chip->state.bytes;
-}
+SIM_STATE(tof10120)
 
 /* Sections 2 and 4; the last one stays where nothing comes back. */
 static void measure(struct pintle_sim_chip *chip)
@@ -169,7 +164,7 @@ static const struct pintle_sim_choice choices[] = {
 
 static uint32_t chosen(const struct pintle_sim_chip *chip)
 {
-    return ((const struct tof10120 *)(const void *)chip->state.bytes)->realtime;
+    return (state(chip))->realtime;
 }
 
 static const struct pintle_sim_register no_registers[] = { { 0 } };

@@ -10,17 +10,7 @@ struct veml7700 {
     uint16_t regs[8];
     uint64_t ends; /* the integration under way; 0: there is none */
 };
-SIM_STATE_FITS(struct veml7700);
-
-static struct veml7700 *self(struct pintle_sim_chip *chip)
-{
-    return (struct veml7700 *)(void *)chip->state.bytes;
-}
-
-static const struct veml7700 *state(const struct pintle_sim_chip *chip)
-{
-    return (const struct veml7700 *)(const void *)chip->state.bytes;
-}
+SIM_STATE(veml7700)
 
 #define R PINTLE_SIM_READS
 #define RW (PINTLE_SIM_READS | PINTLE_SIM_WRITES)

@@ -804,7 +804,7 @@ static void as_it_begins(void)
                "quantity small { level = 0.001234 }\nchip s { part = \"INA219\" address = 0x40 "
                "feels = { \"current=small\" } errors = { \"current=0\" } }\n");
     struct said said = tool(folder, "log --rig r.rig --quiet --into one --for 1min --every 1min; "
-                                    "cut -d, -f5 one/0001/readings.csv | tail -n 1");
+                                    "cut -d, -f4 one/0001/readings.csv | tail -n 1");
     const char *point = strchr(said.out, '.');
     EXPECT(point && strspn(point + 1, "0123456789") == 6, "a microampere is a count: %s", said.out);
     said_free(&said);

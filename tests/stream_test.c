@@ -65,7 +65,7 @@ static const struct pintle_channel of_bytes[] = { PINTLE_CHANNEL("d", LENGTH, 0,
     {                                                                                              \
         .name = "X", .flags = PINTLE_PART_BIG_ENDIAN, .raw_size = (size), .channel_count = 1,      \
         .link = &pintle_link_stream, .identity = nothing, .setup = nothing, .measure = (steps),    \
-        .channels = (rows), .frame = &(rules), __VA_ARGS__                                         \
+        .rare = pintle_steps_rare, .channels = (rows), .frame = &(rules), __VA_ARGS__              \
     }
 static const struct pintle_part text_part =
     PART(take_text, at_2, text_frame, 10, .integer = pintle_digits);

@@ -295,6 +295,11 @@ struct pintle_part {
     /* Or null. Channels that have a row go through that afterwards. */
     void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_sample *sample);
+    /* Of a part with any of the steps POLL, CHANGE, POWER, TRIM, FOR, CHECK, a READ with a
+     * condition or an EXPECT of more than two bytes: pintle_steps_rare, which other firmware
+     * doesn't link. */
+    enum pintle_status (*rare)(struct pintle_sensor *sensor, const struct pintle_step *step,
+                               struct pintle_sample *sample);
     const struct pintle_abilities *can; /* ability.h; null: it measures, and that is all */
     const struct pintle_frame *frame;   /* of a serial line */
     /* How the integer of a row comes out of `left` bytes; returns what is known against it.
@@ -304,6 +309,9 @@ struct pintle_part {
      * Null: nothing does. Done once when a measurement begins with no answer; never in a proof. */
     enum pintle_status (*unlock)(struct pintle_sensor *sensor);
 };
+
+enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                     struct pintle_sample *sample);
 
 /* Turn a raw block into readings: the whole of a part's computation, with no hardware.
  * `part` is a table; `block` holds the part's raw_size and trim_size bytes and may be sample->raw.

@@ -59,6 +59,25 @@ struct pintle_step {
     uint32_t value;
 };
 
+/* Is it one of those that few parts have? (part.h, `rare`) */
+static inline uint8_t pintle_step_is_rare(const struct pintle_step *step)
+{
+    switch (step->op) {
+    case PINTLE_OP_END:
+    case PINTLE_OP_WRITE:
+    case PINTLE_OP_WAIT:
+    case PINTLE_OP_ONLY:
+        return 0;
+    case PINTLE_OP_EXPECT:
+    case PINTLE_OP_REFUSE:
+        return (step->width & PINTLE_STEP_WIDTH) > 2;
+    case PINTLE_OP_READ:
+        return step->value != 0;
+    default:
+        return 1;
+    }
+}
+
 #define PINTLE_WRITE(reg, width, bits)                                                             \
     {                                                                                              \
         PINTLE_OP_WRITE, (width), (reg), (bits)                                                    \

@@ -104,6 +104,26 @@ uint8_t *pintle_priv_upsets(struct pintle_sensor *sensor);
 /* Does it keep the bus from a command to the result, so that this is nobody else's? */
 uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor);
 
+/* The bits that the settings living in register `of` give it; with PINTLE_PRIV_TIMES instead what
+ * those in the set of its low half add to the measuring time. */
+#define PINTLE_PRIV_TIMES 0x10000u
+uint32_t pintle_priv_settings(const struct pintle_sensor *sensor, uint32_t of);
+
+/* Steps (step.c; rare.c has those that few parts have): did what was written arrive? Is a value as
+ * it was expected? Append `width` bytes, to the raw block or elsewhere: more than there is room for
+ * are a mistake of the part's. */
+PINTLE_MUST_CHECK enum pintle_status
+pintle_priv_read_back(struct pintle_sensor *sensor, uint16_t reg, uint8_t width, uint32_t value);
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_expected(const struct pintle_sensor *sensor,
+                                                          const struct pintle_step *step,
+                                                          uint32_t value);
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_append(struct pintle_sensor *sensor,
+                                                        const struct pintle_step *step, uint8_t *to,
+                                                        uint8_t *used, uint8_t room);
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_take(struct pintle_sensor *sensor,
+                                                      const struct pintle_step *step,
+                                                      struct pintle_sample *sample);
+
 /* Read a register of 1 to 4 bytes in the part's byte order, with its CRCs checked. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg,
                                                       uint8_t width, uint32_t *value);

@@ -3,17 +3,11 @@
 
 #include "engine.h"
 
-#define POLL_INTERVAL_US 500u
-#define LONG_EXPECT 8
-#define POLLED 4
-
 /* --- steps --- */
 
-#define ALL_TIMES 0x10000u
-
-/* The bits that the settings living in register `of` give it; with ALL_TIMES instead what those in
- * the set of its low half add to the measuring time. */
-static uint32_t settings_sum(const struct pintle_sensor *sensor, uint32_t of)
+/* The bits that the settings living in register `of` give it; with PINTLE_PRIV_TIMES instead what
+ * those in the set of its low half add to the measuring time. */
+uint32_t pintle_priv_settings(const struct pintle_sensor *sensor, uint32_t of)
 {
     uint32_t sum = 0;
     uint8_t settings = pintle_table_u8(&sensor->part->setting_count);
@@ -24,7 +18,7 @@ static uint32_t settings_sum(const struct pintle_sensor *sensor, uint32_t of)
         PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[chosen]);
         if (row->reg == of) {
             sum |= (uint32_t)option->code << row->shift;
-        } else if (of >= ALL_TIMES && i < settings && (of >> i & 1)) {
+        } else if (of >= PINTLE_PRIV_TIMES && i < settings && (of >> i & 1)) {
             sum += option->time_us;
         }
     }
@@ -32,8 +26,8 @@ static uint32_t settings_sum(const struct pintle_sensor *sensor, uint32_t of)
 }
 
 /* Did it arrive? A bit that came wrong would bend every value from there on. */
-static enum pintle_status read_back(struct pintle_sensor *sensor, uint16_t reg, uint8_t width,
-                                    uint32_t value)
+enum pintle_status pintle_priv_read_back(struct pintle_sensor *sensor, uint16_t reg, uint8_t width,
+                                         uint32_t value)
 {
     uint32_t is = 0;
     enum pintle_status status = pintle_priv_read(sensor, reg, width, &is);
@@ -43,66 +37,15 @@ static enum pintle_status read_back(struct pintle_sensor *sensor, uint16_t reg, 
 static enum pintle_status do_write(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint8_t plain = step->width & PINTLE_STEP_PLAIN;
-    uint32_t bits = plain ? 0 : settings_sum(sensor, step->reg);
+    uint32_t bits = plain ? 0 : pintle_priv_settings(sensor, step->reg);
     uint8_t width = step->width & PINTLE_STEP_WIDTH;
     if (width == 0) {
         return pintle_priv_send(sensor, (uint16_t)(step->reg | bits), NULL, 0);
     }
     enum pintle_status status = pintle_priv_write(sensor, step->reg, width, step->value | bits);
     if (status == PINTLE_OK && sensor->phase == PHASE_SETUP && step->width == width) {
-        status = read_back(sensor, step->reg, width, step->value | bits);
+        status = pintle_priv_read_back(sensor, step->reg, width, step->value | bits);
     }
-    return status;
-}
-
-/* Is what was read as the condition says? NOT_READY puts the same step back on, a little later. */
-static enum pintle_status until(struct pintle_sensor *sensor, uint32_t condition,
-                                const uint8_t *bytes, uint64_t at)
-{
-    uint8_t byte = bytes[condition >> 12 & 15];
-    uint32_t now = (uint32_t)at;
-    if ((byte & (condition >> 24)) == (condition >> 16 & 0xff)) {
-        sensor->limit_us = 0;
-        return PINTLE_OK;
-    }
-    if (sensor->limit_us == 0) {
-        sensor->limit_us = (now + 1000 * (condition & 0xfff)) | 1;
-    }
-    if ((int32_t)(now - sensor->limit_us) >= 0) {
-        return PINTLE_STAYED_BUSY;
-    }
-    sensor->ready_us = at + POLL_INTERVAL_US;
-    return PINTLE_NOT_READY;
-}
-
-static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint8_t bytes[POLLED];
-    uint64_t at = pintle_priv_now(sensor->clock);
-    if (step->width > POLLED) {
-        return PINTLE_BAD_ARGUMENT;
-    }
-    enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, step->width);
-    return status == PINTLE_OK ? until(sensor, step->value, bytes, at) : status;
-}
-
-/* A register, or the last byte of a longer stretch. */
-static enum pintle_status read_expected(struct pintle_sensor *sensor,
-                                        const struct pintle_step *step, uint32_t *value)
-{
-    uint8_t bytes[LONG_EXPECT];
-    uint8_t width = step->width & PINTLE_STEP_WIDTH;
-    if (width <= 2) {
-        return pintle_priv_read(sensor, step->reg, width, value);
-    }
-    if (width > LONG_EXPECT) {
-        return PINTLE_BAD_ARGUMENT;
-    }
-    enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, width);
-    if (status == PINTLE_OK && step->reg == PINTLE_NO_REG) {
-        status = pintle_priv_checked(sensor, bytes, width);
-    }
-    *value = bytes[width - 1];
     return status;
 }
 
@@ -121,104 +64,46 @@ static enum pintle_status blame(const struct pintle_sensor *sensor, const struct
     return sensor->phase == PHASE_IDENTITY ? PINTLE_WRONG_IDENTITY : PINTLE_MISFIT;
 }
 
-static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
+enum pintle_status pintle_priv_expected(const struct pintle_sensor *sensor,
+                                        const struct pintle_step *step, uint32_t value)
 {
-    uint32_t value = 0;
-    if ((step->width & PINTLE_STEP_PLAIN) && sensor->phase != PHASE_IDENTITY) {
-        return PINTLE_OK;
-    }
-    enum pintle_status status = read_expected(sensor, step, &value);
     uint32_t mask = step->value >> 16;
     uint32_t want = step->value & mask;
     if (step->op == PINTLE_OP_EXPECT) {
-        want |= settings_sum(sensor, step->reg) & mask;
+        want |= pintle_priv_settings(sensor, step->reg) & mask;
     }
     uint8_t is = (value & mask) == want;
-    if (status != PINTLE_OK || is == (step->op == PINTLE_OP_EXPECT)) {
-        return status;
-    }
-    return blame(sensor, step, value);
+    return is == (step->op == PINTLE_OP_EXPECT) ? PINTLE_OK : blame(sensor, step, value);
 }
 
-/* Replace some bits of one byte, with those of the settings that live there. What is so already is
- * left alone. */
-static enum pintle_status do_change(struct pintle_sensor *sensor, const struct pintle_step *step)
+static enum pintle_status do_expect(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    uint8_t is = 0;
-    uint8_t mask = (uint8_t)(step->value >> 8);
-    uint8_t bits = (uint8_t)(step->value | settings_sum(sensor, step->reg));
-    enum pintle_status status = pintle_priv_receive(sensor, step->reg, &is, 1);
-    uint8_t byte = (uint8_t)((is & ~mask) | (bits & mask));
-    if (status != PINTLE_OK || byte == is) {
-        return status;
-    }
-    status = pintle_priv_send(sensor, step->reg, &byte, 1);
-    return status == PINTLE_OK ? read_back(sensor, step->reg, 1, byte) : status;
+    uint32_t value = 0;
+    uint8_t width = step->width & PINTLE_STEP_WIDTH;
+    enum pintle_status status = pintle_priv_read(sensor, step->reg, width, &value);
+    return status == PINTLE_OK ? pintle_priv_expected(sensor, step, value) : status;
 }
 
 /* Append `width` bytes to the raw block or the trim; more than there is room for are a mistake of
  * the part's. */
-static enum pintle_status do_read(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                  uint8_t *to, uint8_t *used, uint8_t room)
+enum pintle_status pintle_priv_append(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                      uint8_t *to, uint8_t *used, uint8_t room)
 {
     if (*used + step->width > room) {
         return PINTLE_BAD_ARGUMENT;
     }
-    uint64_t at = pintle_priv_now(sensor->clock);
-    to += *used;
-    enum pintle_status status = pintle_priv_receive(sensor, step->reg, to, step->width);
-    if (status == PINTLE_OK && step->value) {
-        status = until(sensor, step->value, to, at);
-    }
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, to + *used, step->width);
     *used = (uint8_t)(*used + (status == PINTLE_OK ? step->width : 0));
     return status;
 }
 
-/* What never changes is read twice: nothing else would notice a bit that came wrong once and then
- * bends every value. */
-static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    uint8_t again[4];
-    uint8_t *trim = sensor->trim + sensor->trim_used;
-    enum pintle_status status = do_read(sensor, step, sensor->trim, &sensor->trim_used,
-                                        pintle_table_u8(&sensor->part->trim_size));
-    PINTLE_LINK(link, sensor);
-    uint8_t width = link->checks ? 0 : step->width;
-    for (uint8_t i = 0; i < width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
-        uint8_t left = (uint8_t)(step->width - i);
-        uint8_t count = left < sizeof again ? left : (uint8_t)sizeof again;
-        status = pintle_priv_receive(sensor, (uint16_t)(step->reg + i), again, count);
-        if (status == PINTLE_OK && memcmp(again, trim + i, count) != 0) {
-            status = PINTLE_BAD_CRC;
-        }
-    }
-    return status;
-}
-
-static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
-{
-    PINTLE_LINK(link, sensor);
-    uint32_t us = step->value + settings_sum(sensor, ALL_TIMES | PINTLE_ALL_SETTINGS);
-    return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
-}
-
-/* Bytes that nobody asks for are as the first one that was read, so that whether anybody sends at
- * all can be told from the others: those behind it ... */
-static void skip_bytes(struct pintle_sensor *sensor, struct pintle_sample *sample, uint8_t count)
-{
-    if (!(sensor->flags & SENSOR_BLANK)) {
-        memset(sample->raw + sensor->raw_used, sample->raw[0], count);
-    }
-    sensor->raw_used = (uint8_t)(sensor->raw_used + count);
-}
-
-/* ... and those in front of it. */
-static enum pintle_status read_raw(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                   struct pintle_sample *sample)
+/* Bytes in front that nobody asked for are as the first one that was read (PINTLE_OP_FOR). */
+enum pintle_status pintle_priv_take(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                    struct pintle_sample *sample)
 {
     uint8_t front = sensor->raw_used = sensor->phase == PHASE_SETUP ? 0 : sensor->raw_used;
-    enum pintle_status status = do_read(sensor, step, sample->raw, &sensor->raw_used,
-                                        pintle_table_u8(&sensor->part->raw_size));
+    enum pintle_status status = pintle_priv_append(sensor, step, sample->raw, &sensor->raw_used,
+                                                   pintle_table_u8(&sensor->part->raw_size));
     if (status == PINTLE_OK && sensor->phase != PHASE_SETUP && (sensor->flags & SENSOR_BLANK)) {
         memset(sample->raw, sample->raw[front], front);
         sensor->flags = (uint8_t)(sensor->flags & ~SENSOR_BLANK);
@@ -226,28 +111,14 @@ static enum pintle_status read_raw(struct pintle_sensor *sensor, const struct pi
     return status;
 }
 
-/* The steps that talk. */
-static enum pintle_status do_traffic(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                     struct pintle_sample *sample)
+/* A part that has any of these names the function for them. */
+static enum pintle_status do_rare(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                  struct pintle_sample *sample)
 {
-    if (step->op >= PINTLE_OP_READ) {
-        return read_raw(sensor, step, sample);
-    }
-    switch (step->op) {
-    case PINTLE_OP_WRITE:
-        return do_write(sensor, step);
-    case PINTLE_OP_POLL:
-        return do_poll(sensor, step);
-    case PINTLE_OP_EXPECT:
-    case PINTLE_OP_REFUSE:
-        return do_expect(sensor, step);
-    case PINTLE_OP_CHANGE:
-        return do_change(sensor, step);
-    case PINTLE_OP_POWER:
-        return do_power(sensor, step);
-    default:
-        return do_trim(sensor, step);
-    }
+    enum pintle_status (*rare)(struct pintle_sensor *, const struct pintle_step *,
+                               struct pintle_sample *);
+    pintle_table_copy(&rare, &sensor->part->rare, sizeof rare);
+    return rare ? rare(sensor, step, sample) : PINTLE_BAD_ARGUMENT;
 }
 
 uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor)
@@ -268,24 +139,28 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
     switch (step->op) {
     case PINTLE_OP_WAIT:
         sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
-                           + settings_sum(sensor, ALL_TIMES | step->reg);
+                           + pintle_priv_settings(sensor, PINTLE_PRIV_TIMES | step->reg);
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
         sensor->at += applies(sensor, step) ? 0 : step->width;
         return PINTLE_OK;
-    case PINTLE_OP_FOR:
-        if (!(step->reg & (uint16_t)~sensor->idle)) {
-            sensor->at += step->width;
-            skip_bytes(sensor, sample, (uint8_t)step->value);
-        }
-        return PINTLE_OK;
-    case PINTLE_OP_CHECK:
-        return pintle_priv_checked(sensor, sample->raw, sensor->raw_used);
     default:
         break;
     }
+    if (step->op == PINTLE_OP_REFUSE && (step->width & PINTLE_STEP_PLAIN)
+        && sensor->phase != PHASE_IDENTITY) {
+        return PINTLE_OK;
+    }
+    if (pintle_step_is_rare(step)) {
+        return do_rare(sensor, step, sample);
+    }
     enum pintle_status status = pintle_priv_hold(sensor);
-    return status == PINTLE_OK ? do_traffic(sensor, step, sample) : status;
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    return step->op == PINTLE_OP_WRITE  ? do_write(sensor, step)
+           : step->op == PINTLE_OP_READ ? pintle_priv_take(sensor, step, sample)
+                                        : do_expect(sensor, step);
 }
 
 /* --- programs --- */

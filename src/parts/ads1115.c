@@ -100,6 +100,7 @@ const struct pintle_part pintle_ads1115 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .settings = settings,
     .ladder = &ladder,
     .channels = channels,

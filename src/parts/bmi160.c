@@ -179,6 +179,7 @@ const struct pintle_part pintle_bmi160 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .rest = rest,
     .can = &abilities,
     .settings = settings,

@@ -137,6 +137,8 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
         const struct pintle_step *s = &step[i];
         if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_CHECK) {
             tally.fault = "a program with no end";
+        } else if (pintle_step_is_rare(s) && part->rare != pintle_steps_rare) {
+            tally.fault = "a step that only pintle_steps_rare does";
         } else if (waits(part, s, settings) > PINTLE_WAIT_MAX_US) {
             tally.fault = "a step that waits for more than ten minutes";
         } else if (s->op == PINTLE_OP_ONLY && s->reg == PINTLE_NO_REG) {

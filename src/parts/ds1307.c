@@ -88,6 +88,7 @@ const struct pintle_part pintle_ds1307 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .settings = settings,
     .channels = channels,
     .decode = decode,

@@ -129,6 +129,7 @@ const struct pintle_part pintle_ds3231 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .channels = channels,
     .decode = decode,
     .can = &can,

@@ -282,6 +282,7 @@ const struct pintle_part pintle_icm20948 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .rest = rest,
     .can = &abilities,
     .settings = settings,

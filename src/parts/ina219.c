@@ -142,6 +142,7 @@ const struct pintle_part pintle_ina219 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .settings = settings,
     .numbers = numbers,
     .channels = channels,

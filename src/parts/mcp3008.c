@@ -66,6 +66,7 @@ const struct pintle_part pintle_mcp3008 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .numbers = numbers,
     .channels = channels,
     .factor = pintle_part_factor,

@@ -181,6 +181,7 @@ const struct pintle_part pintle_mpu6050 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .rest = rest,
     .can = &abilities,
     .settings = settings,

@@ -66,6 +66,7 @@ const struct pintle_part pintle_shtc3 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .settings = settings,
     .channels = channels,
 };

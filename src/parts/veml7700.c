@@ -116,6 +116,7 @@ const struct pintle_part pintle_veml7700 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
+    .rare = pintle_steps_rare,
     .rest = rest,
     .settings = settings,
     .ladder = &ladder,

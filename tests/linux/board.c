@@ -50,11 +50,53 @@ static void bind_to_parent(gpointer nothing)
 }
 
 /* Say once why this machine can't be used any longer; what is still to be tried fails at once. */
+/* One line to the emulator, and its answer, past whatever it tells unasked. */
+static void tell(const struct board *board, const char *line, char *answer, size_t room)
+{
+    struct pollfd wait = { .fd = board->monitor, .events = POLLIN };
+    size_t used = 0;
+    answer[0] = '\0';
+    if (board->monitor < 0 || write(board->monitor, line, strlen(line)) < 0) {
+        return;
+    }
+    while (used < room - 1 && poll(&wait, 1, 60000) > 0
+           && read(board->monitor, answer + used, 1) > 0) {
+        answer[++used] = '\0';
+        if (answer[used - 1] == '\n') {
+            if (strstr(answer, "\"return\"") || strstr(answer, "\"error\"")) {
+                return;
+            }
+            used = 0;
+        }
+    }
+}
+
+static void told(const struct board *board, const char *line)
+{
+    char answer[4096];
+    tell(board, line, answer, sizeof answer);
+    EXPECT(!strstr(answer, "\"error\""), "the emulator says to %s: %s", line, answer);
+}
+
+/* Where its processors are: whether it waits, or runs in circles. */
+static void tell_where(const struct board *board)
+{
+    char answer[16384];
+    tell(board,
+         "{\"execute\":\"human-monitor-command\",\"arguments\":{\"command-line\":"
+         "\"info registers -a\"}}\n",
+         answer, sizeof answer);
+    for (const char *at = answer; (at = strstr(at, "R15=")) != NULL; at++) {
+        printf("    a processor is at %.12s\n", at);
+    }
+}
+
 static void lose(struct board *board, const char *format, const char *what)
 {
     if (!board->lost) {
         board->lost = g_strdup_printf(format, what);
         printf("    THE MACHINE IS LOST: %s\n", board->lost);
+        tell_where(board);
     }
 }
 
@@ -106,32 +148,6 @@ static int connect_to(const char *path)
     return -1;
 }
 
-/* One line to the emulator, and its answer, past whatever it tells unasked. */
-static void tell(const struct board *board, const char *line)
-{
-    char answer[4096];
-    size_t used = 0;
-    if (board->monitor < 0 || write(board->monitor, line, strlen(line)) < 0) {
-        return;
-    }
-    while (used < sizeof answer - 1) {
-        ssize_t got = read(board->monitor, answer + used, 1);
-        if (got <= 0) {
-            return;
-        }
-        used += (size_t)got;
-        answer[used] = '\0';
-        if (answer[used - 1] == '\n') {
-            EXPECT(strstr(answer, "\"error\"") == NULL, "the emulator says to %s: %s", line,
-                   answer);
-            if (strstr(answer, "\"return\"") || strstr(answer, "\"error\"")) {
-                return;
-            }
-            used = 0;
-        }
-    }
-}
-
 bool board_boot(struct board *board, char **words)
 {
     char *socket_path = g_strdup_printf("/tmp/pintle-board-%d", (int)getpid());
@@ -158,7 +174,7 @@ bool board_boot(struct board *board, char **words)
         bind_to_parent, NULL, &board->pid, &board->in, &board->out, NULL, &error);
     EXPECT(ok, "the emulator does not start: %s", ok ? "" : error->message);
     board->monitor = ok ? connect_to(socket_path) : -1;
-    tell(board, "{\"execute\":\"qmp_capabilities\"}\n");
+    told(board, "{\"execute\":\"qmp_capabilities\"}\n");
     unlink(socket_path);
     g_ptr_array_free(all, TRUE);
     g_free(monitor);
@@ -299,7 +315,7 @@ void board_set(struct board *board, const char *path, const char *property, cons
     char *line = g_strdup_printf("{\"execute\":\"qom-set\",\"arguments\":{\"path\":\"%s\","
                                  "\"property\":\"%s\",\"value\":%s}}\n",
                                  path, property, value);
-    tell(board, line);
+    told(board, line);
     g_free(line);
 }
 

@@ -17,6 +17,7 @@ enum { OF_CHANNELS, OF_COEFFICIENTS = PINTLE_CHANNELS_MAX };
 struct pintle_part *pintle_priv_described_part(void)
 {
     struct described_part *all = pintle_priv_loading_own(sizeof *all);
+    all->part.rare = pintle_steps_rare;
     return &all->part;
 }
 

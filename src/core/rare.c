@@ -1,0 +1,156 @@
+/* Steps that few parts have, so that firmware of the others does without them. */
+#include "engine.h"
+
+#define POLL_INTERVAL_US 500u
+#define LONG_EXPECT 8
+#define POLLED 4
+
+/* Is what was read as the condition says? NOT_READY puts the same step back on, a little later. */
+static enum pintle_status until(struct pintle_sensor *sensor, uint32_t condition,
+                                const uint8_t *bytes, uint64_t at)
+{
+    uint8_t byte = bytes[condition >> 12 & 15];
+    uint32_t now = (uint32_t)at;
+    if ((byte & (condition >> 24)) == (condition >> 16 & 0xff)) {
+        sensor->limit_us = 0;
+        return PINTLE_OK;
+    }
+    if (sensor->limit_us == 0) {
+        sensor->limit_us = (now + 1000 * (condition & 0xfff)) | 1;
+    }
+    if ((int32_t)(now - sensor->limit_us) >= 0) {
+        return PINTLE_STAYED_BUSY;
+    }
+    sensor->ready_us = at + POLL_INTERVAL_US;
+    return PINTLE_NOT_READY;
+}
+
+static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    uint8_t bytes[POLLED];
+    uint64_t at = pintle_priv_now(sensor->clock);
+    if (step->width > POLLED) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, step->width);
+    return status == PINTLE_OK ? until(sensor, step->value, bytes, at) : status;
+}
+
+/* A part's bytes, read once more until they are as they must be. */
+static enum pintle_status do_read_until(struct pintle_sensor *sensor,
+                                        const struct pintle_step *step,
+                                        struct pintle_sample *sample)
+{
+    uint64_t at = pintle_priv_now(sensor->clock);
+    enum pintle_status status = pintle_priv_take(sensor, step, sample);
+    if (status == PINTLE_OK) {
+        uint8_t *bytes = sample->raw + sensor->raw_used - step->width;
+        status = until(sensor, step->value, bytes, at);
+        sensor->raw_used = (uint8_t)(sensor->raw_used - (status == PINTLE_OK ? 0 : step->width));
+    }
+    return status;
+}
+
+/* The last byte of a longer stretch. */
+static enum pintle_status do_long_expect(struct pintle_sensor *sensor,
+                                         const struct pintle_step *step)
+{
+    uint8_t bytes[LONG_EXPECT];
+    uint8_t width = step->width & PINTLE_STEP_WIDTH;
+    if (width > LONG_EXPECT) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, width);
+    if (status == PINTLE_OK && step->reg == PINTLE_NO_REG) {
+        status = pintle_priv_checked(sensor, bytes, width);
+    }
+    return status == PINTLE_OK ? pintle_priv_expected(sensor, step, bytes[width - 1]) : status;
+}
+
+/* Replace some bits of one byte, with those of the settings that live there. What is so already is
+ * left alone. */
+static enum pintle_status do_change(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    uint8_t is = 0;
+    uint8_t mask = (uint8_t)(step->value >> 8);
+    uint8_t bits = (uint8_t)(step->value | pintle_priv_settings(sensor, step->reg));
+    enum pintle_status status = pintle_priv_receive(sensor, step->reg, &is, 1);
+    uint8_t byte = (uint8_t)((is & ~mask) | (bits & mask));
+    if (status != PINTLE_OK || byte == is) {
+        return status;
+    }
+    status = pintle_priv_send(sensor, step->reg, &byte, 1);
+    return status == PINTLE_OK ? pintle_priv_read_back(sensor, step->reg, 1, byte) : status;
+}
+
+/* What never changes is read twice: nothing else would notice a bit that came wrong once and then
+ * bends every value. */
+static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    uint8_t again[4];
+    uint8_t *trim = sensor->trim + sensor->trim_used;
+    enum pintle_status status = pintle_priv_append(sensor, step, sensor->trim, &sensor->trim_used,
+                                                   pintle_table_u8(&sensor->part->trim_size));
+    PINTLE_LINK(link, sensor);
+    uint8_t width = link->checks ? 0 : step->width;
+    for (uint8_t i = 0; i < width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
+        uint8_t left = (uint8_t)(step->width - i);
+        uint8_t count = left < sizeof again ? left : (uint8_t)sizeof again;
+        status = pintle_priv_receive(sensor, (uint16_t)(step->reg + i), again, count);
+        if (status == PINTLE_OK && memcmp(again, trim + i, count) != 0) {
+            status = PINTLE_BAD_CRC;
+        }
+    }
+    return status;
+}
+
+static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pintle_step *step)
+{
+    PINTLE_LINK(link, sensor);
+    uint32_t us =
+        step->value + pintle_priv_settings(sensor, PINTLE_PRIV_TIMES | PINTLE_ALL_SETTINGS);
+    return link->power ? link->power(sensor, (uint8_t)step->reg, us) : PINTLE_UNSUPPORTED;
+}
+
+/* Bytes that nobody asks for are as the first one that was read, so that whether anybody sends at
+ * all can be told from the others */
+static void skip_bytes(struct pintle_sensor *sensor, struct pintle_sample *sample, uint8_t count)
+{
+    if (!(sensor->flags & SENSOR_BLANK)) {
+        memset(sample->raw + sensor->raw_used, sample->raw[0], count);
+    }
+    sensor->raw_used = (uint8_t)(sensor->raw_used + count);
+}
+
+enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step,
+                                     struct pintle_sample *sample)
+{
+    if (step->op == PINTLE_OP_FOR) {
+        if (!(step->reg & (uint16_t)~sensor->idle)) {
+            sensor->at += step->width;
+            skip_bytes(sensor, sample, (uint8_t)step->value);
+        }
+        return PINTLE_OK;
+    }
+    if (step->op == PINTLE_OP_CHECK) {
+        return pintle_priv_checked(sensor, sample->raw, sensor->raw_used);
+    }
+    enum pintle_status status = pintle_priv_hold(sensor);
+    if (status != PINTLE_OK) {
+        return status;
+    }
+    switch (step->op) {
+    case PINTLE_OP_POLL:
+        return do_poll(sensor, step);
+    case PINTLE_OP_CHANGE:
+        return do_change(sensor, step);
+    case PINTLE_OP_POWER:
+        return do_power(sensor, step);
+    case PINTLE_OP_TRIM:
+        return do_trim(sensor, step);
+    case PINTLE_OP_READ:
+        return do_read_until(sensor, step, sample);
+    default:
+        return do_long_expect(sensor, step);
+    }
+}

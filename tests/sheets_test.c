@@ -427,12 +427,6 @@ static void twin_registers(struct broken *b)
     b->sheet.reg_count = 2;
 }
 
-static void a_mirror_outside(struct broken *b)
-{
-    b->channels[0].linear = &b->row;
-    b->row.flags = PINTLE_LINEAR_MIRRORED;
-}
-
 static void a_long_wait(struct broken *b)
 {
     find_step(b->measure, PINTLE_OP_WAIT)->value = PINTLE_WAIT_MAX_US; /* and what settings add */
@@ -482,7 +476,6 @@ static void broken_tables(void)
         { "twin channels", twin_channels, "two channels of one name", true },
         { "a row outside", a_row_outside, "doesn't lie in what is read", true },
         { "twin registers", twin_registers, "or at one address", true },
-        { "a mirror outside", a_mirror_outside, "no room for its bits once more", true },
         { "a long wait", a_long_wait, "more than ten minutes", true },
         { "a mark outside", a_mark_outside, "a mark of bits that are not there", true },
         { "no range", no_range, "quantity, decimals or range", true },

@@ -44,16 +44,6 @@ static uint8_t at_an_end(const struct pintle_linear *linear, int32_t raw)
            || (linear->highest != -1 && (uint32_t)raw >= (uint32_t)linear->highest);
 }
 
-/* Do the bits above the lowest come once more below it, from the low end, and then zeros? */
-static uint8_t is_mirrored(const struct pintle_linear *linear, uint32_t word)
-{
-    uint32_t again = 0;
-    for (uint8_t i = 1; i < linear->bits; i++) {
-        again |= (word >> (linear->shift + i) & 1) << (linear->shift - i);
-    }
-    return again == (word & (((uint32_t)1 << linear->shift) - 1));
-}
-
 /* What the bits beside the value say of it. */
 static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first, const uint8_t *raw)
 {
@@ -126,8 +116,7 @@ static void decode_linear(const struct pintle_part *part, const struct pintle_ch
     const uint8_t *first = block->raw + channel->at;
     PINTLE_TABLE_ROW(struct pintle_linear, linear, pintle_part_row(part, row, block->settings));
     uint8_t flags = linear->flags;
-    uint32_t word = word_of(linear, first);
-    int32_t raw = integer_of(linear, word);
+    int32_t raw = integer_of(linear, word_of(linear, first));
     uint16_t quality = 0;
     uint16_t (*integer)(const uint8_t *, uint8_t, int32_t *);
     pintle_table_copy(&integer, &part->integer, sizeof integer);
@@ -138,9 +127,6 @@ static void decode_linear(const struct pintle_part *part, const struct pintle_ch
     quality |= at_an_end(linear, raw) ? PINTLE_QUALITY_SATURATED : 0;
     if ((flags & PINTLE_LINEAR_POWER_ON) && raw == linear->power_on && !block->again) {
         quality |= PINTLE_QUALITY_POWER_ON;
-    }
-    if ((flags & PINTLE_LINEAR_MIRRORED) && !is_mirrored(linear, word)) {
-        quality |= PINTLE_QUALITY_BUS;
     }
     if (linear->marks) {
         quality |= marks_of(linear->marks, first, block->raw);

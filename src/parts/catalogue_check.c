@@ -302,9 +302,6 @@ static const char *a_row(const struct pintle_part *part, const struct pintle_cha
     if ((row->flags & PINTLE_LINEAR_POWER_ON) && !(part->flags & PINTLE_PART_FORGETS)) {
         return "a power-on value of a part that isn't said to forget";
     }
-    if ((row->flags & PINTLE_LINEAR_MIRRORED) && row->shift < bits - 1) {
-        return "a channel with no room for its bits once more";
-    }
     return marks(part, channel, row);
 }
 

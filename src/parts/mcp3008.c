@@ -41,11 +41,22 @@ static const struct pintle_number numbers[] PINTLE_TABLE = {
 static const struct pintle_linear row PINTLE_TABLE = { .bytes = 3,
                                                        .shift = 13,
                                                        .bits = 10,
-                                                       .flags = PINTLE_LINEAR_MIRRORED,
                                                        .scale = 1.0f / 1024,
                                                        .lowest = -1,
                                                        .highest = 1023,
                                                        .marks = null_bit };
+
+/* Figure 5-2: below the lowest bit the others come once more, from the low end, then zeros. */
+static uint16_t mirrored(const uint8_t *first, uint8_t left, int32_t *raw)
+{
+    uint16_t below = (uint16_t)((uint16_t)(first[1] << 8 | first[2]) & 0x1fff);
+    uint16_t again = 0;
+    (void)left;
+    for (uint8_t i = 1; i < 10; i++) {
+        again |= (uint16_t)(((uint32_t)*raw >> i & 1) << (13 - i));
+    }
+    return again == below ? 0 : PINTLE_QUALITY_BUS;
+}
 
 #define CHANNEL(name, n)                                                                           \
     PINTLE_CHANNEL(name, VOLTAGE, 4, 0, 5.5f, &row, .at = 3 * (n),                                 \
@@ -70,4 +81,5 @@ const struct pintle_part pintle_mcp3008 PINTLE_TABLE = {
     .numbers = numbers,
     .channels = channels,
     .factor = pintle_part_factor,
+    .integer = mirrored,
 };

@@ -790,6 +790,58 @@ static void below_deck(void)
     scratch_remove(folder);
 }
 
+/* An expression is as exact as what is in it: by hand, sqrt((y ux)^2 + (x uy)^2), of limits 1 and
+ * 0.5 and counts of 1 and 0.25, is 0.907. */
+static void how_exact(void)
+{
+    char *folder = scratch_make();
+    file_write(
+        folder, "x.rig",
+        "board { world = \"w\" }\nbus b { data = \"D\" clock = \"C\" pull-up = 4700 }\n"
+        "part P { addresses = { 0x48 }  register R { address = 0 }\n"
+        " measure = { \"read R 6\" }\n"
+        " channel x { quantity = \"count\" range = { 0, 9 } accuracy = 1 }\n"
+        " channel y { quantity = \"count\" at = 2 scale = 0.25 range = { 0, 9 } accuracy = 0.5 "
+        "}\n channel of { quantity = \"count\" range = { 0, 9 } value = \"x * y\" }\n"
+        " channel z { quantity = \"count\" at = 4 range = { 0, 9 } }\n"
+        " channel unknown { quantity = \"count\" range = { 0, 9 } value = \"x * z\" } }\n"
+        "sensor s { part = \"P\" address = 0x48 }\n");
+    file_write(folder, "w",
+               "quantity three { level = 3 }\nquantity quarter { level = 0.25 }\n"
+               "chip s { part = \"P\" address = 0x48 feels = { \"x=three\", \"y=quarter\", "
+               "\"z=quarter\" } errors = { \"x=0\", \"y=0\", \"z=0\" } }\n");
+    expect_said(folder, "read --rig x.rig --uncertainty", 0, "0.75 +/- 0.91");
+    expect_said(folder, "read --rig x.rig --uncertainty -f csv", 0, "s,unknown,");
+    scratch_remove(folder);
+}
+
+static void marks_over_bytes(void)
+{
+    static const struct {
+        const char *bytes, *said;
+    } rows[] = {
+        { "0000aabb", "raw 0           good" },  { "0001aabb", "raw 1           bus" },
+        { "0101aabb", "raw 257         bus" },   { "ffffaabb", "raw 65535       range" },
+        { "fffeaabb", "raw 65534       good" },  { "0002aabc", "raw 2           stale" },
+        { "0002abbb", "raw 2           stale" },
+    };
+    char *folder = scratch_make();
+    file_write(folder, "x.rig",
+               "board { }\nbus b { }\npart P { addresses = { 0x48 }  register R { address = 0 }\n"
+               " register S { address = 1 } setting k { register = \"S\" options = { \"a=0\", "
+               "\"b=1\" } }\n measure = { \"read R 4\" }\n"
+               " channel x { quantity = \"count\" range = { 0, 65535 } ends = { none } rows-by = { "
+               "\"k\" }\n  marks = { \"bus when bytes 0 to 1 mask 0x00ff is 0x0001\", \"range when "
+               "bytes 0 to 1 is 0xffff\",\n   \"stale unless bytes 2 to 3 is 0xaabb\" }\n"
+               "  row a { } row b { scale = 2 } } }\n");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *line = g_strdup_printf("convert --rig x.rig P %s", rows[i].bytes);
+        expect_said(folder, line, 0, rows[i].said);
+        g_free(line);
+    }
+    scratch_remove(folder);
+}
+
 /* Arithmetic, beside what another language makes of it: x is 3, y 0.25. */
 static void expressions(void)
 {
@@ -856,6 +908,7 @@ void add_described_suite(void)
 {
     SUITE("described", { "factory coefficients", factory_coefficients },
           { "below deck", below_deck }, { "expressions", expressions },
+          { "marks over bytes", marks_over_bytes }, { "how exact", how_exact },
           { "in every command", in_every_command },
           { "at the end of its scale", at_the_end_of_its_scale },
           { "on serial lines", on_serial_lines }, { "with every ability", with_every_ability },

@@ -160,11 +160,17 @@ static bool place_mark(const struct source *source, const struct layout *l,
     if (wide->count == 1) {
         return true;
     }
-    if (source->row || all->marks == WIDE_MARKS) {
+    struct wide_mark its = *wide;
+    its.channel = source->channel_index;
+    for (unsigned i = 0; i < all->marks; i++) { /* of another row of the channel */
+        if (memcmp(&all->mark[i], &its, sizeof its) == 0) {
+            return true;
+        }
+    }
+    if (says(source, "marks") == source->row || all->marks == WIDE_MARKS) {
         return false;
     }
-    all->mark[all->marks] = *wide;
-    all->mark[all->marks++].channel = source->channel_index;
+    all->mark[all->marks++] = its;
     return true;
 }
 
@@ -178,7 +184,7 @@ static int take_marks(const struct source *source, const struct layout *l,
     unsigned used = 0;
     for (unsigned i = 0; i < count; i++) {
         const char *text = cfg_getnstr(from, "marks", i);
-        struct wide_mark wide;
+        struct wide_mark wide = { 0 };
         bool ok = take_mark(d, l, text, &wide) && place_mark(source, l, &wide, &marks[used]);
         used += ok && wide.count == 1;
         if (!ok) {

@@ -202,6 +202,72 @@ static void inputs_of_nobody(void)
     }
 }
 
+/* --- a checksum over each transfer --- */
+
+static uint8_t pec, written[8];
+static unsigned written_count;
+
+static enum pintle_status told_by_hand(void *context, uint8_t address,
+                                       const struct pintle_segment *segments, uint8_t count,
+                                       uint32_t limit_us)
+{
+    const uint8_t answer[] = { 0xd2, 0x3a, pec };
+    (void)context;
+    (void)address;
+    (void)limit_us;
+    if (count == 2 && segments[1].in && segments[1].length == sizeof answer) {
+        memcpy(segments[1].in, answer, sizeof answer);
+        return segments[0].out[0] == 0x07 ? PINTLE_OK : PINTLE_NO_ANSWER;
+    }
+    written_count = segments[0].length;
+    memcpy(written, segments[0].out, MIN(written_count, sizeof written));
+    return PINTLE_OK;
+}
+
+/* The examples of an MLX90614's datasheet (3901090614, "SMBus communication"): reading 07h answers
+ * D2h 3Ah and the packet error code 30h; writing C807h to 22h goes with 48h. */
+static void packet_error_code(void)
+{
+    static const uint8_t addresses[] = { 0x5a };
+    static const struct pintle_step nothing[] = { PINTLE_END() };
+    static const struct pintle_step setup[] = { PINTLE_WRITE_LOOSE(0x22, 2, 0xc807), PINTLE_END() };
+    static const struct pintle_step measure[] = { PINTLE_READ(0x07, 2), PINTLE_END() };
+    static const struct pintle_linear row = {
+        .bytes = 2, .flags = PINTLE_LINEAR_LITTLE_ENDIAN, .scale = 1, .lowest = -1, .highest = -1
+    };
+    static const struct pintle_channel channels[] = { PINTLE_CHANNEL("object", NUMBER, 0, 0, 65535,
+                                                                     &row, .at = 0) };
+    static const struct pintle_part part = { .name = "SMBUS",
+                                             .raw_size = 2,
+                                             .channel_count = 1,
+                                             .address_count = 1,
+                                             .addresses = addresses,
+                                             .link = &pintle_link_smbus,
+                                             .identity = nothing,
+                                             .setup = setup,
+                                             .measure = measure,
+                                             .channels = channels };
+    static const struct pintle_i2c_calls calls = { .transfer = told_by_hand };
+    static const uint8_t frame[] = { 0x22, 0x07, 0xc8, 0x48 };
+    for (unsigned code = 0; code < 256; code++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, &pintle_tmp102, 0x48);
+        bench.bus.calls = &calls;
+        pec = (uint8_t)code;
+        CU_ASSERT_EQUAL_FATAL(
+            pintle_sensor_on_i2c(&bench.sensor, &part, &bench.bus, &bench.clock, 0x5a, NULL),
+            PINTLE_OK);
+        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        EXPECT(status == (code == 0x30 ? PINTLE_OK : PINTLE_BAD_CRC), "code %02x: %s", code,
+               pintle_status_word(status));
+        EXPECT(code != 0x30 || sample.channel[0].raw == 0x3ad2, "%x",
+               (unsigned)sample.channel[0].raw);
+        EXPECT(written_count == sizeof frame && memcmp(written, frame, sizeof frame) == 0,
+               "written: %u bytes, the last %02x", written_count, written[3]);
+    }
+}
+
 /* --- a supply that flickers --- */
 
 /* Never long enough for a conversion: 0 degC is what it holds after power-up, at the second look
@@ -365,6 +431,7 @@ void add_door_suite(void)
 {
     SUITE("door", { "each bit misheard", each_bit_misheard },
           { "asked and started", asked_and_started }, { "inputs of nobody", inputs_of_nobody },
+          { "packet error code", packet_error_code },
           { "a flickering supply", a_flickering_supply }, { "a deaf neighbour", a_deaf_neighbour },
           { "torn bursts", torn_bursts }, { "any time can be set", any_time_can_be_set },
           { "a clock mishears", a_clock_mishears });

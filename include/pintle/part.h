@@ -91,7 +91,7 @@ enum { PINTLE_QUALITY_LIST(PINTLE_MARK_BIT) };
 #define PINTLE_LINEAR_SIGNED 1        /* two's complement */
 #define PINTLE_LINEAR_LITTLE_ENDIAN 2 /* low byte first */
 #define PINTLE_LINEAR_POWER_ON 4      /* `power_on` may mean: not converted yet */
-#define PINTLE_LINEAR_CLAMP 8 /* beyond the channel's range it is the end of that */
+#define PINTLE_LINEAR_CLAMP 8         /* beyond the channel's range it is the end of that */
 
 /* A value that lies in the raw block as it is: value = integer x scale + zero, then through
  * `shape` where there is one (shape.h). The scale is multiplied by what the channel says. */

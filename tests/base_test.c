@@ -6,22 +6,10 @@
 #include <glib/gstdio.h>
 #include <signal.h>
 #include <sqlite3.h>
-#include <sys/statvfs.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include "pintle/host/past/history.h"
-
-/* In memory where there is room: some hundred thousand records are put on the disk one by one, and
- * that they are is tested elsewhere. */
-static char *scratch_quick(void)
-{
-    struct statvfs room;
-    bool quick =
-        statvfs("/dev/shm", &room) == 0 && (double)room.f_bavail * (double)room.f_frsize > 120e6;
-    char *folder = quick ? g_mkdtemp(g_strdup("/dev/shm/pintle-XXXXXX")) : NULL;
-    return folder ? folder : scratch_make();
-}
 
 /* The sloop for a month: her world, and more trouble in it. */
 static void lay_month(const char *folder)

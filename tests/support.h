@@ -78,6 +78,10 @@ void expect_said(const char *folder, const char *arguments, int status, const ch
 /* A folder of its own below the system's temporary one, removed with everything in it by
  * scratch_remove. */
 char *scratch_make(void);
+
+/* Likewise, in memory where there is room: for what puts record after record on the disk, which is
+ * tested elsewhere. */
+char *scratch_quick(void);
 void scratch_remove(char *folder);
 
 char *file_text(const char *folder, const char *name);

@@ -4,6 +4,7 @@
 #include "cli/cli.h"
 #include "pintle/ability.h"
 #include "pintle/host/check/hint.h"
+#include "pintle/host/rig/worth.h"
 #include "pintle/host/run/senml.h"
 
 /* "21.53 +/- 0.21", where somebody asked for it and somebody knows. */
@@ -133,7 +134,9 @@ static void print_field(const struct pintle_station *station, unsigned i, unsign
     const struct pintle_reading *reading = &sample->channel[c];
     bool there = !sensor->made && !(reading->quality & PINTLE_QUALITY_BUS);
     const char *symbol = NULL;
-    char *value = cli_field(channel, unit, reading, &symbol);
+    struct pintle_channel finer = *channel; /* what is kept has every count */
+    finer.decimals = (uint8_t)pintle_worth_places(sensor, c);
+    char *value = cli_field(&finer, unit, reading, &symbol);
     char *quality = cli_quality(reading->quality);
     unsigned count = there ? read_for_somebody(sensor->sheet->part, idle) : 0;
     char *bytes = cli_bytes(sample->raw, count);

@@ -4,8 +4,10 @@
 #include <math.h>
 
 #include "host/base/json.h"
+#include "pintle/host/rig/worth.h"
 
-static json_t *number(const struct pintle_channel *channel, const struct pintle_reading *reading)
+static json_t *number(const struct pintle_channel *channel, const struct pintle_reading *reading,
+                      unsigned places)
 {
     char buffer[40];
     struct pintle_text text;
@@ -13,7 +15,7 @@ static json_t *number(const struct pintle_channel *channel, const struct pintle_
     if (channel->quantity == PINTLE_QUANTITY_TIME) {
         return json_integer((json_int_t)(uint32_t)reading->raw + 946684800);
     }
-    pintle_text_fixed(&text, reading->value, channel->decimals);
+    pintle_text_fixed(&text, reading->value, (uint8_t)places);
     return json_real(g_ascii_strtod(buffer, NULL));
 }
 
@@ -38,19 +40,21 @@ static void add_quality(json_t *pack, const char *name, const struct pintle_read
     g_free(quality_name);
 }
 
+/* Of a rig's sensor with the places that its settings and numbers take; null: of any. */
 static void add_sample(json_t *pack, const char *sensor, const struct pintle_sheet *sheet,
-                       const struct pintle_sample *sample)
+                       const struct pintle_rig_sensor *of, const struct pintle_sample *sample)
 {
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel *channel = &sheet->part->channels[c];
         const struct pintle_reading *reading = &sample->channel[c];
         const char *unit = pintle_quantity_symbol((enum pintle_quantity)channel->quantity);
+        unsigned places = of ? pintle_worth_places(of, c) : channel->decimals;
         char *name = g_strdup_printf("%s.%s", sensor, channel->name);
         if (!(reading->quality & PINTLE_QUALITY_BUS) && !isnan(reading->value)) {
-            add_record(
-                pack,
-                json_pack("{s:s, s:s, s:o}", "n", name, "u", unit, "v", number(channel, reading)),
-                sample);
+            add_record(pack,
+                       json_pack("{s:s, s:s, s:o}", "n", name, "u", unit, "v",
+                                 number(channel, reading, places)),
+                       sample);
         }
         if (reading->quality & PINTLE_QUALITY_SUSPECT) {
             add_quality(pack, name, reading, sample);
@@ -72,7 +76,7 @@ char *pintle_senml(const struct pintle_station *station, const uint8_t *chosen)
     for (unsigned i = 0; i < station->rig->sensors; i++) {
         if (!chosen || chosen[i]) {
             const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
-            add_sample(pack, sensor->name, sensor->sheet, &station->turn[i].sample);
+            add_sample(pack, sensor->name, sensor->sheet, sensor, &station->turn[i].sample);
         }
     }
     return print(pack);
@@ -82,6 +86,6 @@ char *pintle_senml_sample(const char *name, const struct pintle_sheet *sheet,
                           const struct pintle_sample *sample)
 {
     json_t *pack = json_array();
-    add_sample(pack, name, sheet, sample);
+    add_sample(pack, name, sheet, NULL, sample);
     return print(pack);
 }

@@ -113,7 +113,7 @@ static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pi
 }
 
 /* Bytes that nobody asks for are as the first one that was read, so that whether anybody sends at
- * all can be told from the others */
+ * all can be told from the others. */
 static void skip_bytes(struct pintle_sensor *sensor, struct pintle_sample *sample, uint8_t count)
 {
     if (!(sensor->flags & SENSOR_BLANK)) {

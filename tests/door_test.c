@@ -247,6 +247,10 @@ static void packet_error_code(void)
                                              .setup = setup,
                                              .measure = measure,
                                              .channels = channels };
+    static const struct pintle_step fetching[] = { PINTLE_FETCH(2), PINTLE_END() };
+    static const struct pintle_step calling[] = { PINTLE_CALL(), PINTLE_READ(0x07, 2),
+                                                  PINTLE_END() };
+    const struct pintle_step *const bare[] = { fetching, calling };
     static const struct pintle_i2c_calls calls = { .transfer = told_by_hand };
     static const uint8_t frame[] = { 0x22, 0x07, 0xc8, 0x48 };
     for (unsigned code = 0; code < 256; code++) {
@@ -265,6 +269,18 @@ static void packet_error_code(void)
                (unsigned)sample.channel[0].raw);
         EXPECT(written_count == sizeof frame && memcmp(written, frame, sizeof frame) == 0,
                "written: %u bytes, the last %02x", written_count, written[3]);
+    }
+    for (size_t i = 0; i < COUNT(bare); i++) { /* with no command there is nothing to be summed */
+        struct bench bench;
+        struct pintle_sample sample;
+        struct pintle_part other = part;
+        other.measure = bare[i];
+        bench_make(&bench, &pintle_tmp102, 0x48);
+        bench.bus.calls = &calls;
+        CU_ASSERT_EQUAL_FATAL(
+            pintle_sensor_on_i2c(&bench.sensor, &other, &bench.bus, &bench.clock, 0x5a, NULL),
+            PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_UNSUPPORTED);
     }
 }
 

@@ -124,6 +124,16 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_take(struct pintle_sensor *sens
                                                       const struct pintle_step *step,
                                                       struct pintle_sample *sample);
 
+/* What pintle_link_i2c is made of, for links that go over it. */
+enum pintle_status pintle_priv_i2c_send(struct pintle_sensor *sensor, uint16_t reg,
+                                        const uint8_t *bytes, uint8_t count);
+enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_t reg,
+                                           uint8_t *bytes, uint8_t count);
+enum pintle_status pintle_priv_i2c_claim(struct pintle_sensor *sensor, uint8_t take);
+void pintle_priv_i2c_forget(struct pintle_sensor *sensor);
+uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status status);
+uint8_t *pintle_priv_i2c_upsets(struct pintle_sensor *sensor);
+
 /* Read a register of 1 to 4 bytes in the part's byte order, with its CRCs checked. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg,
                                                       uint8_t width, uint32_t *value);

@@ -122,8 +122,8 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     return status;
 }
 
-static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const uint8_t *bytes,
-                               uint8_t count)
+enum pintle_status pintle_priv_i2c_send(struct pintle_sensor *sensor, uint16_t reg,
+                                        const uint8_t *bytes, uint8_t count)
 {
     uint8_t out[2 + PINTLE_SEND_MAX];
     if (count > PINTLE_SEND_MAX) {
@@ -139,8 +139,8 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
 
 /* The register address goes first, unless there is none, or the chip's pointer holds it already;
  * then it still does afterwards. */
-static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
-                                  uint8_t count)
+enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_t reg,
+                                           uint8_t *bytes, uint8_t count)
 {
     uint8_t out[2];
     struct pintle_i2c *bus = sensor->bus.i2c;
@@ -155,32 +155,32 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     return talk(sensor, reg, segments, 2);
 }
 
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
+enum pintle_status pintle_priv_i2c_claim(struct pintle_sensor *sensor, uint8_t take)
 {
     return pintle_priv_claim(&sensor->bus.i2c->calls->claims, sensor->bus.i2c->context, take);
 }
 
-static void forget(struct pintle_sensor *sensor)
+void pintle_priv_i2c_forget(struct pintle_sensor *sensor)
 {
     memset(sensor->bus.i2c->memory, 0, sizeof sensor->bus.i2c->memory);
 }
 
-static uint8_t recover(struct pintle_sensor *sensor, enum pintle_status status)
+uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status status)
 {
     return recovers(sensor->bus.i2c, status);
 }
 
-static uint8_t *upsets(struct pintle_sensor *sensor)
+uint8_t *pintle_priv_i2c_upsets(struct pintle_sensor *sensor)
 {
     return &sensor->bus.i2c->upsets;
 }
 
 const struct pintle_link pintle_link_i2c PINTLE_TABLE = {
     .kind = PINTLE_BUS_I2C,
-    .send = send,
-    .receive = receive,
-    .claim = claim,
-    .forget = forget,
-    .recover = recover,
-    .upsets = upsets,
+    .send = pintle_priv_i2c_send,
+    .receive = pintle_priv_i2c_receive,
+    .claim = pintle_priv_i2c_claim,
+    .forget = pintle_priv_i2c_forget,
+    .recover = pintle_priv_i2c_recover,
+    .upsets = pintle_priv_i2c_upsets,
 };

@@ -28,8 +28,7 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
         all[front + i] = bytes[i];
     }
     all[front + count] = (uint8_t)pintle_crc(&rule, all, (size_t)front + count);
-    PINTLE_TABLE_ROW(struct pintle_link, i2c, &pintle_link_i2c);
-    return i2c->send(sensor, reg, all + front, (uint8_t)(count + 1));
+    return pintle_priv_i2c_send(sensor, reg, all + front, (uint8_t)(count + 1));
 }
 
 static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
@@ -40,8 +39,8 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
         return PINTLE_UNSUPPORTED;
     }
     uint8_t front = begin(sensor, reg, 1, all);
-    PINTLE_TABLE_ROW(struct pintle_link, i2c, &pintle_link_i2c);
-    enum pintle_status status = i2c->receive(sensor, reg, all + front, (uint8_t)(count + 1));
+    enum pintle_status status =
+        pintle_priv_i2c_receive(sensor, reg, all + front, (uint8_t)(count + 1));
     if (status != PINTLE_OK) {
         return status;
     }
@@ -50,37 +49,13 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     return sum == all[front + count] ? PINTLE_OK : PINTLE_BAD_CRC;
 }
 
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
-{
-    PINTLE_TABLE_ROW(struct pintle_link, i2c, &pintle_link_i2c);
-    return i2c->claim(sensor, take);
-}
-
-static void forget(struct pintle_sensor *sensor)
-{
-    PINTLE_TABLE_ROW(struct pintle_link, i2c, &pintle_link_i2c);
-    i2c->forget(sensor);
-}
-
-static uint8_t recover(struct pintle_sensor *sensor, enum pintle_status status)
-{
-    PINTLE_TABLE_ROW(struct pintle_link, i2c, &pintle_link_i2c);
-    return i2c->recover(sensor, status);
-}
-
-static uint8_t *upsets(struct pintle_sensor *sensor)
-{
-    PINTLE_TABLE_ROW(struct pintle_link, i2c, &pintle_link_i2c);
-    return i2c->upsets(sensor);
-}
-
 const struct pintle_link pintle_link_smbus PINTLE_TABLE = {
     .kind = PINTLE_BUS_I2C,
     .send = send,
     .receive = receive,
-    .claim = claim,
-    .forget = forget,
-    .recover = recover,
-    .upsets = upsets,
+    .claim = pintle_priv_i2c_claim,
+    .forget = pintle_priv_i2c_forget,
+    .recover = pintle_priv_i2c_recover,
+    .upsets = pintle_priv_i2c_upsets,
     .checks = 1,
 };

@@ -187,7 +187,7 @@ static void second_channels(void)
         { "calibrate --rig r.rig warm.temperature 1=2 --robust -m offset", 2, "not of offset" },
         { "calibrate --rig r.rig warm.temperature 10=10.1 12=12.1 14=14.1 16=16.1 18=18.1 20=20.1 "
           "22=39 --robust </dev/null",
-          0, "in degC, without 1 outliers\non average            -0.1000" },
+          0, "in degC, without 1 outlier\non average            -0.1000" },
         { "calibrate --rig r.rig warm.temperature 1=2 2=3 -m polynomial", 2,
           "too few measurements" },
         { "calibrate --rig r.rig warm.temperature 1=2 2=3 --order 4", 2, "--order is 1, 2 or 3" },
@@ -400,6 +400,8 @@ static void compared(void)
           "warm.temperature - air.temperature" },
         { "compare --rig r.rig air.temperature --figure 68degF", 0, "agrees" },
         { "compare --rig r.rig air.temperature --figure 25", 1, "apart" },
+        { "compare --rig r.rig air.temperature board.temperature --figure 20 --within 9", 0,
+          "    9.0000   agrees" },
         { "compare --demo baro.pressure --figure 1018.9hPa --figure-height 0m --height 0m", 0,
           "agrees" },
         { "compare --demo baro.pressure --figure 1030hPa --height 100m", 1,

@@ -398,12 +398,12 @@ static void far_off(void)
     expect_on(&t, "It lies still, feels 1.4");
     expect_on(&t, "Where you trust it, type which axis points where, as in 'x up'.");
     type(&t, "x up\n");
-    expect_on(&t, "Taken as x up, as you say. Keep your hands off.");
+    expect_on(&t, "Measured as x up, as you say. Keep your hands off.");
     expect_on(&t, "Taken: x up, 1.0");
     type(&t, "x up\n");
     expect_on(&t, "x up was taken already; type 'again x up' first.");
     type(&t, "y down\n"); /* but it was not turned */
-    expect_on(&t, "nothing to say.");
+    expect_on(&t, "No need to say so:");
     type(&t, "quit\n");
     CU_ASSERT_EQUAL(stand_up(&t), 3);
     g_string_free(off, TRUE);

@@ -21,6 +21,7 @@ struct comparing {
     struct pintle_place_of of[PINTLE_COMPARE_MAX];
     char *name[PINTLE_COMPARE_MAX];
     double may[PINTLE_COMPARE_MAX];
+    double within; /* as it was asked for, base unit; 0: as each may be off */
     const struct pintle_channel *about;
     enum pintle_unit unit;
     struct pintle_compared values;
@@ -144,7 +145,8 @@ static bool take_mays(struct comparing *c, struct pintle_problem *problem)
                                   "--within takes a number of %s above 0, as in 0.5, not '%s'",
                                   cli_unit(c->about, c->unit), within);
     }
-    double each = most / per_base(c) / (c->channels > 1 ? 2 : 1);
+    c->within = most / per_base(c);
+    double each = c->within / 2; /* of a pair */
     for (unsigned k = 0; k < c->channels; k++) {
         c->may[k] = within ? each : pintle_compared_may(c->rig, &c->of[k], mean_of(c, k));
     }
@@ -274,14 +276,15 @@ static bool print_figure(struct comparing *c, struct pintle_problem *problem)
            c->values.count, c->about->decimals + 1, figure * per_base(c) + zero);
     for (unsigned k = 0; k < c->channels; k++) {
         double mean = mean_of(c, k);
-        bool agree = c->may[k] == 0 || fabs(mean - figure) <= c->may[k];
+        double most = c->within > 0 ? c->within : c->may[k];
+        bool agree = most == 0 || fabs(mean - figure) <= most;
         char *off = in_unit(c, "+", mean - figure);
-        char *may = c->may[k] > 0 ? in_unit(c, "", c->may[k]) : g_strdup("-");
+        char *may = most > 0 ? in_unit(c, "", most) : g_strdup("-");
         printf("%-44s %12.*f %12s %10s   %s%s%s\n", c->name[k], c->about->decimals + 1,
                mean * per_base(c) + zero, off, may, agree ? cli_good() : cli_bad(),
-               c->may[k] == 0 ? "nobody says"
-               : agree        ? "agrees"
-                              : "apart",
+               most == 0 ? "nobody says"
+               : agree   ? "agrees"
+                         : "apart",
                cli_plain());
         c->apart = c->apart || !agree;
         g_free(off);

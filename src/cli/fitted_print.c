@@ -361,7 +361,7 @@ static void print_before_after(const struct subject *s, const struct residuals *
     printf("\n%s%-16s %12s %12s%s   in %s", cli_bold(), "off by", "before", "after", cli_plain(),
            cli_calibrate_unit(s));
     if (left_out > 0) {
-        printf(", without %u outliers", left_out);
+        printf(", without %u outlier%s", left_out, left_out == 1 ? "" : "s");
     }
     printf("\n");
     int places = MIN(s->about->decimals + 2, 6);

@@ -146,10 +146,9 @@ static void tell(struct pintle_positions *p, int face)
     } else if (!(p->wanted >> face & 1)) {
         cli_say("%s is not asked for here.", pintle_face_word(face));
     } else if (pintle_positions_tell(p, face)) {
-        cli_say("Taken as %s, as you say. Keep your hands off.", pintle_face_word(face));
+        cli_say("Measured as %s, as you say. Keep your hands off.", pintle_face_word(face));
     } else {
-        cli_say("It is not still, or feels by itself how it lies: nothing to say. Wait for what is "
-                "said of it.");
+        cli_say("No need to say so: it moves, or it feels by itself how it lies.");
     }
 }
 

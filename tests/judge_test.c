@@ -316,6 +316,28 @@ static void largest_errors(void)
     }
 }
 
+/* A probe that says 85 degC, what it holds after power-up, and says so again when it is asked: that
+ * is good, and a sensor that was told where it looks so; one count below it is only good. */
+static void looks_as_after_power_up(void)
+{
+    for (int below = 0; below < 2; below++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        const struct pintle_curve warm = { .level = below ? 84.9375 : 85 };
+        bench_make(&bench, &pintle_ds18b20, bench_place(&pintle_ds18b20));
+        CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &warm), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);
+        int raw = 0;
+        for (int tries = 0; tries < 100 && raw != 1360 - below; tries++) { /* past its noise */
+            CU_ASSERT_EQUAL_FATAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+            raw = (int)sample.channel[0].raw;
+        }
+        CU_ASSERT_EQUAL(raw, 1360 - below);
+        CU_ASSERT_EQUAL(sample.channel[0].quality & PINTLE_QUALITY_SUSPECT, 0);
+        CU_ASSERT_EQUAL(pintle_sensor_unsure(&bench.sensor, &sample), below ? 0 : 1);
+    }
+}
+
 /* --- in a rig --- */
 
 #define TWO(more)                                                                                  \
@@ -400,9 +422,44 @@ static void in_a_rig(void)
     }
 }
 
+/* A record a minute, by the limits that a rig has unless it says otherwise: 20.5 degC in a minute
+ * may be, 23 may not; and 85 degC from a probe is never believed, however long. */
+static void steps_in_a_log(void)
+{
+    static const struct {
+        const char *sensor, *to, *said;
+    } rows[] = {
+        { "bus = \"b\" part = \"TMP102\" address = 0x48", "40.5", "0001, 0 with suspect" },
+        { "bus = \"b\" part = \"TMP102\" address = 0x48", "43", "0001, 29 with suspect" },
+        { "bus = \"w\" part = \"DS18B20\" code = \"284c1e720700001d\"", "85",
+          "0001, 34 with suspect" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *rig = g_strdup_printf("board { world = \"w\" }\nbus b { data = \"D\" clock = \"C\" "
+                                    "pull-up = 2200 }\nbus w { kind = \"onewire\" data = \"H\" "
+                                    "pull-up = 2200 }\nsensor s { %s }\n",
+                                    rows[i].sensor);
+        char *world = g_strdup_printf(
+            "quantity t { points = { \"0s 20\", \"330s 20\", \"331s %s\" } }\n"
+            "chip s { %s feels = { \"temperature=t\" } errors = { \"temperature=0\" } }\n",
+            rows[i].to, rows[i].sensor);
+        char *line =
+            g_strdup_printf("log --rig r.rig --quiet --every 1min --for 40min --into runs%zu", i);
+        file_write(folder, "r.rig", rig);
+        file_write(folder, "w", world);
+        expect_said(folder, line, 0, rows[i].said);
+        g_free(line);
+        g_free(world);
+        g_free(rig);
+    }
+    scratch_remove(folder);
+}
+
 void add_judge_suite(void)
 {
     SUITE("judge", { "a million readings", a_million_readings }, { "smoothing", smoothing },
           { "warmth", warmth }, { "a gap in warmth", a_gap_in_warmth }, { "counts", counts },
+          { "looks as after power-up", looks_as_after_power_up }, { "steps", steps_in_a_log },
           { "largest errors", largest_errors }, { "in a rig", in_a_rig });
 }

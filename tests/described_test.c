@@ -2,13 +2,37 @@
  * mistake in such a description is answered with. */
 #include "support.h"
 
+struct command_row {
+    const char *arguments;
+    int status;
+    const char *text;
+};
+
+/* Commands on an example's rig and world, copied to a folder, which is returned. */
+static char *on_example(const char *name, const struct command_row *rows, size_t count)
+{
+    char *folder = scratch_make();
+    for (int i = 0; i < 2; i++) {
+        char *file = g_strdup_printf("%s.%s", name, i ? "world" : "rig");
+        char *text = file_text(SOURCE "/examples/described", file);
+        file_write(folder, file, text);
+        g_free(text);
+        g_free(file);
+    }
+    for (size_t i = 0; i < count; i++) {
+        char **words = g_strsplit(rows[i].arguments, " ", 2);
+        char *line =
+            g_strdup_printf("%s --rig %s.rig %s", words[0], name, words[1] ? words[1] : "");
+        expect_said(folder, line, rows[i].status, rows[i].text);
+        g_free(line);
+        g_strfreev(words);
+    }
+    return folder;
+}
+
 static void in_every_command(void)
 {
-    static const struct {
-        const char *arguments;
-        int status;
-        const char *text;
-    } rows[] = {
+    static const struct command_row rows[] = {
         { "scan", 0, "0x36  AS5600    rudder     proven" },
         { "scan", 0, "select S1        MAX31855  exhaust    likely" },
         { "read --at 13min", 0, "deg " },
@@ -39,21 +63,7 @@ static void in_every_command(void)
         { "wiring", 0, "Nothing speaks against switching on." },
         { "log --for 3min --every 1min --into runs", 0, "3 records in" },
     };
-    char *folder = scratch_make();
-    const char *const files[] = { "rudder.rig", "rudder.world" };
-    for (size_t i = 0; i < COUNT(files); i++) {
-        char *text = file_text(SOURCE "/examples/described", files[i]);
-        file_write(folder, files[i], text);
-        g_free(text);
-    }
-    for (size_t i = 0; i < COUNT(rows); i++) {
-        char **words = g_strsplit(rows[i].arguments, " ", 2);
-        char *arguments =
-            g_strdup_printf("%s --rig rudder.rig %s", words[0], words[1] ? words[1] : "");
-        expect_said(folder, arguments, rows[i].status, rows[i].text);
-        g_free(arguments);
-        g_strfreev(words);
-    }
+    char *folder = on_example("rudder", rows, COUNT(rows));
     scratch_remove(folder);
 }
 
@@ -729,11 +739,7 @@ static void factory_coefficients(void)
  * fractions, by another program. */
 static void below_deck(void)
 {
-    static const struct {
-        const char *arguments;
-        int status;
-        const char *text;
-    } rows[] = {
+    static const struct command_row rows[] = {
         { "convert SGP40 75a888", 0, "30120 count raw 30120       good" },
         { "convert SGP40 75a889", 1, "the CRC of 75 a8 is 88, not 89" },
         { "convert SGP40 ffffac", 0, "saturated" },
@@ -764,21 +770,7 @@ static void below_deck(void)
         { "trace -- read bilge", 0, "write 26+ 0f+ 80+ 00+ a2+ 66+ 66+ 93+" },
         { "log --for 1h --every 10min --into runs", 0, "6 records in runs/0001, 0 with suspect" },
     };
-    char *folder = scratch_make();
-    const char *const files[] = { "below_deck.rig", "below_deck.world" };
-    for (size_t i = 0; i < COUNT(files); i++) {
-        char *text = file_text(DESCRIBED, files[i]);
-        file_write(folder, files[i], text);
-        g_free(text);
-    }
-    for (size_t i = 0; i < COUNT(rows); i++) {
-        char **words = g_strsplit(rows[i].arguments, " ", 2);
-        char *line =
-            g_strdup_printf("%s --rig below_deck.rig %s", words[0], words[1] ? words[1] : "");
-        expect_said(folder, line, rows[i].status, rows[i].text);
-        g_free(line);
-        g_strfreev(words);
-    }
+    char *folder = on_example("below_deck", rows, COUNT(rows));
     /* A bit lost in each read: the error code tells, where nothing else would. */
     char *world = file_text(folder, "below_deck.world");
     char *flipped = g_strconcat(
@@ -804,14 +796,25 @@ static void how_exact(void)
         " channel y { quantity = \"count\" at = 2 scale = 0.25 range = { 0, 9 } accuracy = 0.5 "
         "}\n channel of { quantity = \"count\" range = { 0, 9 } value = \"x * y\" }\n"
         " channel z { quantity = \"count\" at = 4 range = { 0, 9 } }\n"
-        " channel unknown { quantity = \"count\" range = { 0, 9 } value = \"x * z\" } }\n"
+        " channel unknown { quantity = \"count\" range = { 0, 9 } value = \"x * z\" }\n"
+        " channel nested { quantity = \"count\" range = { 0, 9 } value = \"x * stated\" }\n"
+        " channel stated { quantity = \"count\" range = { 0, 90 } value = \"x * x\" accuracy = 0.5 "
+        "accuracy-percent = 10 } }\n"
         "sensor s { part = \"P\" address = 0x48 }\n");
     file_write(folder, "w",
                "quantity three { level = 3 }\nquantity quarter { level = 0.25 }\n"
                "chip s { part = \"P\" address = 0x48 feels = { \"x=three\", \"y=quarter\", "
                "\"z=quarter\" } errors = { \"x=0\", \"y=0\", \"z=0\" } }\n");
     expect_said(folder, "read --rig x.rig --uncertainty", 0, "0.75 +/- 0.91");
-    expect_said(folder, "read --rig x.rig --uncertainty -f csv", 0, "s,unknown,");
+    expect_said(folder, "read --rig x.rig --uncertainty", 0, "9.00 +/- 0.81"); /* 0.5 and a tenth */
+    struct said said = tool(folder, "read --rig x.rig --uncertainty -f csv");
+    static const char *const nobody_knows[] = { "s,unknown,", "s,nested," };
+    for (size_t i = 0; i < COUNT(nobody_knows); i++) {
+        const char *line = strstr(said.out, nobody_knows[i]);
+        EXPECT(line && strcspn(line, "\r") > 5 && line[strcspn(line, "\r") - 1] == ',', "%s: %s",
+               nobody_knows[i], said.out);
+    }
+    said_free(&said);
     scratch_remove(folder);
 }
 
@@ -839,6 +842,15 @@ static void marks_over_bytes(void)
         expect_said(folder, line, 0, rows[i].said);
         g_free(line);
     }
+    /* Settings would make another command of it, which has no bytes. */
+    char *rig = file_text(folder, "x.rig");
+    GString *both = g_string_new(rig);
+    CU_ASSERT_EQUAL(
+        g_string_replace(both, " measure =", " start = { \"command 1 with 2\" } measure =", 1), 1);
+    file_write(folder, "x.rig", both->str);
+    expect_said(folder, "convert --rig x.rig P 00000000", 2, "'command 1 with 2' is no step");
+    g_string_free(both, TRUE);
+    g_free(rig);
     scratch_remove(folder);
 }
 

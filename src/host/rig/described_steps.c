@@ -206,6 +206,9 @@ static void take_bytes(struct described_words *w, uint16_t code)
         w->ok = send.count < SEND_BYTES;
         send.bytes[w->ok ? send.count++ : 0] = (uint8_t)pintle_priv_described_number(w, 0xff);
     }
+    for (unsigned s = 0; s < w->d->part->setting_count; s++) { /* it would be another command */
+        w->ok = w->ok && w->d->part->settings[s].reg != code;
+    }
     unsigned i = 0;
     while (i < all->sends && all->send[i].code != code) {
         i++;

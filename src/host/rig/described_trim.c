@@ -131,6 +131,9 @@ double pintle_priv_described_spread(const struct pintle_part *part,
         if (!pintle_priv_expression_uses(value, OF_CHANNELS + i)) {
             continue;
         }
+        if (all->value[i].count > 0) { /* before that it is in no unit */
+            return (double)NAN;
+        }
         double is = values[OF_CHANNELS + i];
         values[OF_CHANNELS + i] = is + each[i];
         double above = pintle_priv_expression_value(value, values);

@@ -74,7 +74,8 @@ unsigned pintle_worth_places(const struct pintle_rig_sensor *sensor, unsigned ch
     return (unsigned)CLAMP(places, c->decimals, PINTLE_DECIMALS_MAX);
 }
 
-/* By how much coarser a count is than with the part's initial settings and numbers. */
+/* By how much coarser a count is than with the part's initial settings and numbers; 1 where nobody
+ * knows what a count is. */
 static double coarser(const struct pintle_rig_sensor *sensor, unsigned channel)
 {
     const struct pintle_part *part = sensor->sheet->part;
@@ -83,7 +84,8 @@ static double coarser(const struct pintle_rig_sensor *sensor, unsigned channel)
     for (unsigned i = 0; i < part->number_count; i++) {
         initial.chosen.numbers[i] = part->numbers[i].initial;
     }
-    return pintle_worth_count(sensor, channel, 0) / pintle_worth_count(&initial, channel, 0);
+    double before = pintle_worth_count(&initial, channel, 0);
+    return before > 0 ? pintle_worth_count(sensor, channel, 0) / before : 1;
 }
 
 double pintle_worth_accuracy(const struct pintle_rig_sensor *sensor, unsigned channel, double value)

@@ -456,6 +456,14 @@ static bool fetches(const struct pintle_part *part)
     return false;
 }
 
+/* The largest error of a specimen, at any value. */
+static double error_of(const struct pintle_sheet *sheet, unsigned c)
+{
+    bool by_share = sheet->accuracies && sheet->accuracies[c].share > 0;
+    return (double)(by_share ? sheet->accuracies[c].scaled : sheet->channels[c].accuracy_narrow)
+           / 2;
+}
+
 struct twin *pintle_priv_twin_make(const struct pintle_sheet *sheet, const char **why)
 {
     const struct pintle_part *part = sheet->part;
@@ -483,21 +491,8 @@ struct twin *pintle_priv_twin_make(const struct pintle_sheet *sheet, const char 
     t->model.power_up = pintle_priv_twin_power_up;
     for (unsigned c = 0; c < part->channel_count; c++) {
         t->model.inputs[c] = part->channels[c].linear ? part->channels[c].name : "";
-        t->model.errors[c] = (double)sheet->channels[c].accuracy_narrow / 2;
+        t->model.errors[c] = error_of(sheet, c);
     }
-    switch (part->link->kind) {
-    case PINTLE_BUS_I2C:
-        pintle_priv_twin_i2c(&t->model);
-        break;
-    case PINTLE_BUS_SPI:
-        pintle_priv_twin_spi(&t->model, part->spi);
-        break;
-    case PINTLE_BUS_ONEWIRE:
-        pintle_priv_twin_onewire(&t->model, part->family);
-        break;
-    default:
-        pintle_priv_twin_stream(&t->model, part->frame);
-        break;
-    }
+    pintle_priv_twin_speak(&t->model, part);
     return t;
 }

@@ -74,9 +74,6 @@ const struct pintle_map_reg *pintle_priv_twin_row(const struct pintle_sim_chip *
 
 /* --- how it talks (twin_bus.c) --- */
 
-void pintle_priv_twin_i2c(struct pintle_sim_model *model);
-void pintle_priv_twin_spi(struct pintle_sim_model *model, const struct pintle_spi_rules *rules);
-void pintle_priv_twin_onewire(struct pintle_sim_model *model, uint8_t family);
-void pintle_priv_twin_stream(struct pintle_sim_model *model, const struct pintle_frame *frame);
+void pintle_priv_twin_speak(struct pintle_sim_model *model, const struct pintle_part *part);
 
 #endif

@@ -88,7 +88,7 @@ static void stop(struct pintle_sim_chip *chip)
     s->alone = 0;
 }
 
-void pintle_priv_twin_i2c(struct pintle_sim_model *model)
+static void speak_i2c(struct pintle_sim_model *model)
 {
     model->start = start;
     model->write = write;
@@ -171,7 +171,7 @@ static void clock_it(struct pintle_sim_chip *chip, uint8_t bit)
     }
 }
 
-void pintle_priv_twin_spi(struct pintle_sim_model *model, const struct pintle_spi_rules *rules)
+static void speak_spi(struct pintle_sim_model *model, const struct pintle_spi_rules *rules)
 {
     model->modes = (uint8_t)(1u << rules->mode);
     model->top_hz = rules->top_hz;
@@ -242,7 +242,7 @@ static void powered(struct pintle_sim_chip *chip, uint8_t hard)
     (void)hard;
 }
 
-void pintle_priv_twin_onewire(struct pintle_sim_model *model, uint8_t family)
+static void speak_onewire(struct pintle_sim_model *model, uint8_t family)
 {
     model->family = family;
     model->addressed = addressed;
@@ -317,9 +317,27 @@ static void speak(struct pintle_sim_chip *chip)
     }
 }
 
-void pintle_priv_twin_stream(struct pintle_sim_model *model, const struct pintle_frame *frame)
+static void speak_stream(struct pintle_sim_model *model, const struct pintle_frame *frame)
 {
     model->top_hz = frame->bit_hz;
     model->hear = hear;
     model->speak = speak;
+}
+
+void pintle_priv_twin_speak(struct pintle_sim_model *model, const struct pintle_part *part)
+{
+    switch (part->link->kind) {
+    case PINTLE_BUS_I2C:
+        speak_i2c(model);
+        break;
+    case PINTLE_BUS_SPI:
+        speak_spi(model, part->spi);
+        break;
+    case PINTLE_BUS_ONEWIRE:
+        speak_onewire(model, part->family);
+        break;
+    default:
+        speak_stream(model, part->frame);
+        break;
+    }
 }

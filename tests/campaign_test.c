@@ -22,13 +22,14 @@ enum cause {
     MISHEARD,
     TORN,
     CHATTER,
+    NEIGHBOUR,
     CAUSES
 };
 
 static const char *const cause_names[CAUSES] = { "nothing",      "scrambled",  "brown-out",
                                                  "cut in write", "2nd master", "clock steps",
                                                  "bit errors",   "misheard",   "torn",
-                                                 "chatter" };
+                                                 "chatter",      "neighbour" };
 
 /* What came of a part and a cause. */
 struct tally {
@@ -41,14 +42,20 @@ static uint32_t a_while_us(void)
     return (uint32_t)pow(10, 1 + below(5500) / 1000.0);
 }
 
+static void plan_of(struct bench *bench, uint8_t chip, enum pintle_sim_fault_kind kind,
+                    uint64_t after_us, uint64_t for_us)
+{
+    uint64_t now = bench->sim.now_us;
+    const struct pintle_sim_fault fault = {
+        .kind = kind, .chip = chip, .from_us = now + after_us, .to_us = now + after_us + for_us
+    };
+    CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench->sim, &fault), PINTLE_OK);
+}
+
 static void plan(struct bench *bench, enum pintle_sim_fault_kind kind, uint64_t after_us,
                  uint64_t for_us)
 {
-    uint64_t now = bench->sim.now_us;
-    const struct pintle_sim_fault fault = { .kind = kind,
-                                            .from_us = now + after_us,
-                                            .to_us = now + after_us + for_us };
-    CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench->sim, &fault), PINTLE_OK);
+    plan_of(bench, 0, kind, after_us, for_us);
 }
 
 /* Settings as they come, but for how it is powered: that is a matter of wires. Does it smooth? */
@@ -109,6 +116,11 @@ static void strike(struct bench *bench, const struct pintle_sheet *sheet, enum c
             at += every;
         }
         break;
+    case NEIGHBOUR: /* it answers at every address, and both send */
+        if (bench->sim.chips > 1) {
+            plan_of(bench, 1, PINTLE_SIM_DEAFENING, below(longest_us), a_while_us());
+        }
+        break;
     case BIT_ERRORS:
         plan(bench, PINTLE_SIM_FLIPPED, below(longest_us), below(longest_us));
         break;
@@ -151,6 +163,15 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
     bench_make_seeded(&bench, sheet->part, bench_place(sheet->part), seed);
     bench.sim.bus[0].shared = cause == OTHER_MASTER;
     bench.bus.sole_master = bench.spi.sole_master = cause != OTHER_MASTER;
+    if (cause == NEIGHBOUR && sheet->part->link->kind == PINTLE_BUS_I2C) {
+        static const struct neighbour {
+            const char *name;
+            uint8_t address;
+        } neighbours[] = { { "BME280", 0x76 }, { "SHT31", 0x45 }, { "PCF8574", 0x27 } };
+        const struct neighbour *next = &neighbours[seed % COUNT(neighbours)];
+        uint8_t address = (uint8_t)(next->address ^ (next->address == bench.chip->address));
+        CU_ASSERT_PTR_NOT_NULL(pintle_sim_add(&bench.sim, next->name, 0, address));
+    }
     srand(seed);
     bool smooths = choose(&bench, sheet);
     bench_move_on(&bench, sheet);
@@ -178,10 +199,12 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
 }
 
 /* No means at all: no checksum comes with these, and nothing is sent twice; or the bit that begins
- * a conversion came wrong, and the result is the one before. docs/trust.md says so. */
+ * a conversion came wrong, and the result is the one before; or a neighbour spoiled a transfer and
+ * was well again behind it. docs/trust.md says so. */
 static bool has_no_means(const struct pintle_sheet *sheet, enum cause cause)
 {
-    return (cause == BIT_ERRORS && !bench_has_crc(sheet->part) && sheet->part != &pintle_mcp3008)
+    return (cause == NEIGHBOUR && !bench_has_crc(sheet->part))
+           || (cause == BIT_ERRORS && !bench_has_crc(sheet->part) && sheet->part != &pintle_mcp3008)
            || (cause == MISHEARD
                && (sheet->part == &pintle_ads1115 || sheet->part == &pintle_bmp180));
 }

@@ -310,7 +310,8 @@ static void a_flickering_supply(void)
 static void a_deaf_neighbour(void)
 {
     static const struct pintle_part *const parts[] = { &pintle_tmp102, &pintle_mcp9808,
-                                                       &pintle_ina219, &pintle_ads1115 };
+                                                       &pintle_ina219, &pintle_ads1115,
+                                                       &pintle_hs3001, &pintle_tof10120i2c };
     for (size_t p = 0; p < COUNT(parts); p++) {
         struct bench bench;
         struct pintle_sensor other;

@@ -292,7 +292,7 @@ struct pintle_part {
     /* Or null. Channels that have a row go through that afterwards. */
     void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_sample *sample);
-    /* Of a part with any of the steps POLL, CHANGE, POWER, TRIM, FOR, CHECK, a READ with a
+    /* Of a part with any of the steps POLL, CHANGE, POWER, TRIM, FOR, CHECK, VACANT, a READ with a
      * condition or an EXPECT of more than two bytes: pintle_steps_rare, which other firmware
      * doesn't link. */
     enum pintle_status (*rare)(struct pintle_sensor *sensor, const struct pintle_step *step,

@@ -38,7 +38,10 @@ enum pintle_op {
                          where they differ */
     PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block; with a condition
                          in value, again until they are so. What a set-up reads is thrown away */
-    PINTLE_OP_CHECK   /* the raw block's checksums must be right, by the part's rule */
+    PINTLE_OP_CHECK,  /* the raw block's checksums must be right, by the part's rule */
+    PINTLE_OP_VACANT  /* I2C: nothing may answer at an address that no chip has, else
+                         WRONG_IDENTITY: a chip that answers at every address spoils what others
+                         send */
 };
 
 #define PINTLE_STEP_PLAIN 0x80
@@ -172,6 +175,10 @@ static inline uint8_t pintle_step_is_rare(const struct pintle_step *step)
 #define PINTLE_CHECK()                                                                             \
     {                                                                                              \
         PINTLE_OP_CHECK, 0, 0, 0                                                                   \
+    }
+#define PINTLE_VACANT()                                                                            \
+    {                                                                                              \
+        PINTLE_OP_VACANT, 0, 0, 0                                                                  \
     }
 #define PINTLE_END()                                                                               \
     {                                                                                              \

@@ -83,8 +83,25 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
     return status == PINTLE_OK ? pintle_priv_read_back(sensor, step->reg, 1, byte) : status;
 }
 
+/* UM10204, table 3: reserved for future purposes. */
+#define NOBODYS_ADDRESS 0x03
+
+/* A chip that answers at every address spoils what the others send. */
+static enum pintle_status do_vacant(struct pintle_sensor *sensor)
+{
+    uint8_t byte;
+    union pintle_place place = sensor->place;
+    sensor->place.address = NOBODYS_ADDRESS;
+    enum pintle_status status = pintle_priv_receive(sensor, PINTLE_NO_REG, &byte, 1);
+    sensor->place = place;
+    if (status == PINTLE_OK) {
+        return PINTLE_WRONG_IDENTITY;
+    }
+    return status == PINTLE_NO_ANSWER || status == PINTLE_UNSUPPORTED ? PINTLE_OK : status;
+}
+
 /* What never changes is read twice: nothing else would notice a bit that came wrong once and then
- * bends every value. */
+ * bends every value. Who spoils both readings the same way is still there in between. */
 static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint8_t again[4];
@@ -93,6 +110,9 @@ static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pin
                                                    pintle_table_u8(&sensor->part->trim_size));
     PINTLE_LINK(link, sensor);
     uint8_t width = link->checks ? 0 : step->width;
+    if (status == PINTLE_OK && width > 0 && link->kind == PINTLE_BUS_I2C) {
+        status = do_vacant(sensor);
+    }
     for (uint8_t i = 0; i < width && status == PINTLE_OK; i = (uint8_t)(i + sizeof again)) {
         uint8_t left = (uint8_t)(step->width - i);
         uint8_t count = left < sizeof again ? left : (uint8_t)sizeof again;
@@ -146,6 +166,8 @@ enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct 
         return do_change(sensor, step);
     case PINTLE_OP_POWER:
         return do_power(sensor, step);
+    case PINTLE_OP_VACANT:
+        return do_vacant(sensor);
     case PINTLE_OP_TRIM:
         return do_trim(sensor, step);
     case PINTLE_OP_READ:

@@ -73,9 +73,8 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 static const struct pintle_step bmp_setup[] PINTLE_TABLE = {
-    RESTART,
-    PINTLE_TRIM(TRIM_LOW, PINTLE_BMP280_TRIM),
-    PINTLE_WRITE(CONFIG, 1, 0),
+    RESTART,         PINTLE_TRIM(TRIM_LOW, PINTLE_BMP280_TRIM),
+    PINTLE_VACANT(), PINTLE_WRITE(CONFIG, 1, 0),
     PINTLE_END(),
 };
 
@@ -84,7 +83,7 @@ static const struct pintle_step bmp_setup[] PINTLE_TABLE = {
     {                                                                                              \
         PINTLE_WRITE(CTRL_MEAS, 1, FORCED), PINTLE_WAIT_SETTINGS(base_us),                         \
             PINTLE_POLL(STATUS, MEASURING, 0, 100), PINTLE_READ(PRESS_MSB, bytes),                 \
-            PINTLE_EXPECT(CTRL_MEAS, 1, 0xfc, 0), PINTLE_END()                                     \
+            PINTLE_EXPECT(CTRL_MEAS, 1, 0xfc, 0), PINTLE_VACANT(), PINTLE_END()                    \
     }
 static const struct pintle_step measure[] PINTLE_TABLE = MEASURE(BASE_US, 8);
 static const struct pintle_step bmp_measure[] PINTLE_TABLE = MEASURE(BASE_US - 575, 6);

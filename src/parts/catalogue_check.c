@@ -77,6 +77,9 @@ static const char *communicates(const struct pintle_part *part, const struct pin
                    : NULL;
     case PINTLE_OP_POWER:
         return part->link->power ? NULL : "a step for a line that powers, on another bus";
+    case PINTLE_OP_VACANT:
+        return part->link->kind == PINTLE_BUS_I2C ? NULL
+                                                  : "a question to an address, on another bus";
     default:
         return NULL;
     }
@@ -135,7 +138,7 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
     struct tally tally = { 0 };
     for (unsigned i = 0; step[i].op != PINTLE_OP_END; i++) {
         const struct pintle_step *s = &step[i];
-        if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_CHECK) {
+        if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_VACANT) {
             tally.fault = "a program with no end";
         } else if (pintle_step_is_rare(s) && part->rare != pintle_steps_rare) {
             tally.fault = "a step that only pintle_steps_rare does";

@@ -19,7 +19,7 @@ static const struct pintle_step setup[] PINTLE_TABLE = { PINTLE_END() };
 
 /* Twice: ones are what a line of the bus is left at by a chip that has just lost its supply. */
 static const struct pintle_step measure[] PINTLE_TABLE = { PINTLE_FETCH(1), PINTLE_FETCH(1),
-                                                           PINTLE_END() };
+                                                           PINTLE_VACANT(), PINTLE_END() };
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_sample *sample)
@@ -51,7 +51,9 @@ static const struct pintle_abilities can PINTLE_TABLE = { .lines = &rules };
     {                                                                                              \
         .name = title, .raw_size = 2, .channel_count = 8, .address_count = sizeof(where),          \
         .addresses = (where), .link = &pintle_link_i2c, .identity = identity, .setup = setup,      \
-        .measure = measure, .channels = channels, .decode = decode, .can = &can                    \
+                                                                                                   \
+        .measure = measure, .rare = pintle_steps_rare, .channels = channels, .decode = decode,     \
+        .can = &can                                                                                \
     }
 const struct pintle_part pintle_pcf8574 PINTLE_TABLE = PCF8574("PCF8574", addresses);
 const struct pintle_part pintle_pcf8574a PINTLE_TABLE = PCF8574("PCF8574A", a_addresses);

@@ -97,6 +97,7 @@ static const struct pintle_step i2c_setup[] PINTLE_TABLE = { PINTLE_END() };
 static const struct pintle_step i2c_measure[] PINTLE_TABLE = {
     PINTLE_READ(FILTERED_REG, 2),
     PINTLE_READ(FILTERED_REG, 2),
+    PINTLE_VACANT(),
     PINTLE_END(),
 };
 
@@ -130,6 +131,7 @@ const struct pintle_part pintle_tof10120i2c PINTLE_TABLE = {
     .identity = i2c_identity,
     .setup = i2c_setup,
     .measure = i2c_measure,
+    .rare = pintle_steps_rare,
     .channels = i2c_channels,
     .decode = i2c_decode,
 };

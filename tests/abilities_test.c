@@ -348,6 +348,70 @@ static void memory_gone(void)
            (unsigned)(bench.sim.now_us - gone.from_us));
 }
 
+/* Between the bus and a card whose blocks cannot be read until they are written again: in place of
+ * the token that data begin with comes an error token (SD specification part 1, 7.3.3.3). */
+struct worn {
+    struct pintle_spi spi;
+    uint8_t token; /* 0: the card is well */
+    bool reading;
+};
+
+static enum pintle_status worn_transfer(void *context, const struct pintle_spi_way *way,
+                                        const struct pintle_segment *segments, uint8_t count)
+{
+    struct worn *w = context;
+    enum pintle_status status = w->spi.calls->transfer(w->spi.context, way, segments, count);
+    for (uint8_t i = 0; i < count; i++) {
+        const struct pintle_segment *s = &segments[i];
+        const uint8_t *command = s->out && s->length > 6 ? s->out + s->length - 6 : NULL;
+        if (command && (*command == 0x51 || *command == 0x58)) { /* CMD17, CMD24 */
+            w->reading = *command == 0x51;
+            w->token = w->reading ? w->token : 0;
+        }
+        for (uint16_t k = 0; s->in && k < s->length && w->reading && w->token; k++) {
+            if (s->in[k] == 0xfe) {
+                s->in[k] = w->token;
+                w->reading = false;
+            }
+        }
+    }
+    return status;
+}
+
+/* A block that was lost can be written again; one beyond the card's end, or in an error of another
+ * kind, is left alone. */
+static void a_card_that_lost_a_block(void)
+{
+    static const struct {
+        uint8_t token;
+        enum pintle_status read, write;
+    } rows[] = {
+        { 0x04, PINTLE_BAD_CRC, PINTLE_OK },                /* card ECC failed */
+        { 0x02, PINTLE_BAD_CRC, PINTLE_OK },                /* CC error */
+        { 0x08, PINTLE_DATA_REFUSED, PINTLE_DATA_REFUSED }, /* out of range */
+        { 0x01, PINTLE_DATA_REFUSED, PINTLE_DATA_REFUSED }, /* error */
+    };
+    for (size_t r = 0; r < COUNT(rows); r++) {
+        static const struct pintle_spi_calls calls = { .transfer = worn_transfer };
+        struct bench bench;
+        uint8_t new[512];
+        uint8_t is[512];
+        make(&bench, &pintle_sdcard, 8);
+        struct worn worn = { .spi = bench.spi, .token = rows[r].token };
+        memset(new, 0x5a, sizeof new);
+        bench.spi.calls = &calls;
+        bench.spi.context = &worn;
+        CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 5, is, 1), rows[r].read);
+        CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 5, new, 1), rows[r].write);
+        EXPECT((worn.token == 0) == (rows[r].write == PINTLE_OK), "token %02x: written or not",
+               rows[r].token);
+        worn.token = 0;
+        CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 5, is, 1), PINTLE_OK);
+        EXPECT((memcmp(is, new, 512) == 0) == (rows[r].write == PINTLE_OK),
+               "token %02x: what is kept", rows[r].token);
+    }
+}
+
 /* A card's bits come with checksums: flipped ones are noticed, whichever way they go. */
 static void a_card_with_wrong_bits(void)
 {
@@ -637,6 +701,7 @@ void add_abilities_suite(void)
           { "memory", memory }, { "memory, its supply cut", memory_cut },
           { "memory, gone", memory_gone }, { "memory, read and cut", memory_read_cut },
           { "a card with wrong bits", a_card_with_wrong_bits }, { "another card", another_card },
+          { "a card that lost a block", a_card_that_lost_a_block },
           { "write-protected", write_protected }, { "a clock", a_clock },
           { "a display", a_display }, { "a card over wires", a_card_over_wires },
           { "in commands", in_commands });

@@ -52,7 +52,8 @@ int main(int argc, char **argv)
                    { "base", add_base_suite },
                    { "page", add_page_suite },
                    { "examples", add_examples_suite },
-                   { "linux", add_linux_suite } };
+                   { "linux", add_linux_suite },
+                   { "adapter", add_adapter_suite } };
     if (CU_initialize_registry() != CUE_SUCCESS) {
         return 1;
     }

@@ -295,7 +295,7 @@ static void largest_errors(void)
           26 * 1e-4 / 0.01 + 0.2 },
         { "part = \"ADS1115\" address = 0x48 bus = \"i\" set = { \"range=0.256V\" }", "ain0", 0.1,
           3 * 7.8125e-6 + 0.00015 },
-        { "part = \"VEML7700\" address = 0x10 bus = \"i\"", "illuminance", 50, 5 },
+        { "part = \"VEML7700\" address = 0x10 bus = \"i\"", "illuminance", 50, 13.5 },
         { "part = \"TOF10120I2C\" address = 0x52 bus = \"i\"", "distance", 0.2, 0.01 },
         { "part = \"SHT31\" address = 0x44 bus = \"i\"", "temperature", 25, 0.2 },
     };

@@ -18,12 +18,13 @@ static const struct pintle_setting_text settings[] = {
 static const struct pintle_channel_text channels[] = {
     { "ALS",
       "E = ALS x 0.0036 lx x (800 ms / integration) x (2 / gain), and above 1000 lx a polynomial",
-      "0.0036 lx at gain x2 and 800 ms, 1.84 lx at x1/8 and 25 ms", "10 percent", 100, 0, 1000,
-      12000 },
+      "0.0036 lx at gain x2 and 800 ms, 1.84 lx at x1/8 and 25 ms",
+      "10 percent, and 17 more, by which later revisions count differently", 270, 0, 1000, 32400 },
     { "WHITE", "counts as they are", "1 count", "not stated", 6554, 0, 65535, 6554 },
 };
 
-static const struct pintle_accuracy accuracies[] = { { 0, 0.1f, 0 }, { 0, 0, 0 } };
+/* 10 percent, and 0.0042 lx a count instead of 0.0036. */
+static const struct pintle_accuracy accuracies[] = { { 0, 0.27f, 0 }, { 0, 0, 0 } };
 
 static const struct pintle_stretch data[] = {
     { "04h", 2, "ALS, low byte first" },

@@ -39,8 +39,7 @@ int main(void)
     struct pintle_clock clock = pintle_sim_clock(&sim);
     if (pintle_sim_feel(chip, "pressure", &air) != PINTLE_OK
         || pintle_sensor_on_i2c(&sensor, &pintle_bmp280, &bus, &clock, 0x76, trim) != PINTLE_OK
-        || pintle_sensor_set(&sensor, PINTLE_BMP280_PRESSURE_OVERSAMPLING, PINTLE_BME280_X16)
-               != PINTLE_OK) {
+        || pintle_bmp280_set_pressure_oversampling(&sensor, PINTLE_BME280_X16) != PINTLE_OK) {
         return 1;
     }
     pintle_derive_begin(&gained);

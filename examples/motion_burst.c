@@ -73,9 +73,9 @@ int main(void)
     struct pintle_clock clock = pintle_sim_clock(&sim);
     if (pintle_sim_feel(chip, "accel-z", &hull) != PINTLE_OK
         || pintle_sensor_on_i2c(&sensor, &pintle_mpu6050, &bus, &clock, 0x68, NULL) != PINTLE_OK
-        || pintle_sensor_set(&sensor, PINTLE_MPU6050_RATE, PINTLE_MPU6050_1000_SPS) != PINTLE_OK
-        || pintle_sensor_set(&sensor, PINTLE_MPU6050_FILTER, PINTLE_MPU6050_184_HZ) != PINTLE_OK
-        || pintle_sensor_set(&sensor, PINTLE_MPU6050_ACCEL_RANGE, PINTLE_MPU6050_8_G) != PINTLE_OK
+        || pintle_mpu6050_set_rate(&sensor, PINTLE_MPU6050_1000_HZ) != PINTLE_OK
+        || pintle_mpu6050_set_filter(&sensor, PINTLE_MPU6050_FILTER_184_HZ) != PINTLE_OK
+        || pintle_mpu6050_set_accel_range(&sensor, PINTLE_MPU6050_8_G) != PINTLE_OK
         || pintle_burst_init(&burst, &sensor) != PINTLE_OK) {
         return 1;
     }

@@ -20,8 +20,7 @@ static size_t find(struct pintle_onewire *line, const struct pintle_clock *clock
         struct pintle_sensor *probe = &probes[count];
         if (pintle_sensor_on_onewire(probe, &pintle_ds18b20, line, clock, search.code, NULL)
                 == PINTLE_OK
-            && pintle_sensor_set(probe, PINTLE_DS18B20_POWER, PINTLE_DS18B20_PARASITE)
-                   == PINTLE_OK) {
+            && pintle_ds18b20_set_power(probe, PINTLE_DS18B20_PARASITE) == PINTLE_OK) {
             turns[count++].sensor = probe;
         }
     }

@@ -68,7 +68,7 @@ static void the_fewest_bytes(void)
         { &pintle_mcp3008, 0, 255, 0, 32 },
         { &pintle_icm20948, 0, 255, 0, 41 },
         { &pintle_lis331dlh, 0, 255, 0, 13 },
-        { &pintle_lis331hh, 0, PINTLE_LIS331_RANGE, PINTLE_LIS331_HIGH, 13 },
+        { &pintle_lis331hh, 0, PINTLE_LIS331_RANGE, PINTLE_LIS331HH_24_G, 13 },
     };
     uint64_t seen = 0;
     for (size_t i = 0; i < COUNT(rows); i++) {

@@ -22,7 +22,7 @@ static void flag_and_pin(void)
         { "TMP102, 12 bits",
           &pintle_tmp102,
           PINTLE_TMP102_RATE,
-          PINTLE_TMP102_QUARTER_HZ,
+          PINTLE_TMP102_0_25_HZ,
           { 20, 31, 25, -10.5, 0 },
           { 0, PINTLE_LIMITS_ABOVE, PINTLE_LIMITS_ABOVE, 0, 0 } },
         { "TMP102, 13 bits",
@@ -34,7 +34,7 @@ static void flag_and_pin(void)
         { "MCP9808",
           &pintle_mcp9808,
           PINTLE_MCP9808_RESOLUTION,
-          PINTLE_MCP9808_SIXTEENTH,
+          PINTLE_MCP9808_0_0625_DEGC,
           { 20, 31, 25, -10.5, 0 },
           { 0, PINTLE_LIMITS_ABOVE, 0, PINTLE_LIMITS_BELOW, 0 } },
     };

@@ -18,6 +18,17 @@
 #include "pintle/table.h"
 #include "pintle/unit.h"
 
+/* The options of a setting are listed once, in the header of the part:
+ *     X(NAME, "as people write it", its code, microseconds that it adds, factor of the scale)
+ * The enumeration, the tables below and the names that the tool takes follow from the list. */
+#define PINTLE_OPTION_NUMBER(name, text, code, time_us, factor) PINTLE_##name,
+#define PINTLE_OPTION_ROW(name, text, code, time_us, factor) { (code), (time_us) },
+#define PINTLE_OPTION_FACTOR(name, text, code, time_us, factor) (factor),
+#define PINTLE_OPTIONS(table, list)                                                                \
+    static const struct pintle_option table[] PINTLE_TABLE = { list(PINTLE_OPTION_ROW) }
+#define PINTLE_FACTORS(table, list)                                                                \
+    static const float table[] PINTLE_TABLE = { list(PINTLE_OPTION_FACTOR) }
+
 /* What choosing an option does. */
 struct pintle_option {
     uint16_t code;    /* the value of the setting's field */

@@ -17,25 +17,20 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 6 && PINTLE_RAW_MAX >= 12,
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x48, 0x49, 0x4a, 0x4b };
 
-static const struct pintle_option ranges[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 2, 0 },
-                                                            { 3, 0 }, { 4, 0 }, { 5, 0 } };
-static const float range_factors[] PINTLE_TABLE = { 3, 2, 1, 0.5f, 0.25f, 0.125f };
+PINTLE_OPTIONS(ranges, PINTLE_ADS1115_RANGE_OPTIONS);
+PINTLE_FACTORS(range_factors, PINTLE_ADS1115_RANGE_OPTIONS);
 
-/* Table 7-5: the rate may be a tenth lower; waking up takes 25 us. */
-static const struct pintle_option rates[] PINTLE_TABLE = { { 0, 137525 }, { 1, 68775 },
-                                                           { 2, 34400 },  { 3, 17213 },
-                                                           { 4, 8619 },   { 5, 4425 },
-                                                           { 6, 2341 },   { 7, 1305 } };
+PINTLE_OPTIONS(rates, PINTLE_ADS1115_RATE_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_ADS1115_RANGE] = { CONFIG, 9, 6, PINTLE_ADS1115_6144_MV, ranges, range_factors },
+    [PINTLE_ADS1115_RANGE] = { CONFIG, 9, 6, PINTLE_ADS1115_6_144_V, ranges, range_factors },
     [PINTLE_ADS1115_RATE] = { CONFIG, 5, 8, PINTLE_ADS1115_128_SPS, rates, NULL },
 };
 
 static const uint8_t rungs[] PINTLE_TABLE = {
-    PINTLE_ADS1115_256_MV,  PINTLE_ADS1115_256_MV,  PINTLE_ADS1115_512_MV,  PINTLE_ADS1115_512_MV,
-    PINTLE_ADS1115_1024_MV, PINTLE_ADS1115_1024_MV, PINTLE_ADS1115_2048_MV, PINTLE_ADS1115_2048_MV,
-    PINTLE_ADS1115_4096_MV, PINTLE_ADS1115_4096_MV, PINTLE_ADS1115_6144_MV, PINTLE_ADS1115_6144_MV,
+    PINTLE_ADS1115_0_256_V, PINTLE_ADS1115_0_256_V, PINTLE_ADS1115_0_512_V, PINTLE_ADS1115_0_512_V,
+    PINTLE_ADS1115_1_024_V, PINTLE_ADS1115_1_024_V, PINTLE_ADS1115_2_048_V, PINTLE_ADS1115_2_048_V,
+    PINTLE_ADS1115_4_096_V, PINTLE_ADS1115_4_096_V, PINTLE_ADS1115_6_144_V, PINTLE_ADS1115_6_144_V,
 };
 static const struct pintle_ladder ladder PINTLE_TABLE = {
     .climb = pintle_ladder_climb,

@@ -1,4 +1,6 @@
 /* ADS1115 for people, from datasheet SBAS444. */
+#include "pintle/parts/ads1115.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x48, "ADDR to GND" },
@@ -6,10 +8,8 @@ static const struct pintle_strap straps[] = { { 0x48, "ADDR to GND" },
                                               { 0x4a, "ADDR to SDA" },
                                               { 0x4b, "ADDR to SCL" } };
 
-static const char *const ranges[] = { "6.144V", "4.096V", "2.048V", "1.024V",
-                                      "0.512V", "0.256V", NULL };
-static const char *const rates[] = { "8SPS",   "16SPS",  "32SPS",  "64SPS", "128SPS",
-                                     "250SPS", "475SPS", "860SPS", NULL };
+OPTION_NAMES(ranges, PINTLE_ADS1115_RANGE_OPTIONS);
+OPTION_NAMES(rates, PINTLE_ADS1115_RATE_OPTIONS);
 
 static const struct pintle_setting_text settings[] = {
     { .name = "range",

@@ -23,16 +23,9 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x53, 0x1d };
 
-static const struct pintle_option resolutions[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 } };
-static const struct pintle_option ranges[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }
-};
-/* Table 7, and "theory of operation": turning on takes a period and 1.1 ms; two periods with what
- * the oscillator may be off. */
-static const struct pintle_option rates[] PINTLE_TABLE = {
-    { 0x7, 176000 }, { 0x8, 88000 }, { 0x9, 44000 }, { 0xa, 22000 }, { 0xb, 11000 },
-    { 0xc, 5500 },   { 0xd, 2750 },  { 0xe, 1375 },  { 0xf, 688 }
-};
+PINTLE_OPTIONS(resolutions, PINTLE_ADXL345_RESOLUTION_OPTIONS);
+PINTLE_OPTIONS(ranges, PINTLE_ADXL345_RANGE_OPTIONS);
+PINTLE_OPTIONS(rates, PINTLE_ADXL345_RATE_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_ADXL345_RESOLUTION] = { DATA_FORMAT, 3, 2, PINTLE_ADXL345_FULL, resolutions, NULL },

@@ -1,14 +1,15 @@
 /* ADXL345 for people, from its datasheet, rev. G. */
+#include "pintle/parts/adxl345.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x53, "SDO/ALT ADDRESS to GND, CS to VDD I/O" },
                                               { 0x1d,
                                                 "SDO/ALT ADDRESS to VDD I/O, CS to VDD I/O" } };
 
-static const char *const resolutions[] = { "10-bit", "full", NULL };
-static const char *const ranges[] = { "2g", "4g", "8g", "16g", NULL };
-static const char *const rates[] = { "12.5Hz", "25Hz",  "50Hz",   "100Hz",  "200Hz",
-                                     "400Hz",  "800Hz", "1600Hz", "3200Hz", NULL };
+OPTION_NAMES(resolutions, PINTLE_ADXL345_RESOLUTION_OPTIONS);
+OPTION_NAMES(ranges, PINTLE_ADXL345_RANGE_OPTIONS);
+OPTION_NAMES(rates, PINTLE_ADXL345_RATE_OPTIONS);
 
 static const float rate_currents[] = { 50, 60, 90, 140, 140, 140, 140, 90, 140 };
 static const struct pintle_setting_text settings[] = {

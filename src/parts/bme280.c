@@ -21,19 +21,10 @@
 static const uint8_t addresses[] PINTLE_TABLE = { 0x76, 0x77 };
 
 /* Appendix 9.1: the longest measurement is 1.25 + 2.3 T + (2.3 P + 0.575) + (2.3 H + 0.575) ms. */
-#define TIMES(unit)                                                                                \
-    {                                                                                              \
-        { 1, (unit) }, { 2, 2 * (unit) }, { 3, 4 * (unit) }, { 4, 8 * (unit) },                    \
-        {                                                                                          \
-            5, 16 * (unit)                                                                         \
-        }                                                                                          \
-    }
 #define BASE_US (1250 + 575 + 575)
 
-static const struct pintle_option oversampling[] PINTLE_TABLE = TIMES(2300u);
-static const struct pintle_option filters[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }, { 4, 0 }
-};
+PINTLE_OPTIONS(oversampling, PINTLE_BME280_OVERSAMPLING_OPTIONS);
+PINTLE_OPTIONS(filters, PINTLE_BME280_FILTER_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_BME280_TEMPERATURE_OVERSAMPLING] = { CTRL_MEAS, 5, 5, PINTLE_BME280_X1, oversampling,

@@ -1,10 +1,12 @@
 /* BME280 and BMP280 for people, from datasheets BST-BME280-DS002 and BST-BMP280-DS001. */
+#include "pintle/parts/bme280.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x76, "SDO to GND" }, { 0x77, "SDO to VDDIO" } };
 
-static const char *const times[] = { "x1", "x2", "x4", "x8", "x16", NULL };
-static const char *const filters[] = { "off", "2", "4", "8", "16", NULL };
+OPTION_NAMES(times, PINTLE_BME280_OVERSAMPLING_OPTIONS);
+OPTION_NAMES(filters, PINTLE_BME280_FILTER_OPTIONS);
 
 static const char *const temperature_oversampling_effects[] = { "noise 0.005 degC", "0.004 degC",
                                                                 "0.003 degC", "0.003 degC",

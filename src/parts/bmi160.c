@@ -34,19 +34,12 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 7 && PINTLE_RAW_MAX >= 14,
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x68, 0x69 };
 
-static const struct pintle_option accel_ranges[] PINTLE_TABLE = {
-    { 3, 0 }, { 5, 0 }, { 8, 0 }, { 12, 0 }
-};
-static const float accel_factors[] PINTLE_TABLE = { 1, 2, 4, 8 };
-static const struct pintle_option gyro_ranges[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }, { 4, 0 }
-};
-static const float gyro_factors[] PINTLE_TABLE = { 16, 8, 4, 2, 1 };
+PINTLE_OPTIONS(accel_ranges, PINTLE_BMI160_ACCEL_RANGE_OPTIONS);
+PINTLE_FACTORS(accel_factors, PINTLE_BMI160_ACCEL_RANGE_OPTIONS);
+PINTLE_OPTIONS(gyro_ranges, PINTLE_BMI160_GYRO_RANGE_OPTIONS);
+PINTLE_FACTORS(gyro_factors, PINTLE_BMI160_GYRO_RANGE_OPTIONS);
 
-/* Both at one rate; two periods until both are filtered. */
-static const struct pintle_option rates[] PINTLE_TABLE = { { 6, 80000 }, { 7, 40000 }, { 8, 20000 },
-                                                           { 9, 10000 }, { 10, 5000 }, { 11, 2500 },
-                                                           { 12, 1250 } };
+PINTLE_OPTIONS(rates, PINTLE_BMI160_RATE_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_BMI160_ACCEL_RANGE] = { ACC_RANGE, 0, 4, PINTLE_BMI160_2_G, accel_ranges,

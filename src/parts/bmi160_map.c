@@ -1,14 +1,14 @@
 /* BMI160 for people, from datasheet BST-BMI160-DS000. */
+#include "pintle/parts/bmi160.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x68, "SDO to GND, CSB to VDDIO" },
                                               { 0x69, "SDO to VDDIO, CSB to VDDIO" } };
 
-static const char *const accel_ranges[] = { "2g", "4g", "8g", "16g", NULL };
-static const char *const gyro_ranges[] = { "2000deg/s", "1000deg/s", "500deg/s",
-                                           "250deg/s",  "125deg/s",  NULL };
-static const char *const rates[] = { "25Hz",  "50Hz",  "100Hz",  "200Hz",
-                                     "400Hz", "800Hz", "1600Hz", NULL };
+OPTION_NAMES(accel_ranges, PINTLE_BMI160_ACCEL_RANGE_OPTIONS);
+OPTION_NAMES(gyro_ranges, PINTLE_BMI160_GYRO_RANGE_OPTIONS);
+OPTION_NAMES(rates, PINTLE_BMI160_RATE_OPTIONS);
 
 static const char *const rate_effects[] = { "noise 0.6 mg", "0.8 mg", "1.1 mg", "1.6 mg",
                                             "2.3 mg",       "3.2 mg", "4.7 mg" };

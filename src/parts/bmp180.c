@@ -17,10 +17,7 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x77 };
 
-/* Table 8: the longest conversions, by the times that it samples the pressure. */
-static const struct pintle_option times[] PINTLE_TABLE = {
-    { 0, 4500 }, { 1, 7500 }, { 2, 13500 }, { 3, 25500 }
-};
+PINTLE_OPTIONS(times, PINTLE_BMP180_OVERSAMPLING_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_BMP180_OVERSAMPLING] = { CTRL_MEAS, 6, 4, PINTLE_BMP180_X1, times, NULL },

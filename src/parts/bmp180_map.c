@@ -1,9 +1,11 @@
 /* BMP180 for people, from datasheet BST-BMP180-DS000. */
+#include "pintle/parts/bmp180.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x77, "fixed" } };
 
-static const char *const times[] = { "x1", "x2", "x4", "x8", NULL };
+OPTION_NAMES(times, PINTLE_BMP180_OVERSAMPLING_OPTIONS);
 
 static const char *const oversampling_effects[] = { "noise 6 Pa", "5 Pa", "4 Pa", "3 Pa" };
 static const struct pintle_setting_text settings[] = {

@@ -16,11 +16,9 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x68 };
 
-static const struct pintle_option outputs[] PINTLE_TABLE = {
-    { 0x00, 0 }, { 0x80, 0 }, { 0x10, 0 }, { 0x11, 0 }, { 0x12, 0 }, { 0x13, 0 }
-};
+PINTLE_OPTIONS(outputs, PINTLE_DS1307_OUTPUT_OPTIONS);
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_DS1307_OUTPUT] = { CONTROL, 0, 6, PINTLE_DS1307_OUTPUT_LOW, outputs, NULL },
+    [PINTLE_DS1307_OUTPUT] = { CONTROL, 0, 6, PINTLE_DS1307_LOW, outputs, NULL },
 };
 
 /* A register behind LAST, where the address wraps to the seconds. */

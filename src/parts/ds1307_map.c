@@ -1,9 +1,11 @@
 /* DS1307 for people, from datasheet 19-5046. */
+#include "pintle/parts/ds1307.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x68, "fixed" } };
 
-static const char *const outputs[] = { "low", "high", "1Hz", "4096Hz", "8192Hz", "32768Hz", NULL };
+OPTION_NAMES(outputs, PINTLE_DS1307_OUTPUT_OPTIONS);
 static const struct pintle_setting_text settings[] = {
     { .name = "output", .meaning = "what its open-drain output SQW does", .options = outputs },
 };

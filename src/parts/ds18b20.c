@@ -49,10 +49,8 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-static const struct pintle_option resolutions[] PINTLE_TABLE = {
-    { 0, 93750 }, { 1, 187500 }, { 2, 375000 }, { 3, 750000 }
-};
-static const struct pintle_option powers[] PINTLE_TABLE = { { 0, 0 }, { 0, 0 } };
+PINTLE_OPTIONS(resolutions, PINTLE_DS18B20_RESOLUTION_OPTIONS);
+PINTLE_OPTIONS(powers, PINTLE_DS18B20_POWER_OPTIONS);
 
 #define NOWHERE 0xffff
 

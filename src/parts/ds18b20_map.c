@@ -1,8 +1,10 @@
 /* DS18B20 for people, from datasheet 19-7487. */
+#include "pintle/parts/ds18b20.h"
+
 #include "parts/map.h"
 
-static const char *const resolutions[] = { "9-bit", "10-bit", "11-bit", "12-bit", NULL };
-static const char *const powers[] = { "external", "parasite", NULL };
+OPTION_NAMES(resolutions, PINTLE_DS18B20_RESOLUTION_OPTIONS);
+OPTION_NAMES(powers, PINTLE_DS18B20_POWER_OPTIONS);
 
 static const struct pintle_setting_text settings[] = {
     { .name = "resolution",

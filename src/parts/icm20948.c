@@ -186,29 +186,24 @@ static const struct pintle_fifo fifo PINTLE_TABLE = { .start = fifo_start,
                                                       .rate = PINTLE_ICM20948_RATE };
 static const struct pintle_abilities abilities PINTLE_TABLE = { .fifo = &fifo };
 
-static const struct pintle_option ranges[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }
-};
-/* Table 2: 16384, 8192, 4096, 2048 counts per g; table 1: 131, 65.5, 32.8, 16.4 per deg/s. */
-static const float accel_factors[] PINTLE_TABLE = { 1, 2, 4, 8 };
-static const float gyro_factors[] PINTLE_TABLE = { 1, 2, 131 / 32.8f, 131 / 16.4f };
-static const struct pintle_option filters[] PINTLE_TABLE = { { 7, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 },
-                                                             { 4, 0 }, { 5, 0 }, { 6, 0 } };
+PINTLE_OPTIONS(accel_ranges, PINTLE_ICM20948_ACCEL_RANGE_OPTIONS);
+PINTLE_OPTIONS(gyro_ranges, PINTLE_ICM20948_GYRO_RANGE_OPTIONS);
+PINTLE_FACTORS(accel_factors, PINTLE_ICM20948_ACCEL_RANGE_OPTIONS);
+PINTLE_FACTORS(gyro_factors, PINTLE_ICM20948_GYRO_RANGE_OPTIONS);
+PINTLE_OPTIONS(accel_filters, PINTLE_ICM20948_ACCEL_FILTER_OPTIONS);
+PINTLE_OPTIONS(gyro_filters, PINTLE_ICM20948_GYRO_FILTER_OPTIONS);
 
-/* 1.125 kHz divided; two periods. The magnetometer is asked 56 to 75 times a second. */
-static const struct pintle_option rates[] PINTLE_TABLE = {
-    { 0, 1800 }, { 1, 3600 }, { 4, 8900 }, { 9, 17800 }, { 19, 35600 }
-};
+PINTLE_OPTIONS(rates, PINTLE_ICM20948_RATE_OPTIONS);
 static const struct pintle_option delays[] PINTLE_TABLE = {
     { 15, 0 }, { 7, 0 }, { 2, 0 }, { 1, 0 }, { 0, 0 }
 };
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    { ACCEL_CONFIG, 1, 4, PINTLE_ICM20948_2_G, ranges, accel_factors },
-    { ACCEL_CONFIG, 3, 7, PINTLE_ICM20948_ACCEL_11_HZ, filters, NULL },
-    { GYRO_CONFIG_1, 1, 4, PINTLE_ICM20948_250_DEG_S, ranges, gyro_factors },
-    { GYRO_CONFIG_1, 3, 7, PINTLE_ICM20948_GYRO_12_HZ, filters, NULL },
-    { GYRO_SMPLRT_DIV, 0, 5, PINTLE_ICM20948_112_HZ, rates, NULL },
+    { ACCEL_CONFIG, 1, 4, PINTLE_ICM20948_2_G, accel_ranges, accel_factors },
+    { ACCEL_CONFIG, 3, 7, PINTLE_ICM20948_ACCEL_11_5_HZ, accel_filters, NULL },
+    { GYRO_CONFIG_1, 1, 4, PINTLE_ICM20948_250_DEG_S, gyro_ranges, gyro_factors },
+    { GYRO_CONFIG_1, 3, 7, PINTLE_ICM20948_GYRO_11_6_HZ, gyro_filters, NULL },
+    { GYRO_SMPLRT_DIV, 0, 5, PINTLE_ICM20948_112_5_HZ, rates, NULL },
     { ACCEL_SMPLRT_DIV_2, 0, 5, PINTLE_ICM20948_RATE, rates, NULL },
     { I2C_SLV4_CTRL, 0, 5, PINTLE_ICM20948_RATE, delays, NULL },
 };

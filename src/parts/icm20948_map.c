@@ -1,14 +1,14 @@
 /* ICM-20948 for people, from datasheet DS-000189. */
+#include "pintle/parts/icm20948.h"
+
 #include "parts/map.h"
 
-static const char *const accel_ranges[] = { "2g", "4g", "8g", "16g", NULL };
-static const char *const gyro_ranges[] = { "250deg/s", "500deg/s", "1000deg/s", "2000deg/s", NULL };
-static const char *const accel_filters[] = { "473Hz", "246Hz",  "111Hz", "50Hz",
-                                             "24Hz",  "11.5Hz", "5.7Hz", NULL };
-static const char *const gyro_filters[] = { "361Hz", "152Hz",  "120Hz", "51Hz",
-                                            "24Hz",  "11.6Hz", "5.7Hz", NULL };
+OPTION_NAMES(accel_ranges, PINTLE_ICM20948_ACCEL_RANGE_OPTIONS);
+OPTION_NAMES(gyro_ranges, PINTLE_ICM20948_GYRO_RANGE_OPTIONS);
+OPTION_NAMES(accel_filters, PINTLE_ICM20948_ACCEL_FILTER_OPTIONS);
+OPTION_NAMES(gyro_filters, PINTLE_ICM20948_GYRO_FILTER_OPTIONS);
 
-static const char *const rates[] = { "1125Hz", "562.5Hz", "225Hz", "112.5Hz", "56.25Hz", NULL };
+OPTION_NAMES(rates, PINTLE_ICM20948_RATE_OPTIONS);
 
 static const char *const accel_filter_effects[] = { "noise 5.1 mg", "3.7 mg", "2.7 mg", "1.9 mg",
                                                     "1.3 mg",       "1.0 mg", "0.7 mg" };

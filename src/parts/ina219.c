@@ -21,15 +21,9 @@
 static const uint8_t addresses[] PINTLE_TABLE = { 0x40, 0x41, 0x42, 0x43, 0x44, 0x45, 0x46, 0x47,
                                                   0x48, 0x49, 0x4a, 0x4b, 0x4c, 0x4d, 0x4e, 0x4f };
 
-static const struct pintle_option bus_ranges[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 } };
-static const struct pintle_option shunt_ranges[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }
-};
-/* Table 5: typical times of one conversion, of which there are two; a tenth more at most. */
-static const struct pintle_option samples[] PINTLE_TABLE = { { 3, 1172 },   { 9, 2332 },
-                                                             { 10, 4686 },  { 11, 9372 },
-                                                             { 12, 18722 }, { 13, 37444 },
-                                                             { 14, 74910 }, { 15, 149820 } };
+PINTLE_OPTIONS(bus_ranges, PINTLE_INA219_BUS_RANGE_OPTIONS);
+PINTLE_OPTIONS(shunt_ranges, PINTLE_INA219_SHUNT_RANGE_OPTIONS);
+PINTLE_OPTIONS(samples, PINTLE_INA219_SAMPLES_OPTIONS);
 
 /* The last row is the other place of the samples. */
 static const struct pintle_setting settings[] PINTLE_TABLE = {

@@ -1,6 +1,8 @@
 /* INA219 for people, from datasheet SBOS448. */
 #include "pintle/parts/ina219.h"
 
+#include "pintle/parts/ina219.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = {
@@ -14,9 +16,9 @@ static const struct pintle_strap straps[] = {
     { 0x4e, "A1 to SCL, A0 to SDA" }, { 0x4f, "A1 to SCL, A0 to SCL" },
 };
 
-static const char *const bus_ranges[] = { "16V", "32V", NULL };
-static const char *const shunt_ranges[] = { "40mV", "80mV", "160mV", "320mV", NULL };
-static const char *const samples[] = { "1", "2", "4", "8", "16", "32", "64", "128", NULL };
+OPTION_NAMES(bus_ranges, PINTLE_INA219_BUS_RANGE_OPTIONS);
+OPTION_NAMES(shunt_ranges, PINTLE_INA219_SHUNT_RANGE_OPTIONS);
+OPTION_NAMES(samples, PINTLE_INA219_SAMPLES_OPTIONS);
 
 static const struct pintle_setting_text settings[] = {
     { .name = "bus-range",

@@ -72,20 +72,21 @@ static const struct pintle_step rest[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 
-static const struct pintle_option ranges[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 3, 0 } };
-static const struct pintle_option rates[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 } };
-static const float dlh_factors[] PINTLE_TABLE = { 1, 2, 3.9f };
-static const float hh_factors[] PINTLE_TABLE = { 1, 2, 4 };
+PINTLE_OPTIONS(dlh_ranges, PINTLE_LIS331DLH_RANGE_OPTIONS);
+PINTLE_OPTIONS(hh_ranges, PINTLE_LIS331HH_RANGE_OPTIONS);
+PINTLE_OPTIONS(rates, PINTLE_LIS331_RATE_OPTIONS);
+PINTLE_FACTORS(dlh_factors, PINTLE_LIS331DLH_RANGE_OPTIONS);
+PINTLE_FACTORS(hh_factors, PINTLE_LIS331HH_RANGE_OPTIONS);
 
-#define SETTINGS(factors)                                                                          \
+#define SETTINGS(ranges, factors)                                                                  \
     {                                                                                              \
-        { CTRL_REG4, 4, 3, PINTLE_LIS331_LOW, ranges, factors },                                   \
+        { CTRL_REG4, 4, 3, 0, ranges, factors },                                                   \
         {                                                                                          \
             CTRL_REG1, 3, 4, PINTLE_LIS331_50_HZ, rates, NULL                                      \
         }                                                                                          \
     }
-static const struct pintle_setting dlh_settings[] PINTLE_TABLE = SETTINGS(dlh_factors);
-static const struct pintle_setting hh_settings[] PINTLE_TABLE = SETTINGS(hh_factors);
+static const struct pintle_setting dlh_settings[] PINTLE_TABLE = SETTINGS(dlh_ranges, dlh_factors);
+static const struct pintle_setting hh_settings[] PINTLE_TABLE = SETTINGS(hh_ranges, hh_factors);
 
 /* Twelve bits, left-justified, low byte first; mg per digit of the lowest range. */
 #define ROW(mg)                                                                                    \

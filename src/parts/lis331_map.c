@@ -1,9 +1,11 @@
 /* LIS331DLH and LIS331HH for people, from datasheets DocID15094 and DocID16366. */
+#include "pintle/parts/lis331.h"
+
 #include "parts/map.h"
 
-static const char *const dlh_ranges[] = { "2g", "4g", "8g", NULL };
-static const char *const hh_ranges[] = { "6g", "12g", "24g", NULL };
-static const char *const rates[] = { "50Hz", "100Hz", "400Hz", "1000Hz", NULL };
+OPTION_NAMES(dlh_ranges, PINTLE_LIS331DLH_RANGE_OPTIONS);
+OPTION_NAMES(hh_ranges, PINTLE_LIS331HH_RANGE_OPTIONS);
+OPTION_NAMES(rates, PINTLE_LIS331_RATE_OPTIONS);
 
 static const struct pintle_setting_text dlh_settings[] = {
     { .name = "range", .meaning = "full scale", .options = dlh_ranges },

@@ -20,6 +20,10 @@
     }
 #define RW_BUT(address, width, fixed) RW_ACTS(address, width, 0, fixed)
 
+/* The names of a setting's options, in order. */
+#define OPTION_NAME(name, text, code, time_us, factor) text,
+#define OPTION_NAMES(names, list) static const char *const names[] = { list(OPTION_NAME) NULL }
+
 /* "no", "yes": the meanings of many a bit. */
 extern const char *const pintle_priv_no_yes[];
 

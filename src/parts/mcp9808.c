@@ -22,13 +22,11 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x18, 0x19, 0x1a, 0x1b, 0x1c, 0x1d, 0x1e, 0x1f };
 
-/* Register 5-7: the conversion times. */
-static const struct pintle_option resolutions[] PINTLE_TABLE = {
-    { 0, 30000 }, { 1, 65000 }, { 2, 130000 }, { 3, 250000 }
-};
+PINTLE_OPTIONS(resolutions, PINTLE_MCP9808_RESOLUTION_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_MCP9808_RESOLUTION] = { RESOLUTION, 0, 4, PINTLE_MCP9808_SIXTEENTH, resolutions, NULL },
+    [PINTLE_MCP9808_RESOLUTION] = { RESOLUTION, 0, 4, PINTLE_MCP9808_0_0625_DEGC, resolutions,
+                                    NULL },
 };
 
 static const struct pintle_step identity[] PINTLE_TABLE = {

@@ -1,4 +1,6 @@
 /* MCP9808 for people, from datasheet DS25095. */
+#include "pintle/parts/mcp9808.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = {
@@ -8,7 +10,7 @@ static const struct pintle_strap straps[] = {
     { 0x1e, "A2 A1 A0 to VDD VDD GND" }, { 0x1f, "A2 A1 A0 to VDD VDD VDD" },
 };
 
-static const char *const resolutions[] = { "0.5", "0.25", "0.125", "0.0625", NULL };
+OPTION_NAMES(resolutions, PINTLE_MCP9808_RESOLUTION_OPTIONS);
 
 static const struct pintle_setting_text settings[] = {
     { .name = "resolution",

@@ -34,25 +34,20 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 7 && PINTLE_RAW_MAX >= 15,
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x68, 0x69 };
 
-static const struct pintle_option ranges[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }
-};
-/* PS 6.1 and 6.2: 131, 65.5, 32.8, 16.4 counts per deg/s; 16384 to 2048 per g. */
-static const float accel_factors[] PINTLE_TABLE = { 1, 2, 4, 8 };
-static const float gyro_factors[] PINTLE_TABLE = { 1, 2, 131 / 32.8f, 131 / 16.4f };
-static const struct pintle_option filters[] PINTLE_TABLE = { { 1, 0 }, { 2, 0 }, { 3, 0 },
-                                                             { 4, 0 }, { 5, 0 }, { 6, 0 } };
-static const struct pintle_option rates[] PINTLE_TABLE = {
-    { 0, 1000 }, { 1, 2000 }, { 4, 5000 }, { 9, 10000 }, { 19, 20000 }
-};
+PINTLE_OPTIONS(accel_ranges, PINTLE_MPU6050_ACCEL_RANGE_OPTIONS);
+PINTLE_OPTIONS(gyro_ranges, PINTLE_MPU6050_GYRO_RANGE_OPTIONS);
+PINTLE_FACTORS(accel_factors, PINTLE_MPU6050_ACCEL_RANGE_OPTIONS);
+PINTLE_FACTORS(gyro_factors, PINTLE_MPU6050_GYRO_RANGE_OPTIONS);
+PINTLE_OPTIONS(filters, PINTLE_MPU6050_FILTER_OPTIONS);
+PINTLE_OPTIONS(rates, PINTLE_MPU6050_RATE_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_MPU6050_ACCEL_RANGE] = { ACCEL_CONFIG, 3, 4, PINTLE_MPU6050_2_G, ranges,
+    [PINTLE_MPU6050_ACCEL_RANGE] = { ACCEL_CONFIG, 3, 4, PINTLE_MPU6050_2_G, accel_ranges,
                                      accel_factors },
-    [PINTLE_MPU6050_GYRO_RANGE] = { GYRO_CONFIG, 3, 4, PINTLE_MPU6050_250_DEG_S, ranges,
+    [PINTLE_MPU6050_GYRO_RANGE] = { GYRO_CONFIG, 3, 4, PINTLE_MPU6050_250_DEG_S, gyro_ranges,
                                     gyro_factors },
-    [PINTLE_MPU6050_FILTER] = { CONFIG, 0, 6, PINTLE_MPU6050_10_HZ, filters, NULL },
-    [PINTLE_MPU6050_RATE] = { SMPLRT_DIV, 0, 5, PINTLE_MPU6050_100_SPS, rates, NULL },
+    [PINTLE_MPU6050_FILTER] = { CONFIG, 0, 6, PINTLE_MPU6050_FILTER_10_HZ, filters, NULL },
+    [PINTLE_MPU6050_RATE] = { SMPLRT_DIV, 0, 5, PINTLE_MPU6050_100_HZ, rates, NULL },
 };
 
 /* RM 4.32: bits 6 to 1, whatever the address. */

@@ -1,12 +1,14 @@
 /* MPU6050 for people, from RM-MPU-6000A-00 and PS-MPU-6000A-00. */
+#include "pintle/parts/mpu6050.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x68, "AD0 to GND" }, { 0x69, "AD0 to VLOGIC" } };
 
-static const char *const accel_ranges[] = { "2g", "4g", "8g", "16g", NULL };
-static const char *const gyro_ranges[] = { "250deg/s", "500deg/s", "1000deg/s", "2000deg/s", NULL };
-static const char *const filters[] = { "184Hz", "94Hz", "44Hz", "21Hz", "10Hz", "5Hz", NULL };
-static const char *const rates[] = { "1000Hz", "500Hz", "200Hz", "100Hz", "50Hz", NULL };
+OPTION_NAMES(accel_ranges, PINTLE_MPU6050_ACCEL_RANGE_OPTIONS);
+OPTION_NAMES(gyro_ranges, PINTLE_MPU6050_GYRO_RANGE_OPTIONS);
+OPTION_NAMES(filters, PINTLE_MPU6050_FILTER_OPTIONS);
+OPTION_NAMES(rates, PINTLE_MPU6050_RATE_OPTIONS);
 
 static const char *const filter_effects[] = { "noise 5.4 mg, 0.068 deg/s; 2.0 ms late",
                                               "3.9 mg, 0.048 deg/s; 3.0 ms",

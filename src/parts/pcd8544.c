@@ -15,13 +15,9 @@
 
 static const struct pintle_spi_rules spi PINTLE_TABLE = { .top_hz = 4000000, .commands = 1 };
 
-/* Section 8.8: the liquid's voltage is 3.06 V + 0.06 V each. Section 8.7: 4 for a multiplex rate of
- * 1:40 or 1:34, 3 for 1:48, 2 for 1:65. */
-static const struct pintle_option contrasts[] PINTLE_TABLE = { { 48, 0 }, { 52, 0 }, { 56, 0 },
-                                                               { 60, 0 }, { 64, 0 }, { 68, 0 },
-                                                               { 72, 0 } };
-static const struct pintle_option biases[] PINTLE_TABLE = { { 3, 0 }, { 4, 0 }, { 2, 0 } };
-static const struct pintle_option colours[] PINTLE_TABLE = { { 4, 0 }, { 5, 0 } };
+PINTLE_OPTIONS(contrasts, PINTLE_PCD8544_CONTRAST_OPTIONS);
+PINTLE_OPTIONS(biases, PINTLE_PCD8544_BIAS_OPTIONS);
+PINTLE_OPTIONS(colours, PINTLE_PCD8544_COLOURS_OPTIONS);
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_PCD8544_CONTRAST] = { VOP, 0, 7, PINTLE_PCD8544_VOP_60, contrasts, NULL },
     [PINTLE_PCD8544_BIAS] = { BIAS, 0, 3, PINTLE_PCD8544_1_TO_48, biases, NULL },

@@ -1,9 +1,11 @@
 /* PCD8544 for people, from the datasheet of 1999-04-12. */
+#include "pintle/parts/pcd8544.h"
+
 #include "parts/map.h"
 
-static const char *const contrasts[] = { "48", "52", "56", "60", "64", "68", "72", NULL };
-static const char *const biases[] = { "1:48", "1:40", "1:65", NULL };
-static const char *const colours[] = { "dark-on-light", "light-on-dark", NULL };
+OPTION_NAMES(contrasts, PINTLE_PCD8544_CONTRAST_OPTIONS);
+OPTION_NAMES(biases, PINTLE_PCD8544_BIAS_OPTIONS);
+OPTION_NAMES(colours, PINTLE_PCD8544_COLOURS_OPTIONS);
 
 static const struct pintle_setting_text settings[] = {
     { .name = "contrast",

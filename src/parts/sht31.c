@@ -9,10 +9,7 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x44, 0x45 };
 
-/* Table 4: the longest measurement, at a supply down to 2.15 V. */
-static const struct pintle_option repeatabilities[] PINTLE_TABLE = { { 0x00, 15500 },
-                                                                     { 0x0b, 6500 },
-                                                                     { 0x16, 4500 } };
+PINTLE_OPTIONS(repeatabilities, PINTLE_SHT31_REPEATABILITY_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_SHT31_REPEATABILITY] = { SINGLE_SHOT, 0, 3, PINTLE_SHT31_HIGH, repeatabilities, NULL },

@@ -1,9 +1,11 @@
 /* SHT31 for people, from datasheet SHT3x-DIS version 7. */
+#include "pintle/parts/sht31.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x44, "ADDR to VSS" }, { 0x45, "ADDR to VDD" } };
 
-static const char *const repeatabilities[] = { "high", "medium", "low", NULL };
+OPTION_NAMES(repeatabilities, PINTLE_SHT31_REPEATABILITY_OPTIONS);
 
 static const char *const repeatability_effects[] = { "0.04 degC, 0.08 %RH", "0.08 degC, 0.15 %RH",
                                                      "0.15 degC, 0.21 %RH" };

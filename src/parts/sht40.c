@@ -10,10 +10,7 @@
 /* By the letter in front of "D1B": A, B, C. */
 static const uint8_t addresses[] PINTLE_TABLE = { 0x44, 0x45, 0x46 };
 
-/* Table 4: the longest measurement. */
-static const struct pintle_option precisions[] PINTLE_TABLE = { { 0xfd, 8300 },
-                                                                { 0xf6, 4500 },
-                                                                { 0xe0, 1600 } };
+PINTLE_OPTIONS(precisions, PINTLE_SHT40_PRECISION_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_SHT40_PRECISION] = { MEASURE, 0, 3, PINTLE_SHT40_HIGH, precisions, NULL },

@@ -1,11 +1,13 @@
 /* SHT40 for people, from datasheet SHT4x version 6. */
+#include "pintle/parts/sht40.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x44, "an SHT40-AD1B" },
                                               { 0x45, "an SHT40-BD1B" },
                                               { 0x46, "an SHT40-CD1B" } };
 
-static const char *const precisions[] = { "high", "medium", "low", NULL };
+OPTION_NAMES(precisions, PINTLE_SHT40_PRECISION_OPTIONS);
 
 static const char *const precision_effects[] = { "0.04 degC, 0.08 %RH", "0.07 degC, 0.15 %RH",
                                                  "0.1 degC, 0.25 %RH" };

@@ -14,8 +14,7 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x70 };
 
-/* Table 5: the longest measurement. */
-static const struct pintle_option modes[] PINTLE_TABLE = { { 0x7866, 12100 }, { 0x609c, 800 } };
+PINTLE_OPTIONS(modes, PINTLE_SHTC3_MODE_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_SHTC3_MODE] = { MEASURE, 0, 2, PINTLE_SHTC3_NORMAL, modes, NULL },

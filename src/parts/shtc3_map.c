@@ -1,9 +1,11 @@
 /* SHTC3 for people, from its datasheet version 4. */
+#include "pintle/parts/shtc3.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x70, "fixed" } };
 
-static const char *const modes[] = { "normal", "low-power", NULL };
+OPTION_NAMES(modes, PINTLE_SHTC3_MODE_OPTIONS);
 
 static const float mode_currents[] = { 430, 270 };
 static const struct pintle_setting_text settings[] = {

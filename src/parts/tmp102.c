@@ -20,14 +20,10 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x48, 0x49, 0x4a, 0x4b };
 
-static const struct pintle_option modes[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 } };
-static const struct pintle_option formats[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 } };
-static const struct pintle_option rates[] PINTLE_TABLE = {
-    { 0, 4000000 }, { 1, 1000000 }, { 2, 250000 }, { 3, 125000 }
-};
-static const struct pintle_option faults[] PINTLE_TABLE = {
-    { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 }
-};
+PINTLE_OPTIONS(modes, PINTLE_TMP102_MODE_OPTIONS);
+PINTLE_OPTIONS(formats, PINTLE_TMP102_FORMAT_OPTIONS);
+PINTLE_OPTIONS(rates, PINTLE_TMP102_RATE_OPTIONS);
+PINTLE_OPTIONS(faults, PINTLE_TMP102_FAULTS_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_TMP102_MODE] = { CONFIGURATION, 8, 2, PINTLE_TMP102_CONTINUOUS, modes, NULL },

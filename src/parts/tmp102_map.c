@@ -1,4 +1,6 @@
 /* TMP102 for people, from datasheet SLOS854. */
+#include "pintle/parts/tmp102.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x48, "ADD0 to GND" },
@@ -6,10 +8,10 @@ static const struct pintle_strap straps[] = { { 0x48, "ADD0 to GND" },
                                               { 0x4a, "ADD0 to SDA" },
                                               { 0x4b, "ADD0 to SCL" } };
 
-static const char *const modes[] = { "continuous", "one-shot", NULL };
-static const char *const formats[] = { "12-bit", "13-bit", NULL };
-static const char *const rates[] = { "0.25Hz", "1Hz", "4Hz", "8Hz", NULL };
-static const char *const queues[] = { "1", "2", "4", "6", NULL };
+OPTION_NAMES(modes, PINTLE_TMP102_MODE_OPTIONS);
+OPTION_NAMES(formats, PINTLE_TMP102_FORMAT_OPTIONS);
+OPTION_NAMES(rates, PINTLE_TMP102_RATE_OPTIONS);
+OPTION_NAMES(queues, PINTLE_TMP102_FAULTS_OPTIONS);
 
 static const float mode_currents[] = { 7, 40 };
 static const struct pintle_setting_text settings[] = {

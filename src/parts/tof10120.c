@@ -14,7 +14,7 @@
 
 #define FILTERED_REG 0x04
 
-static const struct pintle_option modes[] PINTLE_TABLE = { { 0x30, 0 }, { 0x31, 0 } };
+PINTLE_OPTIONS(modes, PINTLE_TOF10120_MODE_OPTIONS);
 static const struct pintle_setting settings[] PINTLE_TABLE = {
     [PINTLE_TOF10120_MODE] = { MODE, 8, 2, PINTLE_TOF10120_FILTERED, modes, NULL },
 };

@@ -1,7 +1,9 @@
 /* TOF10120 for people, from its manual, version 1.2. */
+#include "pintle/parts/tof10120.h"
+
 #include "parts/map.h"
 
-static const char *const modes[] = { "filtered", "real-time", NULL };
+OPTION_NAMES(modes, PINTLE_TOF10120_MODE_OPTIONS);
 static const struct pintle_setting_text settings[] = {
     { .name = "mode", .meaning = "the mean of several, or each as it comes", .options = modes },
 };

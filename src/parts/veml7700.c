@@ -17,30 +17,25 @@
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x10 };
 
-static const struct pintle_option gains[] PINTLE_TABLE = { { 0, 0 }, { 1, 0 }, { 2, 0 }, { 3, 0 } };
-static const float gain_factors[] PINTLE_TABLE = { 2, 1, 16, 8 };
+PINTLE_OPTIONS(gains, PINTLE_VEML7700_GAIN_OPTIONS);
+PINTLE_FACTORS(gain_factors, PINTLE_VEML7700_GAIN_OPTIONS);
 
-/* No longest time is stated: a tenth more than the nominal. The first result is thrown away, so
- * that there are two of them. */
-static const struct pintle_option integrations[] PINTLE_TABLE = { { 12, 55000 }, { 8, 110000 },
-                                                                  { 0, 220000 }, { 1, 440000 },
-                                                                  { 2, 880000 }, { 3, 1760000 } };
-static const float integration_factors[] PINTLE_TABLE = { 32, 16, 8, 4, 2, 1 };
+PINTLE_OPTIONS(integrations, PINTLE_VEML7700_INTEGRATION_OPTIONS);
+PINTLE_FACTORS(integration_factors, PINTLE_VEML7700_INTEGRATION_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_VEML7700_GAIN] = { ALS_CONF, 11, 4, PINTLE_VEML7700_GAIN_EIGHTH, gains, gain_factors },
+    [PINTLE_VEML7700_GAIN] = { ALS_CONF, 11, 4, PINTLE_VEML7700_X1_8, gains, gain_factors },
     [PINTLE_VEML7700_INTEGRATION] = { ALS_CONF, 6, 6, PINTLE_VEML7700_100_MS, integrations,
                                       integration_factors },
 };
 
 /* Application note, figure "flow chart": 100 and 10000 counts; the gain first, then the time. */
 static const uint8_t rungs[] PINTLE_TABLE = {
-    PINTLE_VEML7700_GAIN_2,      PINTLE_VEML7700_800_MS,       PINTLE_VEML7700_GAIN_2,
-    PINTLE_VEML7700_400_MS,      PINTLE_VEML7700_GAIN_2,       PINTLE_VEML7700_200_MS,
-    PINTLE_VEML7700_GAIN_2,      PINTLE_VEML7700_100_MS,       PINTLE_VEML7700_GAIN_1,
-    PINTLE_VEML7700_100_MS,      PINTLE_VEML7700_GAIN_QUARTER, PINTLE_VEML7700_100_MS,
-    PINTLE_VEML7700_GAIN_EIGHTH, PINTLE_VEML7700_100_MS,       PINTLE_VEML7700_GAIN_EIGHTH,
-    PINTLE_VEML7700_50_MS,       PINTLE_VEML7700_GAIN_EIGHTH,  PINTLE_VEML7700_25_MS,
+    PINTLE_VEML7700_X2,   PINTLE_VEML7700_800_MS, PINTLE_VEML7700_X2,   PINTLE_VEML7700_400_MS,
+    PINTLE_VEML7700_X2,   PINTLE_VEML7700_200_MS, PINTLE_VEML7700_X2,   PINTLE_VEML7700_100_MS,
+    PINTLE_VEML7700_X1,   PINTLE_VEML7700_100_MS, PINTLE_VEML7700_X1_4, PINTLE_VEML7700_100_MS,
+    PINTLE_VEML7700_X1_8, PINTLE_VEML7700_100_MS, PINTLE_VEML7700_X1_8, PINTLE_VEML7700_50_MS,
+    PINTLE_VEML7700_X1_8, PINTLE_VEML7700_25_MS,
 };
 static const struct pintle_ladder ladder PINTLE_TABLE = {
     .climb = pintle_ladder_climb,

@@ -1,12 +1,12 @@
 /* VEML7700 for people, from datasheet 84286 and application note 84323. */
+#include "pintle/parts/veml7700.h"
+
 #include "parts/map.h"
 
 static const struct pintle_strap straps[] = { { 0x10, "fixed" } };
 
-static const char *const gains[] = { "x1", "x2", "x1/8", "x1/4", NULL };
-static const char *const integrations[] = {
-    "25ms", "50ms", "100ms", "200ms", "400ms", "800ms", NULL
-};
+OPTION_NAMES(gains, PINTLE_VEML7700_GAIN_OPTIONS);
+OPTION_NAMES(integrations, PINTLE_VEML7700_INTEGRATION_OPTIONS);
 
 static const struct pintle_setting_text settings[] = {
     { .name = "gain", .meaning = "sensitivity: more light takes less of it", .options = gains },
@@ -19,7 +19,7 @@ static const struct pintle_channel_text channels[] = {
     { "ALS",
       "E = ALS x 0.0036 lx x (800 ms / integration) x (2 / gain), and above 1000 lx a polynomial",
       "0.0036 lx at gain x2 and 800 ms, 1.84 lx at x1/8 and 25 ms",
-      "10 percent, and 17 more, by which later revisions count differently", 270, 0, 1000, 32400 },
+      "10 percent, and 17 more, by which later revisions count differently", 100, 0, 1000, 12000 },
     { "WHITE", "counts as they are", "1 count", "not stated", 6554, 0, 65535, 6554 },
 };
 

@@ -15,23 +15,28 @@ enum {
     PINTLE_ADS1115_AIN2_AIN3
 };
 enum { PINTLE_ADS1115_RANGE, PINTLE_ADS1115_RATE };
-enum {
-    PINTLE_ADS1115_6144_MV,
-    PINTLE_ADS1115_4096_MV,
-    PINTLE_ADS1115_2048_MV,
-    PINTLE_ADS1115_1024_MV,
-    PINTLE_ADS1115_512_MV,
-    PINTLE_ADS1115_256_MV
-};
-enum {
-    PINTLE_ADS1115_8_SPS,
-    PINTLE_ADS1115_16_SPS,
-    PINTLE_ADS1115_32_SPS,
-    PINTLE_ADS1115_64_SPS,
-    PINTLE_ADS1115_128_SPS,
-    PINTLE_ADS1115_250_SPS,
-    PINTLE_ADS1115_475_SPS,
-    PINTLE_ADS1115_860_SPS
-};
+#define PINTLE_ADS1115_RANGE_OPTIONS(X)                                                            \
+    X(ADS1115_6_144_V, "6.144V", 0, 0, 3)                                                          \
+    X(ADS1115_4_096_V, "4.096V", 1, 0, 2)                                                          \
+    X(ADS1115_2_048_V, "2.048V", 2, 0, 1)                                                          \
+    X(ADS1115_1_024_V, "1.024V", 3, 0, 0.5f)                                                       \
+    X(ADS1115_0_512_V, "0.512V", 4, 0, 0.25f)                                                      \
+    X(ADS1115_0_256_V, "0.256V", 5, 0, 0.125f)
+enum pintle_ads1115_range { PINTLE_ADS1115_RANGE_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+/* Table 7-5: the rate may be a tenth lower; waking up takes 25 us. */
+#define PINTLE_ADS1115_RATE_OPTIONS(X)                                                             \
+    X(ADS1115_8_SPS, "8SPS", 0, 137525, 1)                                                         \
+    X(ADS1115_16_SPS, "16SPS", 1, 68775, 1)                                                        \
+    X(ADS1115_32_SPS, "32SPS", 2, 34400, 1)                                                        \
+    X(ADS1115_64_SPS, "64SPS", 3, 17213, 1)                                                        \
+    X(ADS1115_128_SPS, "128SPS", 4, 8619, 1)                                                       \
+    X(ADS1115_250_SPS, "250SPS", 5, 4425, 1)                                                       \
+    X(ADS1115_475_SPS, "475SPS", 6, 2341, 1)                                                       \
+    X(ADS1115_860_SPS, "860SPS", 7, 1305, 1)
+enum pintle_ads1115_rate { PINTLE_ADS1115_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(ads1115, range, PINTLE_ADS1115_RANGE, ads1115_range)
+PINTLE_SETTING(ads1115, rate, PINTLE_ADS1115_RATE, ads1115_rate)
 
 #endif

@@ -9,18 +9,34 @@
 
 enum { PINTLE_ADXL345_ACCEL_X, PINTLE_ADXL345_ACCEL_Y, PINTLE_ADXL345_ACCEL_Z };
 enum { PINTLE_ADXL345_RESOLUTION, PINTLE_ADXL345_RANGE, PINTLE_ADXL345_RATE };
-enum { PINTLE_ADXL345_10_BIT, PINTLE_ADXL345_FULL };
-enum { PINTLE_ADXL345_2_G, PINTLE_ADXL345_4_G, PINTLE_ADXL345_8_G, PINTLE_ADXL345_16_G };
-enum {
-    PINTLE_ADXL345_12_5_HZ,
-    PINTLE_ADXL345_25_HZ,
-    PINTLE_ADXL345_50_HZ,
-    PINTLE_ADXL345_100_HZ,
-    PINTLE_ADXL345_200_HZ,
-    PINTLE_ADXL345_400_HZ,
-    PINTLE_ADXL345_800_HZ,
-    PINTLE_ADXL345_1600_HZ,
-    PINTLE_ADXL345_3200_HZ
-};
+#define PINTLE_ADXL345_RESOLUTION_OPTIONS(X)                                                       \
+    X(ADXL345_10_BIT, "10-bit", 0, 0, 1)                                                           \
+    X(ADXL345_FULL, "full", 1, 0, 1)
+enum pintle_adxl345_resolution { PINTLE_ADXL345_RESOLUTION_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+#define PINTLE_ADXL345_RANGE_OPTIONS(X)                                                            \
+    X(ADXL345_2_G, "2g", 0, 0, 1)                                                                  \
+    X(ADXL345_4_G, "4g", 1, 0, 1)                                                                  \
+    X(ADXL345_8_G, "8g", 2, 0, 1)                                                                  \
+    X(ADXL345_16_G, "16g", 3, 0, 1)
+enum pintle_adxl345_range { PINTLE_ADXL345_RANGE_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+/* Table 7, and "theory of operation": turning on takes a period and 1.1 ms; two periods with what
+ * the oscillator may be off. */
+#define PINTLE_ADXL345_RATE_OPTIONS(X)                                                             \
+    X(ADXL345_12_5_HZ, "12.5Hz", 7, 176000, 1)                                                     \
+    X(ADXL345_25_HZ, "25Hz", 8, 88000, 1)                                                          \
+    X(ADXL345_50_HZ, "50Hz", 9, 44000, 1)                                                          \
+    X(ADXL345_100_HZ, "100Hz", 10, 22000, 1)                                                       \
+    X(ADXL345_200_HZ, "200Hz", 11, 11000, 1)                                                       \
+    X(ADXL345_400_HZ, "400Hz", 12, 5500, 1)                                                        \
+    X(ADXL345_800_HZ, "800Hz", 13, 2750, 1)                                                        \
+    X(ADXL345_1600_HZ, "1600Hz", 14, 1375, 1)                                                      \
+    X(ADXL345_3200_HZ, "3200Hz", 15, 688, 1)
+enum pintle_adxl345_rate { PINTLE_ADXL345_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(adxl345, resolution, PINTLE_ADXL345_RESOLUTION, adxl345_resolution)
+PINTLE_SETTING(adxl345, range, PINTLE_ADXL345_RANGE, adxl345_range)
+PINTLE_SETTING(adxl345, rate, PINTLE_ADXL345_RATE, adxl345_rate)
 
 #endif

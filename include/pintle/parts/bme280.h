@@ -13,14 +13,22 @@ enum {
     PINTLE_BME280_HUMIDITY_OVERSAMPLING,
     PINTLE_BME280_FILTER
 };
-enum {
-    PINTLE_BME280_FILTER_OFF,
-    PINTLE_BME280_FILTER_2,
-    PINTLE_BME280_FILTER_4,
-    PINTLE_BME280_FILTER_8,
-    PINTLE_BME280_FILTER_16
-};
-enum { PINTLE_BME280_X1, PINTLE_BME280_X2, PINTLE_BME280_X4, PINTLE_BME280_X8, PINTLE_BME280_X16 };
+#define PINTLE_BME280_FILTER_OPTIONS(X)                                                            \
+    X(BME280_FILTER_OFF, "off", 0, 0, 1)                                                           \
+    X(BME280_FILTER_2, "2", 1, 0, 1)                                                               \
+    X(BME280_FILTER_4, "4", 2, 0, 1)                                                               \
+    X(BME280_FILTER_8, "8", 3, 0, 1)                                                               \
+    X(BME280_FILTER_16, "16", 4, 0, 1)
+enum pintle_bme280_filter { PINTLE_BME280_FILTER_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+#define PINTLE_BME280_OVERSAMPLING_OPTIONS(X)                                                      \
+    X(BME280_X1, "x1", 1, 2300, 1)                                                                 \
+    X(BME280_X2, "x2", 2, 2 * 2300, 1)                                                             \
+    X(BME280_X4, "x4", 3, 4 * 2300, 1)                                                             \
+    X(BME280_X8, "x8", 4, 8 * 2300u, 1)                                                            \
+    X(BME280_X16, "x16", 5, 16 * 2300u, 1)
+enum pintle_bme280_oversampling { PINTLE_BME280_OVERSAMPLING_OPTIONS(PINTLE_OPTION_NUMBER) };
+
 #define PINTLE_BME280_TRIM 33
 
 enum { PINTLE_BMP280_TEMPERATURE, PINTLE_BMP280_PRESSURE };
@@ -30,5 +38,18 @@ enum {
     PINTLE_BMP280_FILTER
 };
 #define PINTLE_BMP280_TRIM 24
+
+PINTLE_SETTING(bme280, temperature_oversampling, PINTLE_BME280_TEMPERATURE_OVERSAMPLING,
+               bme280_oversampling)
+PINTLE_SETTING(bme280, pressure_oversampling, PINTLE_BME280_PRESSURE_OVERSAMPLING,
+               bme280_oversampling)
+PINTLE_SETTING(bme280, humidity_oversampling, PINTLE_BME280_HUMIDITY_OVERSAMPLING,
+               bme280_oversampling)
+PINTLE_SETTING(bme280, filter, PINTLE_BME280_FILTER, bme280_filter)
+PINTLE_SETTING(bmp280, temperature_oversampling, PINTLE_BMP280_TEMPERATURE_OVERSAMPLING,
+               bme280_oversampling)
+PINTLE_SETTING(bmp280, pressure_oversampling, PINTLE_BMP280_PRESSURE_OVERSAMPLING,
+               bme280_oversampling)
+PINTLE_SETTING(bmp280, filter, PINTLE_BMP280_FILTER, bme280_filter)
 
 #endif

@@ -8,7 +8,16 @@
 
 enum { PINTLE_BMP180_TEMPERATURE, PINTLE_BMP180_PRESSURE };
 enum { PINTLE_BMP180_OVERSAMPLING };
-enum { PINTLE_BMP180_X1, PINTLE_BMP180_X2, PINTLE_BMP180_X4, PINTLE_BMP180_X8 };
+/* Table 8: the longest conversions, by the times that it samples the pressure. */
+#define PINTLE_BMP180_OVERSAMPLING_OPTIONS(X)                                                      \
+    X(BMP180_X1, "x1", 0, 4500, 1)                                                                 \
+    X(BMP180_X2, "x2", 1, 7500, 1)                                                                 \
+    X(BMP180_X4, "x4", 2, 13500, 1)                                                                \
+    X(BMP180_X8, "x8", 3, 25500, 1)
+enum pintle_bmp180_oversampling { PINTLE_BMP180_OVERSAMPLING_OPTIONS(PINTLE_OPTION_NUMBER) };
+
 #define PINTLE_BMP180_TRIM 22
+
+PINTLE_SETTING(bmp180, oversampling, PINTLE_BMP180_OVERSAMPLING, bmp180_oversampling)
 
 #endif

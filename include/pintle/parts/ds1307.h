@@ -8,13 +8,15 @@
 
 enum { PINTLE_DS1307_TIME };
 enum { PINTLE_DS1307_OUTPUT };
-enum {
-    PINTLE_DS1307_OUTPUT_LOW,
-    PINTLE_DS1307_OUTPUT_HIGH,
-    PINTLE_DS1307_1_HZ,
-    PINTLE_DS1307_4096_HZ,
-    PINTLE_DS1307_8192_HZ,
-    PINTLE_DS1307_32768_HZ
-};
+#define PINTLE_DS1307_OUTPUT_OPTIONS(X)                                                            \
+    X(DS1307_LOW, "low", 0x00, 0, 1)                                                               \
+    X(DS1307_HIGH, "high", 0x80, 0, 1)                                                             \
+    X(DS1307_1_HZ, "1Hz", 0x10, 0, 1)                                                              \
+    X(DS1307_4096_HZ, "4096Hz", 0x11, 0, 1)                                                        \
+    X(DS1307_8192_HZ, "8192Hz", 0x12, 0, 1)                                                        \
+    X(DS1307_32768_HZ, "32768Hz", 0x13, 0, 1)
+enum pintle_ds1307_output { PINTLE_DS1307_OUTPUT_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(ds1307, output, PINTLE_DS1307_OUTPUT, ds1307_output)
 
 #endif

@@ -8,13 +8,25 @@
 
 enum { PINTLE_DS18B20_TEMPERATURE };
 enum { PINTLE_DS18B20_RESOLUTION, PINTLE_DS18B20_POWER };
-enum { PINTLE_DS18B20_9_BIT, PINTLE_DS18B20_10_BIT, PINTLE_DS18B20_11_BIT, PINTLE_DS18B20_12_BIT };
-enum { PINTLE_DS18B20_EXTERNAL, PINTLE_DS18B20_PARASITE };
+#define PINTLE_DS18B20_RESOLUTION_OPTIONS(X)                                                       \
+    X(DS18B20_9_BIT, "9-bit", 0, 93750, 1)                                                         \
+    X(DS18B20_10_BIT, "10-bit", 1, 187500, 1)                                                      \
+    X(DS18B20_11_BIT, "11-bit", 2, 375000, 1)                                                      \
+    X(DS18B20_12_BIT, "12-bit", 3, 750000, 1)
+enum pintle_ds18b20_resolution { PINTLE_DS18B20_RESOLUTION_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+#define PINTLE_DS18B20_POWER_OPTIONS(X)                                                            \
+    X(DS18B20_EXTERNAL, "external", 0, 0, 1)                                                       \
+    X(DS18B20_PARASITE, "parasite", 0, 0, 1)
+enum pintle_ds18b20_power { PINTLE_DS18B20_POWER_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 /* Set the alarm limits of a DS18B20, whole degC (-55 to 125); `keep` writes them and the resolution
  * into its EEPROM as well (50,000 times at most). The alarm search (onewire.h) finds the probes
  * whose last conversion was at a limit or beyond. OUT_OF_RANGE or a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t low,
                                                            int8_t high, uint8_t keep);
+
+PINTLE_SETTING(ds18b20, resolution, PINTLE_DS18B20_RESOLUTION, ds18b20_resolution)
+PINTLE_SETTING(ds18b20, power, PINTLE_DS18B20_POWER, ds18b20_power)
 
 #endif

@@ -8,11 +8,14 @@
 
 enum { PINTLE_MCP9808_TEMPERATURE };
 enum { PINTLE_MCP9808_RESOLUTION };
-enum {
-    PINTLE_MCP9808_HALF,
-    PINTLE_MCP9808_QUARTER,
-    PINTLE_MCP9808_EIGHTH,
-    PINTLE_MCP9808_SIXTEENTH
-};
+/* Register 5-7: the conversion times. */
+#define PINTLE_MCP9808_RESOLUTION_OPTIONS(X)                                                       \
+    X(MCP9808_0_5_DEGC, "0.5", 0, 30000, 1)                                                        \
+    X(MCP9808_0_25_DEGC, "0.25", 1, 65000, 1)                                                      \
+    X(MCP9808_0_125_DEGC, "0.125", 2, 130000, 1)                                                   \
+    X(MCP9808_0_0625_DEGC, "0.0625", 3, 250000, 1)
+enum pintle_mcp9808_resolution { PINTLE_MCP9808_RESOLUTION_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(mcp9808, resolution, PINTLE_MCP9808_RESOLUTION, mcp9808_resolution)
 
 #endif

@@ -10,16 +10,31 @@
 #define PINTLE_PCD8544_PICTURE 504 /* bytes */
 
 enum { PINTLE_PCD8544_CONTRAST, PINTLE_PCD8544_BIAS, PINTLE_PCD8544_COLOURS };
-enum {
-    PINTLE_PCD8544_VOP_48,
-    PINTLE_PCD8544_VOP_52,
-    PINTLE_PCD8544_VOP_56,
-    PINTLE_PCD8544_VOP_60,
-    PINTLE_PCD8544_VOP_64,
-    PINTLE_PCD8544_VOP_68,
-    PINTLE_PCD8544_VOP_72
-};
-enum { PINTLE_PCD8544_1_TO_48, PINTLE_PCD8544_1_TO_40, PINTLE_PCD8544_1_TO_65 };
-enum { PINTLE_PCD8544_DARK_ON_LIGHT, PINTLE_PCD8544_LIGHT_ON_DARK };
+/* Section 8.8: the liquid's voltage is 3.06 V + 0.06 V each. Section 8.7: 4 for a multiplex rate of
+ * 1:40 or 1:34, 3 for 1:48, 2 for 1:65. */
+#define PINTLE_PCD8544_CONTRAST_OPTIONS(X)                                                         \
+    X(PCD8544_VOP_48, "48", 48, 0, 1)                                                              \
+    X(PCD8544_VOP_52, "52", 52, 0, 1)                                                              \
+    X(PCD8544_VOP_56, "56", 56, 0, 1)                                                              \
+    X(PCD8544_VOP_60, "60", 60, 0, 1)                                                              \
+    X(PCD8544_VOP_64, "64", 64, 0, 1)                                                              \
+    X(PCD8544_VOP_68, "68", 68, 0, 1)                                                              \
+    X(PCD8544_VOP_72, "72", 72, 0, 1)
+enum pintle_pcd8544_contrast { PINTLE_PCD8544_CONTRAST_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+#define PINTLE_PCD8544_BIAS_OPTIONS(X)                                                             \
+    X(PCD8544_1_TO_48, "1:48", 3, 0, 1)                                                            \
+    X(PCD8544_1_TO_40, "1:40", 4, 0, 1)                                                            \
+    X(PCD8544_1_TO_65, "1:65", 2, 0, 1)
+enum pintle_pcd8544_bias { PINTLE_PCD8544_BIAS_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+#define PINTLE_PCD8544_COLOURS_OPTIONS(X)                                                          \
+    X(PCD8544_DARK_ON_LIGHT, "dark-on-light", 4, 0, 1)                                             \
+    X(PCD8544_LIGHT_ON_DARK, "light-on-dark", 5, 0, 1)
+enum pintle_pcd8544_colours { PINTLE_PCD8544_COLOURS_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(pcd8544, contrast, PINTLE_PCD8544_CONTRAST, pcd8544_contrast)
+PINTLE_SETTING(pcd8544, bias, PINTLE_PCD8544_BIAS, pcd8544_bias)
+PINTLE_SETTING(pcd8544, colours, PINTLE_PCD8544_COLOURS, pcd8544_colours)
 
 #endif

@@ -8,6 +8,13 @@
 
 enum { PINTLE_SHT31_TEMPERATURE, PINTLE_SHT31_HUMIDITY };
 enum { PINTLE_SHT31_REPEATABILITY };
-enum { PINTLE_SHT31_HIGH, PINTLE_SHT31_MEDIUM, PINTLE_SHT31_LOW };
+/* Table 4: the longest measurement, at a supply down to 2.15 V. */
+#define PINTLE_SHT31_REPEATABILITY_OPTIONS(X)                                                      \
+    X(SHT31_HIGH, "high", 0x00, 15500, 1)                                                          \
+    X(SHT31_MEDIUM, "medium", 0x0b, 6500, 1)                                                       \
+    X(SHT31_LOW, "low", 0x16, 4500, 1)
+enum pintle_sht31_repeatability { PINTLE_SHT31_REPEATABILITY_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(sht31, repeatability, PINTLE_SHT31_REPEATABILITY, sht31_repeatability)
 
 #endif

@@ -8,6 +8,13 @@
 
 enum { PINTLE_SHT40_TEMPERATURE, PINTLE_SHT40_HUMIDITY };
 enum { PINTLE_SHT40_PRECISION };
-enum { PINTLE_SHT40_HIGH, PINTLE_SHT40_MEDIUM, PINTLE_SHT40_LOW };
+/* Table 4: the longest measurement. */
+#define PINTLE_SHT40_PRECISION_OPTIONS(X)                                                          \
+    X(SHT40_HIGH, "high", 0xfd, 8300, 1)                                                           \
+    X(SHT40_MEDIUM, "medium", 0xf6, 4500, 1)                                                       \
+    X(SHT40_LOW, "low", 0xe0, 1600, 1)
+enum pintle_sht40_precision { PINTLE_SHT40_PRECISION_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(sht40, precision, PINTLE_SHT40_PRECISION, sht40_precision)
 
 #endif

@@ -8,6 +8,12 @@
 
 enum { PINTLE_SHTC3_TEMPERATURE, PINTLE_SHTC3_HUMIDITY };
 enum { PINTLE_SHTC3_MODE };
-enum { PINTLE_SHTC3_NORMAL, PINTLE_SHTC3_LOW_POWER };
+/* Table 5: the longest measurement. */
+#define PINTLE_SHTC3_MODE_OPTIONS(X)                                                               \
+    X(SHTC3_NORMAL, "normal", 0x7866, 12100, 1)                                                    \
+    X(SHTC3_LOW_POWER, "low-power", 0x609c, 800, 1)
+enum pintle_shtc3_mode { PINTLE_SHTC3_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(shtc3, mode, PINTLE_SHTC3_MODE, shtc3_mode)
 
 #endif

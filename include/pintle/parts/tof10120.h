@@ -8,6 +8,11 @@
 
 enum { PINTLE_TOF10120_DISTANCE };
 enum { PINTLE_TOF10120_MODE };
-enum { PINTLE_TOF10120_FILTERED, PINTLE_TOF10120_REAL_TIME };
+#define PINTLE_TOF10120_MODE_OPTIONS(X)                                                            \
+    X(TOF10120_FILTERED, "filtered", 0x30, 0, 1)                                                   \
+    X(TOF10120_REAL_TIME, "real-time", 0x31, 0, 1)
+enum pintle_tof10120_mode { PINTLE_TOF10120_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
+
+PINTLE_SETTING(tof10120, mode, PINTLE_TOF10120_MODE, tof10120_mode)
 
 #endif

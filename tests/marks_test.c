@@ -560,7 +560,9 @@ static void marks_are_the_datasheets(void)
         void (*oracle)(struct asked *) = oracle_of(part->name);
         unsigned wrong = 0;
         unsigned marked = 0;
-        EXPECT(oracle != NULL, "%s has no oracle", part->name);
+        EXPECT(oracle != NULL,
+               "%s: this file wants its marks worked out from the datasheet, in `oracle_of`",
+               part->name);
         srand(31);
         for (unsigned i = 0; oracle && i < 20000 / one_in(); i++) {
             struct question q;
@@ -582,8 +584,9 @@ static void marks_are_the_datasheets(void)
                 }
             }
         }
-        EXPECT(wrong == 0 && marked > 100, "%s: %u are wrong, %u marked", part->name, wrong,
-               marked);
+        EXPECT(wrong == 0 && marked > 100,
+               "%s: %u are wrong, none may be; %u are marked, at least 100 must be", part->name,
+               wrong, marked);
     }
 }
 

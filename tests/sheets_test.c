@@ -120,8 +120,9 @@ static void fields_as_printed(void)
                              && g_pattern_match_simple(printed[k].reg, sheet->regs[i].name);
                 wanted = named ? printed[k].fields : NULL;
             }
-            EXPECT(g_strcmp0(fields, wanted) == 0, "%s.%s: %s, not %s", sheet->part->name,
-                   sheet->regs[i].name, fields, wanted);
+            EXPECT(g_strcmp0(fields, wanted) == 0,
+                   "%s.%s has fields %s; the table `printed` has %s", sheet->part->name,
+                   sheet->regs[i].name, fields, wanted ? wanted : "no row of it");
             g_free(fields);
         }
     }
@@ -553,7 +554,8 @@ static void options_have_names(void)
           PINTLE_ICM20948_2000_DEG_S },
         { "ICM20948", "gyro-filter=11.6Hz", PINTLE_ICM20948_GYRO_FILTER,
           PINTLE_ICM20948_GYRO_11_6_HZ },
-        { "ICM20948", "gyro-filter=5.7Hz", PINTLE_ICM20948_GYRO_FILTER, PINTLE_ICM20948_GYRO_5_7_HZ },
+        { "ICM20948", "gyro-filter=5.7Hz", PINTLE_ICM20948_GYRO_FILTER,
+          PINTLE_ICM20948_GYRO_5_7_HZ },
         { "LIS331DLH", "range=8g", PINTLE_LIS331_RANGE, PINTLE_LIS331DLH_8_G },
         { "LIS331HH", "rate=1000Hz", PINTLE_LIS331_RATE, PINTLE_LIS331_1000_HZ },
     };

@@ -180,7 +180,7 @@ void expect_all_parts(uint64_t seen, const char *table)
 {
     for (size_t p = 0; p < pintle_sheet_count(); p++) {
         EXPECT((seen >> p & 1) || pintle_sheet_at(p)->part->channel_count == 0,
-               "%s has no row for %s", table, pintle_sheet_at(p)->part->name);
+               "the table of '%s' wants a row of %s", table, pintle_sheet_at(p)->part->name);
     }
 }
 

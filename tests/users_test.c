@@ -174,7 +174,9 @@ static void keep_company(const struct pintle_sheet *sheet, bool polite, bool sam
            "%s, seed %u: %u of %u and %u of %u are wrong and good", part->name, seed, wrong, good,
            with.wrong, with.readings);
     EXPECT(!polite || !same || (good > READINGS / 8 && with.readings > 0),
-           "%s: %u and %u readings come through", part->name, good, with.readings);
+           "%s: %u of %u readings come through, more than %u must, and %u of the other user's; "
+           "is its result another's (PINTLE_PART_KEEPS)?",
+           part->name, good, READINGS, READINGS / 8, with.readings);
 }
 
 static void everybody(bool polite, bool same)

@@ -676,7 +676,8 @@ static void all_of_them(void)
         for (size_t i = 0; i < COUNT(vectors); i++) {
             count += strcmp(vectors[i].part, name) == 0;
         }
-        EXPECT(count >= 12, "%s has %u vectors", name, count);
+        EXPECT(count >= 12, "%s has %u vectors: 12 are the fewest that this file wants of a part",
+               name, count);
     }
     for (size_t i = 0; i < COUNT(vectors); i++) {
         one(&vectors[i]);

@@ -186,12 +186,11 @@ static const struct pintle_fifo fifo PINTLE_TABLE = { .start = fifo_start,
                                                       .rate = PINTLE_ICM20948_RATE };
 static const struct pintle_abilities abilities PINTLE_TABLE = { .fifo = &fifo };
 
-PINTLE_OPTIONS(accel_ranges, PINTLE_ICM20948_ACCEL_RANGE_OPTIONS);
-PINTLE_OPTIONS(gyro_ranges, PINTLE_ICM20948_GYRO_RANGE_OPTIONS);
+/* The codes of both ranges are 0 to 3, those of both filters the same, too. */
+PINTLE_OPTIONS(ranges, PINTLE_ICM20948_ACCEL_RANGE_OPTIONS);
 PINTLE_FACTORS(accel_factors, PINTLE_ICM20948_ACCEL_RANGE_OPTIONS);
 PINTLE_FACTORS(gyro_factors, PINTLE_ICM20948_GYRO_RANGE_OPTIONS);
-PINTLE_OPTIONS(accel_filters, PINTLE_ICM20948_ACCEL_FILTER_OPTIONS);
-PINTLE_OPTIONS(gyro_filters, PINTLE_ICM20948_GYRO_FILTER_OPTIONS);
+PINTLE_OPTIONS(filters, PINTLE_ICM20948_ACCEL_FILTER_OPTIONS);
 
 PINTLE_OPTIONS(rates, PINTLE_ICM20948_RATE_OPTIONS);
 static const struct pintle_option delays[] PINTLE_TABLE = {
@@ -199,10 +198,10 @@ static const struct pintle_option delays[] PINTLE_TABLE = {
 };
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    { ACCEL_CONFIG, 1, 4, PINTLE_ICM20948_2_G, accel_ranges, accel_factors },
-    { ACCEL_CONFIG, 3, 7, PINTLE_ICM20948_ACCEL_11_5_HZ, accel_filters, NULL },
-    { GYRO_CONFIG_1, 1, 4, PINTLE_ICM20948_250_DEG_S, gyro_ranges, gyro_factors },
-    { GYRO_CONFIG_1, 3, 7, PINTLE_ICM20948_GYRO_11_6_HZ, gyro_filters, NULL },
+    { ACCEL_CONFIG, 1, 4, PINTLE_ICM20948_2_G, ranges, accel_factors },
+    { ACCEL_CONFIG, 3, 7, PINTLE_ICM20948_ACCEL_11_5_HZ, filters, NULL },
+    { GYRO_CONFIG_1, 1, 4, PINTLE_ICM20948_250_DEG_S, ranges, gyro_factors },
+    { GYRO_CONFIG_1, 3, 7, PINTLE_ICM20948_GYRO_11_6_HZ, filters, NULL },
     { GYRO_SMPLRT_DIV, 0, 5, PINTLE_ICM20948_112_5_HZ, rates, NULL },
     { ACCEL_SMPLRT_DIV_2, 0, 5, PINTLE_ICM20948_RATE, rates, NULL },
     { I2C_SLV4_CTRL, 0, 5, PINTLE_ICM20948_RATE, delays, NULL },

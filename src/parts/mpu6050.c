@@ -34,17 +34,17 @@ _Static_assert(PINTLE_CHANNELS_MAX >= 7 && PINTLE_RAW_MAX >= 15,
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x68, 0x69 };
 
-PINTLE_OPTIONS(accel_ranges, PINTLE_MPU6050_ACCEL_RANGE_OPTIONS);
-PINTLE_OPTIONS(gyro_ranges, PINTLE_MPU6050_GYRO_RANGE_OPTIONS);
+/* The codes of both ranges are 0 to 3. */
+PINTLE_OPTIONS(ranges, PINTLE_MPU6050_ACCEL_RANGE_OPTIONS);
 PINTLE_FACTORS(accel_factors, PINTLE_MPU6050_ACCEL_RANGE_OPTIONS);
 PINTLE_FACTORS(gyro_factors, PINTLE_MPU6050_GYRO_RANGE_OPTIONS);
 PINTLE_OPTIONS(filters, PINTLE_MPU6050_FILTER_OPTIONS);
 PINTLE_OPTIONS(rates, PINTLE_MPU6050_RATE_OPTIONS);
 
 static const struct pintle_setting settings[] PINTLE_TABLE = {
-    [PINTLE_MPU6050_ACCEL_RANGE] = { ACCEL_CONFIG, 3, 4, PINTLE_MPU6050_2_G, accel_ranges,
+    [PINTLE_MPU6050_ACCEL_RANGE] = { ACCEL_CONFIG, 3, 4, PINTLE_MPU6050_2_G, ranges,
                                      accel_factors },
-    [PINTLE_MPU6050_GYRO_RANGE] = { GYRO_CONFIG, 3, 4, PINTLE_MPU6050_250_DEG_S, gyro_ranges,
+    [PINTLE_MPU6050_GYRO_RANGE] = { GYRO_CONFIG, 3, 4, PINTLE_MPU6050_250_DEG_S, ranges,
                                     gyro_factors },
     [PINTLE_MPU6050_FILTER] = { CONFIG, 0, 6, PINTLE_MPU6050_FILTER_10_HZ, filters, NULL },
     [PINTLE_MPU6050_RATE] = { SMPLRT_DIV, 0, 5, PINTLE_MPU6050_100_HZ, rates, NULL },

@@ -18,6 +18,8 @@
 
 #include "pintle/port.h"
 
+PINTLE_C_BEGIN
+
 /* An I2C master on two open-drain lines with pull-ups. Public so that it can be static; only the
  * calls below touch the members. */
 struct pintle_bitbang_i2c {
@@ -97,5 +99,7 @@ struct pintle_onewire pintle_bitbang_onewire_bus(struct pintle_bitbang_onewire *
  * enough to reset every chip. */
 PINTLE_MUST_CHECK enum pintle_status
 pintle_bitbang_onewire_look(const struct pintle_bitbang_onewire *master);
+
+PINTLE_C_END
 
 #endif

@@ -15,6 +15,8 @@
 
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 /* A part's FIFO. Programs are steps (part.h); registers are in the part's byte order. */
 struct pintle_fifo {
     const struct pintle_step *start; /* behind the part's set-up: it is on, and empty */
@@ -66,5 +68,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_burst_collect(struct pintle_burst *b
 
 /* How long the FIFO takes to fill, in microseconds, with the sensor's settings. */
 uint32_t pintle_burst_room_us(const struct pintle_burst *burst);
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/part.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_store_calls;
 
 /* Commands as registers (Physical Layer Simplified Specification 6.00, table 7-3): reading one
@@ -29,5 +31,7 @@ extern const struct pintle_store_calls pintle_card_store;
 
 /* Its capacity, by its CSD register; 0 for one of a version that isn't known. */
 uint64_t pintle_card_bytes(const uint8_t *csd);
+
+PINTLE_C_END
 
 #endif

@@ -72,6 +72,15 @@
     PINTLE_SIZED_BY(name, PINTLE_RAW_MAX, PINTLE_CHANNELS_MAX, PINTLE_SETTINGS_MAX,                \
                     PINTLE_REMEMBERED, PINTLE_WHOLE)
 
+/* Everything is C, also for a C++ program. */
+#ifdef __cplusplus
+#define PINTLE_C_BEGIN extern "C" {
+#define PINTLE_C_END }
+#else
+#define PINTLE_C_BEGIN
+#define PINTLE_C_END
+#endif
+
 #ifdef __GNUC__
 #define PINTLE_MUST_CHECK __attribute__((warn_unused_result))
 #else

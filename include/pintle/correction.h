@@ -24,6 +24,8 @@
 #include "pintle/reading.h"
 #include "pintle/status.h"
 
+PINTLE_C_BEGIN
+
 /* x is the value that goes in, s the second channel's; numbers in this order. */
 enum pintle_stage_kind {
     PINTLE_STAGE_NONE,
@@ -62,5 +64,7 @@ uint8_t pintle_stage_is_valid(const struct pintle_stage *stage);
  * interrupt as well. */
 void pintle_correct(const struct pintle_stage *stages, uint8_t count,
                     struct pintle_reading *readings, uint8_t channels);
+
+PINTLE_C_END
 
 #endif

@@ -20,6 +20,8 @@
 #include "pintle/table.h"
 #include "pintle/unit.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_DERIVE_INPUTS 6
 #define PINTLE_ANY PINTLE_QUANTITY_COUNT /* of an input: anything; of what comes out: the same */
 
@@ -152,5 +154,7 @@ enum pintle_quantity pintle_derive_gives(const struct pintle_formula *formula,
 /* "dark", "moonlight", "street light", "living room", "office", "overcast", "daylight", "sun"; for
  * people, a table. */
 const char *pintle_light_word(float lux);
+
+PINTLE_C_END
 
 #endif

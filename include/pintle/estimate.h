@@ -17,6 +17,8 @@
 #include "pintle/reading.h"
 #include "pintle/status.h"
 
+PINTLE_C_BEGIN
+
 /* A number of twice a float's digits: the sum of the two. */
 struct pintle_wide {
     float high, low;
@@ -138,5 +140,7 @@ struct pintle_still {
 /* Count a measurement. One that lies further from another than the limit begins anew: 0 then, else
  * the count. What is no number begins anew too, and counts nothing. */
 uint32_t pintle_still_add(struct pintle_still *still, const float *values);
+
+PINTLE_C_END
 
 #endif

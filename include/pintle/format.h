@@ -13,6 +13,8 @@
 
 #include "pintle/part.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_text {
     char *at;
     size_t size; /* with the closing zero */
@@ -63,5 +65,7 @@ struct pintle_calendar {
  * takes the fields as they are and ignores the weekday. */
 void pintle_calendar_from(struct pintle_calendar *calendar, int64_t seconds);
 int64_t pintle_calendar_seconds(const struct pintle_calendar *calendar);
+
+PINTLE_C_END
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "pintle/derive.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_FORMULA_NUMBERS 3
 
 struct pintle_formula_number {
@@ -35,5 +37,7 @@ const struct pintle_formula_text *pintle_formula_at(size_t index);
 
 /* The one of this name, or null. */
 const struct pintle_formula_text *pintle_formula_find(const char *name);
+
+PINTLE_C_END
 
 #endif

@@ -12,6 +12,8 @@
 
 #include "pintle/reading.h"
 
+PINTLE_C_BEGIN
+
 /* So many readings in a row at a new level, each near the one before, are believed. */
 #define PINTLE_JUDGE_BELIEVES 30
 
@@ -80,5 +82,7 @@ void pintle_warming_reading(struct pintle_warming *warming, struct pintle_readin
                             uint32_t now_ms);
 
 #endif
+
+PINTLE_C_END
 
 #endif

@@ -15,6 +15,8 @@
 #include "pintle/correction.h"
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 /* Stages with their numbers, in the caller's memory, and what they are for. */
 struct pintle_kept {
     struct pintle_stage *stages;
@@ -50,5 +52,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_keep_save(struct pintle_sensor *memo
 PINTLE_MUST_CHECK enum pintle_status pintle_keep_load(struct pintle_sensor *memory, uint32_t from,
                                                       struct pintle_kept *kept, uint8_t *work,
                                                       uint16_t room);
+
+PINTLE_C_END
 
 #endif

@@ -11,6 +11,8 @@
 
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 /* Where a part has no bit for "below" the low limit is where it stops to tell of the high one.
  *
  * A part's limits, of its channel 0. Registers are in the part's byte order. */
@@ -45,5 +47,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_limits_set(struct pintle_limits *lim
  * they are set again, and it knows nothing yet. */
 PINTLE_MUST_CHECK enum pintle_status pintle_limits_ask(struct pintle_limits *limits,
                                                        uint8_t *beyond);
+
+PINTLE_C_END
 
 #endif

@@ -13,6 +13,8 @@
 
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 /* Where a part has its lines. Registers of one byte, or of two where there are more than eight
  * lines, in the part's byte order. */
 struct pintle_lines {
@@ -49,5 +51,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_outputs_release(struct pintle_output
  * not the same, as where one changes or the supply goes just then. Or a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_outputs_read(struct pintle_outputs *outputs,
                                                          uint16_t *levels);
+
+PINTLE_C_END
 
 #endif

@@ -22,6 +22,8 @@
 
 #include "pintle/port.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_LINUX_NAME 128
 #define PINTLE_LINUX_WORDS 300
 #define PINTLE_LINUX_SELECTS 64
@@ -172,5 +174,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_linux_pin_edge(struct pintle_linux_p
  * busy; the system's time of day, NEVER_SET while that is before 2001, as on a board without a
  * battery before the network has come. */
 struct pintle_clock pintle_linux_clock(void);
+
+PINTLE_C_END
 
 #endif

@@ -9,6 +9,8 @@
 
 #include "pintle/port.h"
 
+PINTLE_C_BEGIN
+
 /* CRC-8, polynomial x^8 + x^5 + x^4 + 1, low bit first, starting from 0. */
 uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count);
 
@@ -51,5 +53,7 @@ struct pintle_onewire_search {
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
                                                          const struct pintle_clock *clock,
                                                          struct pintle_onewire_search *search);
+
+PINTLE_C_END
 
 #endif

@@ -21,6 +21,8 @@
 
 #include "pintle/reading.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_page {
     uint8_t *dots;
     uint16_t width;  /* of dots, 1 to 2048 */
@@ -65,5 +67,7 @@ int16_t pintle_page_row(struct pintle_page *page, int16_t y, uint8_t scale, cons
 void pintle_page_trend(struct pintle_page *page, int16_t x, int16_t y, int16_t width,
                        int16_t height, const struct pintle_reading *readings, uint16_t count,
                        pintle_value span);
+
+PINTLE_C_END
 
 #endif

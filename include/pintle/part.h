@@ -18,6 +18,8 @@
 #include "pintle/table.h"
 #include "pintle/unit.h"
 
+PINTLE_C_BEGIN
+
 /* The options of a setting are listed once, in the header of the part:
  *     X(NAME, "as people write it", its code, microseconds that it adds, factor of the scale)
  * The enumeration, the tables below and the names that the tool takes follow from the list. */
@@ -370,5 +372,7 @@ enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t
 /* CRC-8, polynomial 0x31, starting from 0xff, over two bytes each (SHT3x-DIS datasheet section
  * 4.12). */
 extern const struct pintle_crc pintle_crc8_words;
+
+PINTLE_C_END
 
 #endif

@@ -11,6 +11,8 @@
 #include "pintle/parts/list.h"
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_PART_DECLARED(name, file, bus, place, flash)                                        \
     extern const struct pintle_part pintle_##name;
 PINTLE_PART_LIST(PINTLE_PART_DECLARED)
@@ -26,5 +28,7 @@ PINTLE_PART_LIST(PINTLE_PART_DECLARED)
                    ? pintle_sensor_set(sensor, (unsigned)(number), (unsigned)option)               \
                    : PINTLE_BAD_ARGUMENT;                                                          \
     }
+
+PINTLE_C_END
 
 #endif

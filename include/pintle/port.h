@@ -24,6 +24,8 @@
 
 #include "pintle/status.h"
 
+PINTLE_C_BEGIN
+
 /* One stretch of a transfer: bytes to send, room for bytes to receive, or both.
  * I2C goes in one direction at a time: exactly one of `out` and `in` is set; both may be null when
  * length is 0, which is a write of nothing: the address alone.
@@ -255,5 +257,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_spi_transfer(struct pintle_spi *bus,
                                                          const struct pintle_spi_way *way,
                                                          const struct pintle_segment *segments,
                                                          uint8_t count);
+
+PINTLE_C_END
 
 #endif

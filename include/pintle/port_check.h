@@ -9,6 +9,8 @@
 
 #include "pintle/port.h"
 
+PINTLE_C_BEGIN
+
 enum pintle_verdict {
     PINTLE_HOLDS,
     PINTLE_FAILS,
@@ -38,5 +40,7 @@ unsigned pintle_port_check(const struct pintle_port_check *check);
 
 /* "holds", "FAILS", "not offered"; lies in a table. */
 const char *pintle_verdict_word(enum pintle_verdict verdict);
+
+PINTLE_C_END
 
 #endif

@@ -10,6 +10,10 @@
 
 #include <stdint.h>
 
+#include "pintle/config.h"
+
+PINTLE_C_BEGIN
+
 /* X(NAME, bit, "word", "sentence") */
 #define PINTLE_QUALITY_LIST(X)                                                                     \
     X(FIRST, 0, "first", "the first reading after power-up, or a window that is not full")         \
@@ -41,5 +45,7 @@ enum pintle_quality {
  * in tables (table.h). */
 const char *pintle_quality_word(uint16_t bit);
 const char *pintle_quality_sentence(uint16_t bit);
+
+PINTLE_C_END
 
 #endif

@@ -8,6 +8,8 @@
 #include "pintle/config.h"
 #include "pintle/quality.h"
 
+PINTLE_C_BEGIN
+
 #if PINTLE_WHOLE
 typedef int32_t pintle_value; /* times 10 to the power of the channel's decimals; INT32_MIN: none */
 #else
@@ -36,5 +38,7 @@ struct pintle_sample {
     uint8_t raw[PINTLE_RAW_MAX];
     struct pintle_reading channel[PINTLE_CHANNELS_MAX];
 };
+
+PINTLE_C_END
 
 #endif

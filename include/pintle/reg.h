@@ -8,6 +8,8 @@
 
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_REG_READ_ONLY 1
 #define PINTLE_REG_WRITE_ONLY 2
 #define PINTLE_REG_READ_CLEARS 4 /* reading it clears flags in the chip */
@@ -45,5 +47,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_reg_write_field(struct pintle_sensor
                                                             const struct pintle_reg *reg,
                                                             uint8_t shift, uint8_t bits,
                                                             uint32_t value);
+
+PINTLE_C_END
 
 #endif

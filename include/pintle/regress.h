@@ -16,6 +16,8 @@
 #include "pintle/config.h"
 #include "pintle/status.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_REGRESS_TERMS 12
 
 struct pintle_regression {
@@ -64,5 +66,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_regress_lag(const double *time_a, co
 /* The factor that makes an interval of 95 % out of a standard uncertainty with so many degrees of
  * freedom (Student's); NaN with none, or without GSL. */
 double pintle_regress_student(double freedom);
+
+PINTLE_C_END
 
 #endif

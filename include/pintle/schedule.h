@@ -8,6 +8,10 @@
 
 #include <stdint.h>
 
+#include "pintle/config.h"
+
+PINTLE_C_BEGIN
+
 struct pintle_schedule {
     int64_t interval_us; /* above 0 */
     int64_t last_us;     /* the last slot given out; 0: none yet */
@@ -17,5 +21,7 @@ struct pintle_schedule {
  * *missed (may be null) gets the number of slots between the last one and this, which nobody
  * measured. A clock that was set back gives out slots of the new time, with none missed. */
 int64_t pintle_schedule_next(struct pintle_schedule *schedule, int64_t now_us, uint32_t *missed);
+
+PINTLE_C_END
 
 #endif

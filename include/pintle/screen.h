@@ -11,6 +11,8 @@
 
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 /* What a part shows. */
 struct pintle_screen {
     uint16_t width;
@@ -32,5 +34,7 @@ void pintle_screen_dot(const struct pintle_part *part, uint8_t *picture, uint16_
 /* Send a picture of width x height / 8 bytes. UNSUPPORTED: the part shows nothing; a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_screen_show(struct pintle_sensor *sensor,
                                                         const uint8_t *picture);
+
+PINTLE_C_END
 
 #endif

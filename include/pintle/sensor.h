@@ -25,6 +25,8 @@
 #include "pintle/part.h"
 #include "pintle/port.h"
 
+PINTLE_C_BEGIN
+
 /* Which chip on its bus. */
 union pintle_place {
     uint8_t address; /* I2C, 7 bits */
@@ -161,5 +163,7 @@ size_t pintle_round(struct pintle_turn *turns, size_t count);
 void pintle_round_start(struct pintle_turn *turns, size_t count);
 uint32_t pintle_round_collect(struct pintle_turn *turns, size_t count);
 size_t pintle_round_end(struct pintle_turn *turns, size_t count);
+
+PINTLE_C_END
 
 #endif

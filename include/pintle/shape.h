@@ -8,6 +8,8 @@
 
 #include "pintle/config.h"
 
+PINTLE_C_BEGIN
+
 /* constants: how many coefficients follow, then c0, c1, ...: c0 + c1 x + c2 x^2 ... A table. */
 float pintle_shape_polynomial(const float *constants, float x);
 
@@ -21,5 +23,7 @@ float pintle_shape_above(const float *constants, float x);
  * 1/T = 1/T25 + ln(R/R25) / B; not a number at the ends, where the thermistor is shorted or
  * missing. */
 float pintle_shape_thermistor(const float *constants, float x);
+
+PINTLE_C_END
 
 #endif

@@ -11,6 +11,8 @@
 #include "pintle/part.h"
 #include "pintle/reg.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_NUMBERS_MAX 4 /* of one part, for hosts */
 
 /* An address and what on the board selects it. */
@@ -155,5 +157,7 @@ int pintle_sheet_channel(const struct pintle_sheet *sheet, const char *name);
 /* The first of three channels in a row, from `from` on, that are the axes x, y and z of one thing
  * ("accel-x"): its index, or -1. */
 int pintle_sheet_axes(const struct pintle_sheet *sheet, unsigned from);
+
+PINTLE_C_END
 
 #endif

@@ -32,6 +32,8 @@
 #include "pintle/faults.h"
 #include "pintle/port.h"
 
+PINTLE_C_BEGIN
+
 /* What a bench has room for by itself. */
 #define PINTLE_SIM_BUSES 4
 #define PINTLE_SIM_CHIPS 16
@@ -489,5 +491,7 @@ struct pintle_pin pintle_sim_onewire_pin(struct pintle_sim_onewire_wires *wires)
 
 /* The models there are: the part names that pintle_sim_add takes; null beyond the end. */
 const struct pintle_sim_model *pintle_sim_model_at(size_t index);
+
+PINTLE_C_END
 
 #endif

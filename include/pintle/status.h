@@ -9,6 +9,8 @@
 
 #include "pintle/config.h"
 
+PINTLE_C_BEGIN
+
 /* X(NAME, "word", "sentence") */
 #define PINTLE_STATUS_LIST(X)                                                                      \
     X(OK, "ok", "done")                                                                            \
@@ -52,5 +54,7 @@ const char *pintle_status_word(enum pintle_status status);
 /* The status as half a sentence for people ("nothing answered"). Lies in a
  * table. */
 const char *pintle_status_sentence(enum pintle_status status);
+
+PINTLE_C_END
 
 #endif

@@ -8,6 +8,8 @@
 
 #include "pintle/sensor.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_store;
 
 /* How a kind of store is talked to, about stretches that the calls below have checked, within one
@@ -57,5 +59,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_store_write(struct pintle_sensor *se
 
 /* The unit: how many bytes belong to one number above; 0: the part keeps nothing. */
 uint16_t pintle_store_unit(const struct pintle_part *part);
+
+PINTLE_C_END
 
 #endif

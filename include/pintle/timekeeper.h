@@ -8,6 +8,8 @@
 
 #include "pintle/reg.h"
 
+PINTLE_C_BEGIN
+
 /* A bit of a register; a register of width 0: there is none. */
 struct pintle_flag {
     struct pintle_reg reg;
@@ -67,5 +69,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_time_alarmed(struct pintle_sensor *s
 /* A decode function for parts that are clocks: fills in the channel whose quantity is time. */
 void pintle_time_decode(const struct pintle_part *part, const struct pintle_block *block,
                         struct pintle_sample *sample);
+
+PINTLE_C_END
 
 #endif

@@ -10,6 +10,8 @@
 
 #include "pintle/status.h"
 
+PINTLE_C_BEGIN
+
 /* X(NAME, "quantity", "base symbol", "unit for people") */
 #define PINTLE_QUANTITY_LIST(X)                                                                    \
     X(TEMPERATURE, "temperature", "Cel", "degC")                                                   \
@@ -122,5 +124,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_unit_convert(float value, enum pintl
 /* The unit written so ("degF") of this quantity or, for PINTLE_QUANTITY_COUNT, of the first that
  * has one; PINTLE_UNIT_COUNT: there is none. */
 enum pintle_unit pintle_unit_find(const char *symbol, enum pintle_quantity quantity);
+
+PINTLE_C_END
 
 #endif

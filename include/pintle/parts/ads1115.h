@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum {
     PINTLE_ADS1115_AIN0,
     PINTLE_ADS1115_AIN1,
@@ -38,5 +40,7 @@ enum pintle_ads1115_rate { PINTLE_ADS1115_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(ads1115, range, PINTLE_ADS1115_RANGE, ads1115_range)
 PINTLE_SETTING(ads1115, rate, PINTLE_ADS1115_RATE, ads1115_rate)
+
+PINTLE_C_END
 
 #endif

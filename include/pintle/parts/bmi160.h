@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum {
     PINTLE_BMI160_RATE_X,
     PINTLE_BMI160_RATE_Y,
@@ -45,5 +47,7 @@ enum pintle_bmi160_rate { PINTLE_BMI160_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 PINTLE_SETTING(bmi160, accel_range, PINTLE_BMI160_ACCEL_RANGE, bmi160_accel_range)
 PINTLE_SETTING(bmi160, gyro_range, PINTLE_BMI160_GYRO_RANGE, bmi160_gyro_range)
 PINTLE_SETTING(bmi160, rate, PINTLE_BMI160_RATE, bmi160_rate)
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_BMP180_TEMPERATURE, PINTLE_BMP180_PRESSURE };
 enum { PINTLE_BMP180_OVERSAMPLING };
 /* Table 8: the longest conversions, by the times that it samples the pressure. */
@@ -19,5 +21,7 @@ enum pintle_bmp180_oversampling { PINTLE_BMP180_OVERSAMPLING_OPTIONS(PINTLE_OPTI
 #define PINTLE_BMP180_TRIM 22
 
 PINTLE_SETTING(bmp180, oversampling, PINTLE_BMP180_OVERSAMPLING, bmp180_oversampling)
+
+PINTLE_C_END
 
 #endif

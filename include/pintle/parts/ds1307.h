@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_DS1307_TIME };
 enum { PINTLE_DS1307_OUTPUT };
 #define PINTLE_DS1307_OUTPUT_OPTIONS(X)                                                            \
@@ -18,5 +20,7 @@ enum { PINTLE_DS1307_OUTPUT };
 enum pintle_ds1307_output { PINTLE_DS1307_OUTPUT_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(ds1307, output, PINTLE_DS1307_OUTPUT, ds1307_output)
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_DS18B20_TEMPERATURE };
 enum { PINTLE_DS18B20_RESOLUTION, PINTLE_DS18B20_POWER };
 #define PINTLE_DS18B20_RESOLUTION_OPTIONS(X)                                                       \
@@ -28,5 +30,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_ds18b20_limits(struct pintle_sensor 
 
 PINTLE_SETTING(ds18b20, resolution, PINTLE_DS18B20_RESOLUTION, ds18b20_resolution)
 PINTLE_SETTING(ds18b20, power, PINTLE_DS18B20_POWER, ds18b20_power)
+
+PINTLE_C_END
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum {
     PINTLE_INA219_BUS_VOLTAGE,
     PINTLE_INA219_CURRENT,
@@ -44,5 +46,7 @@ enum { PINTLE_INA219_SHUNT /* ohm; 0.1 */ };
 PINTLE_SETTING(ina219, bus_range, PINTLE_INA219_BUS_RANGE, ina219_bus_range)
 PINTLE_SETTING(ina219, shunt_range, PINTLE_INA219_SHUNT_RANGE, ina219_shunt_range)
 PINTLE_SETTING(ina219, samples, PINTLE_INA219_SAMPLES, ina219_samples)
+
+PINTLE_C_END
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_LIS331_ACCEL_X, PINTLE_LIS331_ACCEL_Y, PINTLE_LIS331_ACCEL_Z };
 enum { PINTLE_LIS331_RANGE, PINTLE_LIS331_RATE };
 #define PINTLE_LIS331_RATE_OPTIONS(X)                                                              \
@@ -32,5 +34,7 @@ PINTLE_SETTING(lis331dlh, range, PINTLE_LIS331_RANGE, lis331dlh_range)
 PINTLE_SETTING(lis331dlh, rate, PINTLE_LIS331_RATE, lis331_rate)
 PINTLE_SETTING(lis331hh, range, PINTLE_LIS331_RANGE, lis331hh_range)
 PINTLE_SETTING(lis331hh, rate, PINTLE_LIS331_RATE, lis331_rate)
+
+PINTLE_C_END
 
 #endif

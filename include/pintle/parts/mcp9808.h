@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_MCP9808_TEMPERATURE };
 enum { PINTLE_MCP9808_RESOLUTION };
 /* Register 5-7: the conversion times. */
@@ -17,5 +19,7 @@ enum { PINTLE_MCP9808_RESOLUTION };
 enum pintle_mcp9808_resolution { PINTLE_MCP9808_RESOLUTION_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(mcp9808, resolution, PINTLE_MCP9808_RESOLUTION, mcp9808_resolution)
+
+PINTLE_C_END
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum {
     PINTLE_MPU6050_ACCEL_X,
     PINTLE_MPU6050_ACCEL_Y,
@@ -58,5 +60,7 @@ PINTLE_SETTING(mpu6050, accel_range, PINTLE_MPU6050_ACCEL_RANGE, mpu6050_accel_r
 PINTLE_SETTING(mpu6050, gyro_range, PINTLE_MPU6050_GYRO_RANGE, mpu6050_gyro_range)
 PINTLE_SETTING(mpu6050, filter, PINTLE_MPU6050_FILTER, mpu6050_filter)
 PINTLE_SETTING(mpu6050, rate, PINTLE_MPU6050_RATE, mpu6050_rate)
+
+PINTLE_C_END
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_SDCARD_TRIM 32 /* its CSD and CID registers */
 #define PINTLE_SDCARD_BLOCK 512
 
@@ -22,5 +24,7 @@ struct pintle_sdcard_about {
 
 /* Of a card that has been proven (pintle_store_size does that): its registers, taken apart. */
 void pintle_sdcard_about(const struct pintle_sensor *sensor, struct pintle_sdcard_about *about);
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_SHT31_TEMPERATURE, PINTLE_SHT31_HUMIDITY };
 enum { PINTLE_SHT31_REPEATABILITY };
 /* Table 4: the longest measurement, at a supply down to 2.15 V. */
@@ -16,5 +18,7 @@ enum { PINTLE_SHT31_REPEATABILITY };
 enum pintle_sht31_repeatability { PINTLE_SHT31_REPEATABILITY_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(sht31, repeatability, PINTLE_SHT31_REPEATABILITY, sht31_repeatability)
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_SHT40_TEMPERATURE, PINTLE_SHT40_HUMIDITY };
 enum { PINTLE_SHT40_PRECISION };
 /* Table 4: the longest measurement. */
@@ -16,5 +18,7 @@ enum { PINTLE_SHT40_PRECISION };
 enum pintle_sht40_precision { PINTLE_SHT40_PRECISION_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(sht40, precision, PINTLE_SHT40_PRECISION, sht40_precision)
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_SHTC3_TEMPERATURE, PINTLE_SHTC3_HUMIDITY };
 enum { PINTLE_SHTC3_MODE };
 /* Table 5: the longest measurement. */
@@ -15,5 +17,7 @@ enum { PINTLE_SHTC3_MODE };
 enum pintle_shtc3_mode { PINTLE_SHTC3_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(shtc3, mode, PINTLE_SHTC3_MODE, shtc3_mode)
+
+PINTLE_C_END
 
 #endif

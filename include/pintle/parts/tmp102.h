@@ -5,6 +5,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_TMP102_TEMPERATURE };
 enum { PINTLE_TMP102_MODE, PINTLE_TMP102_FORMAT, PINTLE_TMP102_RATE, PINTLE_TMP102_FAULTS };
 #define PINTLE_TMP102_MODE_OPTIONS(X)                                                              \
@@ -35,5 +37,7 @@ PINTLE_SETTING(tmp102, mode, PINTLE_TMP102_MODE, tmp102_mode)
 PINTLE_SETTING(tmp102, format, PINTLE_TMP102_FORMAT, tmp102_format)
 PINTLE_SETTING(tmp102, rate, PINTLE_TMP102_RATE, tmp102_rate)
 PINTLE_SETTING(tmp102, faults, PINTLE_TMP102_FAULTS, tmp102_faults)
+
+PINTLE_C_END
 
 #endif

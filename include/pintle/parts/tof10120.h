@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_TOF10120_DISTANCE };
 enum { PINTLE_TOF10120_MODE };
 #define PINTLE_TOF10120_MODE_OPTIONS(X)                                                            \
@@ -14,5 +16,7 @@ enum { PINTLE_TOF10120_MODE };
 enum pintle_tof10120_mode { PINTLE_TOF10120_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
 PINTLE_SETTING(tof10120, mode, PINTLE_TOF10120_MODE, tof10120_mode)
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
 enum { PINTLE_VEML7700_ILLUMINANCE, PINTLE_VEML7700_WHITE };
 enum { PINTLE_VEML7700_GAIN, PINTLE_VEML7700_INTEGRATION };
 #define PINTLE_VEML7700_GAIN_OPTIONS(X)                                                            \
@@ -28,5 +30,7 @@ enum pintle_veml7700_integration { PINTLE_VEML7700_INTEGRATION_OPTIONS(PINTLE_OP
 
 PINTLE_SETTING(veml7700, gain, PINTLE_VEML7700_GAIN, veml7700_gain)
 PINTLE_SETTING(veml7700, integration, PINTLE_VEML7700_INTEGRATION, veml7700_integration)
+
+PINTLE_C_END
 
 #endif

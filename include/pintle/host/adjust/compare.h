@@ -7,6 +7,8 @@
 
 #include "pintle/host/adjust/series.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_COMPARE_MAX 16
 
 struct pintle_compared {
@@ -55,5 +57,7 @@ double pintle_compared_may(const struct pintle_rig *rig, const struct pintle_pla
 
 /* A pressure from one height at another, m, in the standard atmosphere (ISO 2533). */
 double pintle_compared_at_height(double pressure, double its_height, double height);
+
+PINTLE_C_END
 
 #endif

@@ -9,6 +9,8 @@
 #include "pintle/estimate.h"
 #include "pintle/host/keep/calibration.h"
 
+PINTLE_C_BEGIN
+
 /* --- positions of an accelerometer, in whatever order they come --- */
 
 enum pintle_position {
@@ -73,5 +75,7 @@ bool pintle_progress_keep(const struct pintle_rig *rig, const char *of,
 bool pintle_progress_take(const struct pintle_rig *rig, const char *of,
                           struct pintle_positions *positions);
 void pintle_progress_forget(const struct pintle_rig *rig, const char *of);
+
+PINTLE_C_END
 
 #endif

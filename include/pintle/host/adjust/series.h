@@ -11,6 +11,8 @@
 #include "pintle/host/past/history.h"
 #include "pintle/host/live/station.h"
 
+PINTLE_C_BEGIN
+
 /* A channel of a rig. */
 struct pintle_place_of {
     unsigned sensor, channel;
@@ -67,5 +69,7 @@ bool pintle_series_align(struct pintle_series *series, const struct pintle_serie
 
 /* Values and reference as pairs of one channel; to be freed with pintle_host_free. */
 struct pintle_pair *pintle_series_pairs(const struct pintle_series *series);
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,10 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "pintle/config.h"
+
+PINTLE_C_BEGIN
+
 /* A duration such as "20 s", "1h30m", "500 ms", "2 d" in microseconds. False: it is none. */
 bool pintle_duration_parse(const char *text, int64_t *us);
 
@@ -14,5 +18,7 @@ char *pintle_duration_text(int64_t us);
 
 /* Likewise, rounded to one part. */
 char *pintle_duration_about(int64_t us);
+
+PINTLE_C_END
 
 #endif

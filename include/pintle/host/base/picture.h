@@ -5,7 +5,10 @@
 
 #include <stdint.h>
 
+#include "pintle/config.h"
 #include "pintle/host/base/problem.h"
+
+PINTLE_C_BEGIN
 
 struct pintle_picture {
     unsigned width, height;
@@ -20,5 +23,7 @@ bool pintle_picture_load(const char *path, struct pintle_picture *picture,
 bool pintle_picture_save(const char *path, const struct pintle_picture *picture,
                          struct pintle_problem *problem);
 void pintle_picture_free(struct pintle_picture *picture);
+
+PINTLE_C_END
 
 #endif

@@ -8,6 +8,10 @@
 
 #include <stdbool.h>
 
+#include "pintle/config.h"
+
+PINTLE_C_BEGIN
+
 /* What kind of failure; the numbers are the tool's exit statuses. */
 enum pintle_failure {
     PINTLE_FAILURE_NONE = 0,
@@ -31,5 +35,7 @@ const char *pintle_problem_nearest(const char *word, const char *const *candidat
 
 /* Give back memory that a call of pintle-host has handed out. */
 void pintle_host_free(void *memory);
+
+PINTLE_C_END
 
 #endif

@@ -12,6 +12,8 @@
 #include "pintle/quality.h"
 #include "pintle/status.h"
 
+PINTLE_C_BEGIN
+
 /* Bits for the kinds of bus that a hint is for. */
 #define PINTLE_ON_I2C (1 << PINTLE_BUS_I2C)
 #define PINTLE_ON_SPI (1 << PINTLE_BUS_SPI)
@@ -105,5 +107,7 @@ struct pintle_mark_text {
 
 /* In the order of the bits; null beyond the last. */
 const struct pintle_mark_text *pintle_hint_mark(size_t index);
+
+PINTLE_C_END
 
 #endif

@@ -5,6 +5,8 @@
 
 #include "pintle/host/rig/rig.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_power {
     bool known;        /* its datasheet says something */
     double working_ua; /* while it measures, with its settings */
@@ -15,5 +17,7 @@ struct pintle_power {
 
 void pintle_power_of(const struct pintle_rig_sensor *sensor, int64_t every_us,
                      struct pintle_power *power);
+
+PINTLE_C_END
 
 #endif

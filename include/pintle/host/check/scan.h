@@ -6,6 +6,8 @@
 #include "pintle/host/check/hint.h"
 #include "pintle/host/live/station.h"
 
+PINTLE_C_BEGIN
+
 /* X(NAME, "word") */
 #define PINTLE_FINDING_LIST(X)                                                                     \
     X(PROVEN, "proven")         /* expected, and its identity register says so */                  \
@@ -65,5 +67,7 @@ bool pintle_scan_draft(const struct pintle_scan *scan, const struct pintle_rig *
 
 /* The kind's word. */
 const char *pintle_finding_word(enum pintle_finding_kind kind);
+
+PINTLE_C_END
 
 #endif

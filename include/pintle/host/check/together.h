@@ -5,6 +5,8 @@
 
 #include "pintle/sheet.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_TOGETHER_PARTS 64
 #define PINTLE_TOGETHER_BUSES 8 /* of I2C */
 
@@ -30,5 +32,7 @@ struct pintle_together {
  * one address fit on no PINTLE_TOGETHER_BUSES buses. */
 int pintle_together_place(const struct pintle_sheet *const *parts, unsigned count,
                           struct pintle_together *fit);
+
+PINTLE_C_END
 
 #endif

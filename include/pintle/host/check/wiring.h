@@ -10,6 +10,8 @@
 
 #include "pintle/host/rig/rig.h"
 
+PINTLE_C_BEGIN
+
 /* The figures of one bus; all 0 but the capacitance for SPI. */
 /* Are the lines of such a bus pulled up by resistors, and not driven either way? */
 bool pintle_wiring_pulls_up(enum pintle_bus_kind kind);
@@ -48,5 +50,7 @@ struct pintle_wiring_fault {
 /* Check a whole rig; returns how many faults there are; *faults is to be freed with
  * pintle_host_free. */
 unsigned pintle_wiring_check(const struct pintle_rig *rig, struct pintle_wiring_fault **faults);
+
+PINTLE_C_END
 
 #endif

@@ -8,6 +8,8 @@
 #include "pintle/host/rig/rig.h"
 #include "pintle/host/trace/trace.h"
 
+PINTLE_C_BEGIN
+
 /* Can this build draw? One without plotting answers each call below with a sentence. */
 bool pintle_draw_can(void);
 
@@ -61,5 +63,7 @@ bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
 /* Transfer number `number` (from 1) of a trace as a timing diagram. */
 bool pintle_draw_timing(const struct pintle_trace *trace, const struct pintle_rig *rig,
                         unsigned number, const char *path, struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

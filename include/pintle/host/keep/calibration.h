@@ -13,6 +13,8 @@
 #include "pintle/estimate.h"
 #include "pintle/host/rig/rig.h"
 
+PINTLE_C_BEGIN
+
 /* X(NAME, "word", "what it finds") */
 #define PINTLE_METHOD_LIST(X)                                                                      \
     X(OFFSET, "offset", "a constant that is added")                                                \
@@ -159,5 +161,7 @@ char *pintle_calibration_constants(const struct pintle_rig *rig, unsigned sensor
  * is called with a sentence for each. */
 bool pintle_calibration_load(struct pintle_rig *rig, void (*remark)(const char *sentence),
                              struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

@@ -5,6 +5,8 @@
 
 #include "pintle/host/live/station.h"
 
+PINTLE_C_BEGIN
+
 /* A value for each register of the part's sheet, in its order. */
 struct pintle_snapshot {
     uint32_t value;
@@ -22,5 +24,7 @@ bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
                           struct pintle_problem *problem);
 struct pintle_snapshot *pintle_snapshot_load(const struct pintle_sheet *sheet, const char *path,
                                              struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

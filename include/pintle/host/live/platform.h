@@ -12,6 +12,8 @@
 #include "pintle/bitbang.h"
 #include "pintle/host/rig/rig.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_station;
 
 /* A bus's lines, as edges name them; SPI's select lines are counted from SELECT on. */
@@ -114,5 +116,7 @@ char *pintle_platform_offers(struct pintle_problem *problem);
 
 /* All of this build; null beyond the last. */
 const struct pintle_platform *pintle_platform_at(size_t index);
+
+PINTLE_C_END
 
 #endif

@@ -12,6 +12,8 @@
 #include "pintle/host/rig/rig.h"
 #include "pintle/pintle.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_TRIM_MAX 64
 #define PINTLE_WORDS_MAX 320
 
@@ -107,5 +109,7 @@ int64_t pintle_station_now(const struct pintle_station *station);
 
 /* Is it the wall clock that pintle_station_now says? */
 bool pintle_station_knows_time(const struct pintle_station *station);
+
+PINTLE_C_END
 
 #endif

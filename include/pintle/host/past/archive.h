@@ -11,6 +11,8 @@
 
 #include "pintle/host/base/problem.h"
 
+PINTLE_C_BEGIN
+
 /* Said of a run by a person. */
 struct pintle_note {
     int64_t time_us; /* UTC since 1970 */
@@ -91,5 +93,7 @@ bool pintle_past_owns(const struct pintle_past *past, const char *path);
  */
 bool pintle_past_note(const struct pintle_past *past, int64_t time_us, bool title, const char *text,
                       struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

@@ -9,6 +9,8 @@
 #include "pintle/host/past/interval.h"
 #include "pintle/host/past/reader.h"
 
+PINTLE_C_BEGIN
+
 /* Put what a cell stands for to what another one does. Both are of one channel, and `into` empty to
  * begin (pintle_cell_empty). */
 void pintle_cell_merge(struct pintle_cell *into, const struct pintle_cell *from,
@@ -45,5 +47,7 @@ void pintle_averager_free(struct pintle_averager *averager);
  * than was asked for where a record that is an average itself reaches beyond the interval's end. */
 bool pintle_averager_next(struct pintle_averager *averager, struct pintle_record *record,
                           struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

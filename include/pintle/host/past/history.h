@@ -5,6 +5,8 @@
 
 #include "pintle/host/past/reader.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_column {
     char *name; /* "cabin.temperature" */
     enum pintle_quantity quantity;
@@ -48,5 +50,7 @@ void pintle_history_free(struct pintle_history *history);
 
 /* Where nobody said how far rows are apart (0, or null for all), it is the least that they are. */
 void pintle_history_reach(struct pintle_history *history);
+
+PINTLE_C_END
 
 #endif

@@ -6,6 +6,10 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "pintle/config.h"
+
+PINTLE_C_BEGIN
+
 /* How far east of UTC this machine's zone is at a moment (microseconds, UTC since 1970). */
 int64_t pintle_zone_us(int64_t time_us);
 
@@ -15,5 +19,7 @@ int64_t pintle_zone_us(int64_t time_us);
  * in the hour that is there twice begins twice.
  */
 int64_t pintle_interval_begin(int64_t time_us, int64_t every_us, bool local);
+
+PINTLE_C_END
 
 #endif

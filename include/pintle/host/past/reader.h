@@ -8,6 +8,8 @@
 #include "pintle/quality.h"
 #include "pintle/unit.h"
 
+PINTLE_C_BEGIN
+
 /* A word of the quality column that this version doesn't know; suspect. */
 #define PINTLE_CELL_UNKNOWN 0x8000
 
@@ -77,5 +79,7 @@ char *pintle_marks_text(uint16_t quality);
 
 /* Is the cell one good reading, or made of some? */
 bool pintle_cell_good(const struct pintle_cell *cell);
+
+PINTLE_C_END
 
 #endif

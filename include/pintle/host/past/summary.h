@@ -5,6 +5,8 @@
 
 #include "pintle/host/past/average.h"
 
+PINTLE_C_BEGIN
+
 enum pintle_event_kind {
     PINTLE_EVENT_FAILED,  /* a sensor gave no data */
     PINTLE_EVENT_SUSPECT, /* a channel's readings were, as `quality` says */
@@ -69,5 +71,7 @@ struct pintle_summary *pintle_summary_make(struct pintle_past *const *runs, unsi
                                            struct pintle_window window,
                                            struct pintle_problem *problem);
 void pintle_summary_free(struct pintle_summary *summary);
+
+PINTLE_C_END
 
 #endif

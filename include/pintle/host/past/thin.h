@@ -13,6 +13,8 @@
 #include "pintle/host/past/archive.h"
 #include "pintle/host/base/progress.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_thinning {
     int64_t whole_us, minutes_us, hours_us;
     bool really; /* else it is only counted */
@@ -29,5 +31,7 @@ struct pintle_thinned {
 /* Thin a database. Stopped at any moment, each interval is as it was or as it is to be. */
 bool pintle_thin(const char *database, const struct pintle_thinning *how,
                  struct pintle_thinned *thinned, struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

@@ -13,6 +13,8 @@
 #include "pintle/host/base/problem.h"
 #include "pintle/sheet.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_RIG_SELECTS 64 /* of an SPI bus at most */
 
 struct pintle_rig_bus {
@@ -219,5 +221,7 @@ int pintle_rig_find_bus(const struct pintle_rig *rig, const char *name);
 /* Its runs lie in `folder`, whatever the rig file says: a database that it names by a relative path
  * is there too. */
 void pintle_rig_move_database(struct pintle_rig *rig, const char *folder);
+
+PINTLE_C_END
 
 #endif

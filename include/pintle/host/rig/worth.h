@@ -5,6 +5,8 @@
 
 #include "pintle/host/rig/rig.h"
 
+PINTLE_C_BEGIN
+
 /* One count of it, base unit, at this value (a curve's counts differ); 0: nobody says. */
 double pintle_worth_count(const struct pintle_rig_sensor *sensor, unsigned channel, double value);
 
@@ -27,5 +29,7 @@ uint32_t pintle_worth_renewal_us(const struct pintle_rig_sensor *sensor);
  * humidities and pressures; raw values that stand still where the count is finer than the noise. */
 void pintle_worth_limits(const struct pintle_rig_sensor *sensor, unsigned channel,
                          struct pintle_rig_channel *limits);
+
+PINTLE_C_END
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "pintle/host/run/run.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_logging {
     struct pintle_station *station;
     struct pintle_run_places places;
@@ -75,5 +77,7 @@ bool pintle_logger_close(struct pintle_logger *logger, const char *how,
  * gave out it goes on in the other. */
 bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
                 struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

@@ -11,6 +11,8 @@
 
 #include "pintle/host/live/station.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_run {
     char *path; /* of its folder, or else of its database */
     unsigned number;
@@ -100,5 +102,7 @@ double pintle_run_size(const char *path);
 /* Behind a channel's name in the column that has its values without correction. */
 #define PINTLE_RUN_UNCORRECTED ".uncorrected"
 #define PINTLE_RUN_UNCERTAINTY ".uncertainty" /* standard */
+
+PINTLE_C_END
 
 #endif

@@ -12,6 +12,8 @@
 
 #include "pintle/host/live/station.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_SENML_FROM_US ((int64_t)268435456 * 1000000)
 
 /* A pack of the readings of the sensors whose `chosen` byte is 1 (null: all), in one line with no
@@ -21,5 +23,7 @@ char *pintle_senml(const struct pintle_station *station, const uint8_t *chosen);
 /* Likewise one sample of a part by itself, named `name`. */
 char *pintle_senml_sample(const char *name, const struct pintle_sheet *sheet,
                           const struct pintle_sample *sample);
+
+PINTLE_C_END
 
 #endif

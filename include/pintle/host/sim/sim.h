@@ -9,7 +9,11 @@
 #include "pintle/host/live/station.h"
 #include "pintle/sim.h"
 
+PINTLE_C_BEGIN
+
 /* What a station runs on, to see its time or to plan faults; null where it is not simulated. */
 struct pintle_sim *pintle_station_sim(struct pintle_station *station);
+
+PINTLE_C_END
 
 #endif

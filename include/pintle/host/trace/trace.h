@@ -10,6 +10,8 @@
 
 #include "pintle/host/live/station.h"
 
+PINTLE_C_BEGIN
+
 #define PINTLE_TRACE_MAX 2000000 /* edges; more are counted and not kept */
 
 struct pintle_edge {
@@ -75,5 +77,7 @@ char *pintle_trace_text(const struct pintle_trace *trace, const struct pintle_ri
 /* Write the trace as a waveform file. */
 bool pintle_trace_vcd(const struct pintle_trace *trace, const struct pintle_rig *rig,
                       const char *path, struct pintle_problem *problem);
+
+PINTLE_C_END
 
 #endif

@@ -8,6 +8,8 @@
 
 #include "pintle/reading.h"
 
+PINTLE_C_BEGIN
+
 /* Each point stands for the next `stride` readings: it has the first one's value, and is suspect if
  * one of them is, so that none is lost to view. The last one may still be filled. */
 struct pintle_course {
@@ -21,5 +23,7 @@ struct pintle_course {
 void pintle_course_init(struct pintle_course *course, unsigned room);
 void pintle_course_free(struct pintle_course *course);
 void pintle_course_add(struct pintle_course *course, double value, bool good);
+
+PINTLE_C_END
 
 #endif

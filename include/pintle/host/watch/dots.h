@@ -8,6 +8,8 @@
 
 #include "pintle/host/watch/trail.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_dots {
     unsigned columns, rows; /* cells */
     uint8_t *cell;          /* bit n is dot n of a Braille pattern (ISO/IEC 10646, U+2800) */
@@ -31,5 +33,7 @@ void pintle_dots_text(uint8_t cell, bool braille, char text[4]);
 
 /* A hull seen from astern, heeled (to starboard, degrees), or from starboard, with its bow up. */
 void pintle_dots_hull(struct pintle_dots *dots, double degrees, bool from_astern);
+
+PINTLE_C_END
 
 #endif

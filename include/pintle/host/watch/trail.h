@@ -5,6 +5,8 @@
 
 #include "pintle/host/past/reader.h"
 
+PINTLE_C_BEGIN
+
 struct pintle_trail_point {
     double time; /* seconds since 1970 */
     double value;
@@ -71,5 +73,7 @@ struct pintle_tendency {
     const char *words; /* "falling quickly" */
 };
 struct pintle_tendency pintle_trail_tendency(const struct pintle_trail *trail);
+
+PINTLE_C_END
 
 #endif

@@ -101,7 +101,7 @@ static int read_with(const char *what, const struct pintle_part *part, struct pi
 int main(void)
 {
     const struct pintle_curve rudder = { .level = 183.5 };
-    struct pintle_problem problem = { 0 };
+    struct pintle_problem problem = { PINTLE_FAILURE_NONE, "" };
     struct pintle_sim sim;
     float described = 0;
     float built = 0;

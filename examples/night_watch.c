@@ -21,7 +21,7 @@ static void print_record(const char *which, const struct pintle_history *run, un
 /* Power on at `from_min` of the simulated world, log for `for_min`, power off. */
 static bool watch(const char *folder, int64_t from_min, int64_t for_min)
 {
-    struct pintle_problem problem = { 0 };
+    struct pintle_problem problem = { PINTLE_FAILURE_NONE, "" };
     struct pintle_logged logged = { 0 };
     struct pintle_rig *rig = pintle_rig_demo(&problem);
     struct pintle_station *station =

@@ -50,7 +50,7 @@ static bool write_file(const char *folder, const char *name, const char *text)
 
 static bool scan(const char *folder)
 {
-    struct pintle_problem problem = { 0 };
+    struct pintle_problem problem = { PINTLE_FAILURE_NONE, "" };
     char path[512];
     snprintf(path, sizeof path, "%s/wrong.rig", folder);
     struct pintle_rig *rig = pintle_rig_load(path, &problem);

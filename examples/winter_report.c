@@ -91,7 +91,7 @@ static bool print_summary(struct pintle_past **runs, unsigned count, struct pint
 int main(int argc, char **argv)
 {
     const char *folder = argc > 1 ? argv[1] : "winter-report";
-    struct pintle_problem problem = { 0 };
+    struct pintle_problem problem = { PINTLE_FAILURE_NONE, "" };
     struct pintle_past **runs = NULL;
     unsigned count = 0;
     bool ok = log_run(folder, 0, 20, &problem) && log_run(folder, 22, 25, &problem)

@@ -6,6 +6,9 @@
 #ifndef PINTLE_CONFIG_H
 #define PINTLE_CONFIG_H
 
+/* The library's version; before 1.0 each second number may change the interface. */
+#define PINTLE_VERSION "0.1.0"
+
 /* Longest raw block of one measurement, in bytes. One byte of RAM per sample each. */
 #ifndef PINTLE_RAW_MAX
 #define PINTLE_RAW_MAX 24

@@ -115,7 +115,7 @@ static void asked_and_started(void)
             struct bench bench;
             bench_make(&bench, parts[p], bench_place(parts[p]));
             struct pintle_turn turn = { .sensor = &bench.sensor };
-            pintle_sensor_ask(&bench.sensor, 1u << c);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 1u << c), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
             enum pintle_status status = PINTLE_NOT_READY;
             while (status == PINTLE_NOT_READY) {
@@ -194,7 +194,7 @@ static void inputs_of_nobody(void)
             CU_ASSERT_EQUAL_FATAL(
                 pintle_sensor_on_i2c(&bench.sensor, &part, &bench.bus, &bench.clock, 0x48, NULL),
                 PINTLE_OK);
-            pintle_sensor_ask(&bench.sensor, asked);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, asked), PINTLE_OK);
             enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
             EXPECT(status == (k < 2 ? PINTLE_NO_ANSWER : PINTLE_OK), "asked %x, %02x: %s", asked,
                    level, pintle_status_word(status));

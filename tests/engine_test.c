@@ -118,7 +118,7 @@ static void start_wait_collect(void)
         CU_ASSERT_EQUAL(pintle_sensor_wait_us(&bench.sensor), 0);
         CU_ASSERT_EQUAL(pintle_sensor_collect(&bench.sensor, &sample), PINTLE_OK);
         CU_ASSERT_EQUAL(sample.time_us, bench.sim.began_us + (int64_t)bench.sim.now_us);
-        CU_ASSERT_EQUAL(pintle_sensor_collect(&bench.sensor, &sample), PINTLE_BAD_ARGUMENT);
+        CU_ASSERT_EQUAL(pintle_sensor_collect(&bench.sensor, &sample), PINTLE_NOT_STARTED);
     }
 }
 
@@ -149,18 +149,18 @@ static void out_of_turn(void)
         bench_make(&bench, part, bench_place(part));
         memset(&sample, 0x5a, sizeof sample);
         const struct pintle_sample untouched = sample;
-        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_NOT_STARTED
                    && memcmp(&sample, &untouched, sizeof sample) == 0,
                "%s: nothing was started", part->name);
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
         const struct pintle_sample good = sample;
-        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_NOT_STARTED
                    && memcmp(&sample, &good, sizeof sample) == 0,
                "%s: it was collected already", part->name);
         CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
         if (part->setting_count > 0) {
             CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 0, 0), PINTLE_OK);
-            EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+            EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_NOT_STARTED
                        && memcmp(&sample, &good, sizeof sample) == 0,
                    "%s: what was under way has ended", part->name);
         }
@@ -182,7 +182,7 @@ static void out_of_turn(void)
         pintle_sim_pass(&bench.sim, 200000000 - bench.sim.now_us);
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
         const struct pintle_sample back = sample;
-        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT
+        EXPECT(pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_NOT_STARTED
                    && memcmp(&sample, &back, sizeof sample) == 0,
                "%s: a start that failed is forgotten with the next", part->name);
         pintle_sim_calm(&bench.sim);
@@ -191,7 +191,7 @@ static void out_of_turn(void)
         CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &still), PINTLE_OK);
         (void)!pintle_sensor_start(&bench.sensor);
         EXPECT(pintle_sensor_prove(&bench.sensor) != PINTLE_OK
-                   && pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_BAD_ARGUMENT,
+                   && pintle_sensor_collect(&bench.sensor, &sample) == PINTLE_NOT_STARTED,
                "%s: a proof ends what was begun", part->name);
         bench.bus.calls = &never;
         status = pintle_sensor_read(&bench.sensor, &sample);
@@ -257,14 +257,14 @@ static void wrong_arguments(void)
     bench_make(&bench, &pintle_bme280, 0x76);
     CU_ASSERT_EQUAL(
         pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x75, bench.trim),
-        PINTLE_BAD_ARGUMENT);
+        PINTLE_WRONG_PLACE);
     CU_ASSERT_EQUAL(
         pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bench.bus, &bench.clock, 0x76, NULL),
-        PINTLE_BAD_ARGUMENT);
+        PINTLE_NO_ROOM);
     struct pintle_part large = pintle_tmp102; /* more than a sample has room for */
     large.channel_count = PINTLE_CHANNELS_MAX + 1;
     CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensor, &large, &bench.bus, &bench.clock, 0x48, NULL),
-                    PINTLE_BAD_ARGUMENT);
+                    PINTLE_NO_ROOM);
     CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 4, 0), PINTLE_BAD_ARGUMENT);
     CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, 0, 5), PINTLE_BAD_ARGUMENT);
     uint8_t byte = 0;

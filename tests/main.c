@@ -53,7 +53,8 @@ int main(int argc, char **argv)
                    { "page", add_page_suite },
                    { "examples", add_examples_suite },
                    { "linux", add_linux_suite },
-                   { "adapter", add_adapter_suite } };
+                   { "adapter", add_adapter_suite },
+                   { "misuse", add_misuse_suite } };
     if (CU_initialize_registry() != CUE_SUCCESS) {
         return 1;
     }

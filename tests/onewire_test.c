@@ -115,17 +115,17 @@ static void codes_are_checked(void)
     code[3] ^= 4;
     CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&bench.sensor, &pintle_ds18b20, &bench.line,
                                              &bench.clock, code, NULL),
-                    PINTLE_BAD_ARGUMENT);
+                    PINTLE_WRONG_PLACE);
     const uint8_t other[8] = { 0x02, 0x1c, 0xb8, 0x01, 0x00, 0x00, 0x00, 0xa2 };
     CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&bench.sensor, &pintle_ds18b20, &bench.line,
                                              &bench.clock, other, NULL),
-                    PINTLE_BAD_ARGUMENT);
+                    PINTLE_WRONG_PLACE);
     CU_ASSERT_EQUAL(
         pintle_sensor_on_i2c(&bench.sensor, &pintle_ds18b20, &bench.bus, &bench.clock, 0x28, NULL),
-        PINTLE_BAD_ARGUMENT);
+        PINTLE_WRONG_BUS);
     CU_ASSERT_EQUAL(
         pintle_sensor_on_spi(&bench.sensor, &pintle_tmp102, &bench.spi, &bench.clock, 0, NULL),
-        PINTLE_BAD_ARGUMENT);
+        PINTLE_WRONG_BUS);
 }
 
 /* The master's own edges, in nanoseconds: how long each low and each slot lasted. */

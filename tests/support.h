@@ -208,6 +208,7 @@ void add_wiring_suite(void);
 void add_examples_suite(void);
 void add_linux_suite(void);
 void add_adapter_suite(void);
+void add_misuse_suite(void);
 
 /* A suite has this long, under valgrind too; what hangs is said and ends the run. */
 #define SUITE_SECONDS 1800

@@ -193,7 +193,7 @@ static void a_range_by_itself(void)
                                 PINTLE_OK);
             }
             CU_ASSERT_EQUAL(pintle_sensor_auto(&bench.sensor, 1), PINTLE_OK);
-            pintle_sensor_ask(&bench.sensor, 1u << c);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 1u << c), PINTLE_OK);
             for (int again = 0; again < 2; again++) {
                 uint8_t before[PINTLE_SETTINGS_MAX];
                 memcpy(before, bench.sensor.settings, sizeof before);
@@ -239,7 +239,7 @@ static void only_what_is_asked_for(void)
         CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
         uint64_t all = bench.sim.bus[0].bytes - before;
         for (uint8_t c = 0; c < part->channel_count && part->channels[c].input; c++) {
-            pintle_sensor_ask(&bench.sensor, 1u << c);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 1u << c), PINTLE_OK);
             memset(&sample, 0x5a, sizeof sample);
             CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
             before = bench.sim.bus[0].bytes;
@@ -253,7 +253,7 @@ static void only_what_is_asked_for(void)
                        sample.channel[k].quality);
             }
         }
-        pintle_sensor_ask(&bench.sensor, 0);
+        CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 0), PINTLE_OK);
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
         EXPECT(!(sample.channel[0].quality & PINTLE_QUALITY_IDLE), "%s: all", part->name);
     }

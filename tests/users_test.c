@@ -160,8 +160,8 @@ static void keep_company(const struct pintle_sheet *sheet, bool polite, bool sam
         if (i % 8 == 0) {
             with.begun = false;           /* what is under way is of the world before */
             bench_move_on(&bench, sheet); /* another measurement's result is another value */
-            pintle_sensor_ask(&with.other, 0);
-            pintle_sensor_ask(&bench.sensor, 0);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&with.other, 0), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 0), PINTLE_OK);
         }
         enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
         good += status == PINTLE_OK;

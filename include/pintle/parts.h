@@ -19,14 +19,14 @@ PINTLE_PART_LIST(PINTLE_PART_DECLARED)
 #undef PINTLE_PART_DECLARED
 
 /* pintle_PART_set_SETTING: pintle_sensor_set with an option of that setting and no other, so that
- * the compiler says where an option is another's. BAD_ARGUMENT: the sensor is of another part. */
+ * the compiler says where an option is another's. WRONG_PART: the sensor is of another part. */
 #define PINTLE_SETTING(part_name, setting, number, type)                                           \
     PINTLE_MUST_CHECK static inline enum pintle_status pintle_##part_name##_set_##setting(         \
         struct pintle_sensor *sensor, enum pintle_##type option)                                   \
     {                                                                                              \
         return sensor->part == &pintle_##part_name                                                 \
                    ? pintle_sensor_set(sensor, (unsigned)(number), (unsigned)option)               \
-                   : PINTLE_BAD_ARGUMENT;                                                          \
+                   : PINTLE_WRONG_PART;                                                            \
     }
 
 PINTLE_C_END

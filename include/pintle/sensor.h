@@ -62,9 +62,10 @@ struct pintle_sensor {
 
 /* Prepare a sensor; no traffic. `part` is a table; `trim` has the part's trim_size bytes and may
  * be null where that is 0. All must outlive the sensor.
- * BAD_ARGUMENT: the part does not live on this kind of bus, cannot have the address, has no room
- * for its trim, or needs more than the options of config.h leave; of a 1-Wire code, its family is
- * another part's or its CRC is wrong. */
+ * WRONG_BUS: the part speaks on another kind of bus. WRONG_PLACE: it cannot have this address; the
+ * 1-Wire code is of another family, or its CRC is wrong. NO_ROOM: it has trim and `trim` is null,
+ * or it needs more than the options of config.h leave. NO_CLOCK: `clock` is null. BAD_ARGUMENT: a
+ * program in the part's tables has no end. A sensor that was not made cannot be used. */
 #define pintle_sensor_on_i2c PINTLE_SIZED(pintle_sensor_on_i2c)
 #define pintle_sensor_on_spi PINTLE_SIZED(pintle_sensor_on_spi)
 #define pintle_sensor_on_onewire PINTLE_SIZED(pintle_sensor_on_onewire)
@@ -92,7 +93,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_stream(struct pintle_senso
                                                              uint8_t *trim);
 
 /* Choose option `option` of setting `setting`, by the enumerations of the part's own header; it
- * takes effect with the next start. A measurement under way ends: its collect says BAD_ARGUMENT.
+ * takes effect with the next start. A measurement under way ends: its collect says NOT_STARTED.
  * BAD_ARGUMENT: the part has no such setting or option. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor,
                                                        unsigned setting, unsigned option);
@@ -105,8 +106,10 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_numbers(struct pintle_sensor 
 
 /* Of a part that converts its inputs one by one: measure only the channels in this set (bit n for
  * channel n; 0: all) from the next start on. The others are marked IDLE. A measurement under way
- * ends, as with pintle_sensor_set. */
-void pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t channels);
+ * ends, as with pintle_sensor_set. BAD_ARGUMENT: the part has no such channel, and nothing was
+ * changed. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_ask(struct pintle_sensor *sensor,
+                                                       uint32_t channels);
 
 /* Let the sensor choose its range by itself (on 1), or leave it where it is (0). A reading that is
  * too coarse or at an end of the scale is thrown away and measured once more, up to the end of the
@@ -131,7 +134,7 @@ uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor);
 
 /* Fetch the measurement that was started. NOT_READY: call again after pintle_sensor_wait_us.
  * On any other failure `sample` has every channel marked PINTLE_QUALITY_BUS, and the measurement
- * is over. BAD_ARGUMENT: none was started, or it was fetched already; `sample` is as it was. */
+ * is over. NOT_STARTED: none was started, or it was fetched already; `sample` is as it was. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor,
                                                            struct pintle_sample *sample);
 

@@ -33,6 +33,12 @@ PINTLE_C_BEGIN
     X(READ_ONLY, "read-only", "the register cannot be written")                                    \
     X(WRITE_ONLY, "write-only", "the register cannot be read")                                     \
     X(BAD_ARGUMENT, "bad-argument", "the call's arguments do not fit together")                    \
+    X(NOT_STARTED, "not-started", "no measurement was started, or it was fetched already")         \
+    X(NO_CLOCK, "no-clock", "the sensor was given no clock")                                       \
+    X(NO_ROOM, "no-room", "there is no room for what the part needs")                              \
+    X(WRONG_BUS, "wrong-bus", "the part does not speak on this kind of bus")                       \
+    X(WRONG_PLACE, "wrong-place", "the part cannot have this address or code")                     \
+    X(WRONG_PART, "wrong-part", "the sensor is of another part")                                   \
     X(OUT_OF_RANGE, "out-of-range", "the value does not fit")                                      \
     X(UNSUPPORTED, "unsupported", "this port cannot do that")                                      \
     X(NO_DEVICE, "no-device", "there is no such bus: its interface is switched off or has gone")   \

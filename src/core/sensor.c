@@ -1,13 +1,12 @@
 #include "engine.h"
 #include "pintle/onewire.h"
 
-/* Is there room for it in a sensor and a sample, and an end to its programs? */
+/* Is there room for it in a sensor and a sample? */
 static uint8_t fits(const struct pintle_part *part)
 {
     return pintle_table_u8(&part->raw_size) <= PINTLE_RAW_MAX
            && pintle_table_u8(&part->channel_count) <= PINTLE_CHANNELS_MAX
-           && pintle_table_u8(&part->setting_count) <= PINTLE_SETTINGS_MAX
-           && pintle_priv_ends(part);
+           && pintle_table_u8(&part->setting_count) <= PINTLE_SETTINGS_MAX;
 }
 
 /* What all buses have in common. */
@@ -15,17 +14,23 @@ static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle
                                enum pintle_bus_kind kind, const struct pintle_clock *clock,
                                uint8_t *trim)
 {
-    PINTLE_ASSERT(sensor && part && clock);
+    PINTLE_ASSERT(sensor && part);
     memset(sensor, 0, sizeof *sensor);
     sensor->part = part;
     sensor->clock = clock;
     sensor->trim = trim;
     PINTLE_LINK(link, sensor);
-    if (link->kind != kind || !fits(part) || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
+    if (link->kind != kind) {
+        return PINTLE_WRONG_BUS;
+    }
+    if (!fits(part) || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
+        return PINTLE_NO_ROOM;
+    }
+    if (!pintle_priv_ends(part)) {
         return PINTLE_BAD_ARGUMENT;
     }
     pintle_part_initial(part, sensor->settings);
-    return PINTLE_OK;
+    return clock ? PINTLE_OK : PINTLE_NO_CLOCK;
 }
 
 enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
@@ -42,7 +47,7 @@ enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
     enum pintle_status status = init(sensor, part, PINTLE_BUS_I2C, clock, trim);
     sensor->bus.i2c = bus;
     sensor->place.address = address;
-    return i < count ? status : PINTLE_BAD_ARGUMENT;
+    return status == PINTLE_OK && i == count ? PINTLE_WRONG_PLACE : status;
 }
 
 enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
@@ -66,7 +71,8 @@ enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
     sensor->bus.onewire = line;
     memcpy(sensor->place.code, code, sizeof sensor->place.code);
     uint8_t whole = pintle_onewire_crc(code, 8) == 0;
-    return whole && code[0] == pintle_table_u8(&part->family) ? status : PINTLE_BAD_ARGUMENT;
+    whole = whole && code[0] == pintle_table_u8(&part->family);
+    return status == PINTLE_OK && !whole ? PINTLE_WRONG_PLACE : status;
 }
 
 enum pintle_status pintle_sensor_on_stream(struct pintle_sensor *sensor,
@@ -115,15 +121,19 @@ enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor, const flo
     return PINTLE_OK;
 }
 
-void pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t channels)
+enum pintle_status pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t channels)
 {
     const struct pintle_channel *rows = pintle_table_pointer(&sensor->part->channels);
+    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
     uint16_t wanted = 0;
-    for (uint8_t i = pintle_table_u8(&sensor->part->channel_count); i > 0; i--) {
+    if (count < 32 && channels >> count) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    for (uint8_t i = count; i > 0; i--) {
         wanted |= (uint16_t)(channels >> (i - 1) & 1 ? pintle_table_u16(&rows[i - 1].input) : 0);
     }
     sensor->idle = (uint16_t)(channels ? ~wanted : 0);
-    shut(sensor, PINTLE_OK);
+    return shut(sensor, PINTLE_OK);
 }
 
 enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
@@ -374,7 +384,7 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pi
         return go_on(sensor, sample);
     }
     if (status == PINTLE_OK) {
-        return PINTLE_BAD_ARGUMENT;
+        return PINTLE_NOT_STARTED;
     }
     pintle_priv_mark_failed(sensor, sample);
     return status;

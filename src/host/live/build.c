@@ -59,7 +59,11 @@ bool pintle_priv_build_sensor(struct pintle_station *station, unsigned i,
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "sensor '%s' cannot choose its range", from->name);
     }
-    pintle_sensor_ask(&rigged->sensor, (uint32_t)(((uint64_t)1 << part->channel_count) - 1));
+    if (pintle_sensor_ask(&rigged->sensor, (uint32_t)(((uint64_t)1 << part->channel_count) - 1))
+        != PINTLE_OK) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "sensor '%s' cannot be asked for its channels", from->name);
+    }
     station->turn[i].sensor = &rigged->sensor;
     return true;
 }

@@ -30,7 +30,7 @@ void pintle_text_string(struct pintle_text *text, const char *string);
 void pintle_text_char(struct pintle_text *text, char character);
 void pintle_text_table(struct pintle_text *text, const char *string);
 
-/* Append a whole number, padded with zeros to at least `digits` digits. */
+/* Append a whole number, padded with zeros to at least `digits` digits (up to 20). */
 void pintle_text_whole(struct pintle_text *text, int64_t value, uint8_t digits);
 
 /* Append `value` rounded to `decimals` places (0 to PINTLE_DECIMALS_MAX), exactly, a tie going to

@@ -20,7 +20,7 @@ PINTLE_PART_LIST(PINTLE_PART_DECLARED)
 
 /* pintle_PART_set_SETTING: pintle_sensor_set with an option of that setting and no other, so that
  * the compiler says where an option is another's. WRONG_PART: the sensor is of another part. */
-#define PINTLE_SETTING(part_name, setting, number, type)                                           \
+#define PINTLE_SETTER(part_name, setting, number, type)                                            \
     PINTLE_MUST_CHECK static inline enum pintle_status pintle_##part_name##_set_##setting(         \
         struct pintle_sensor *sensor, enum pintle_##type option)                                   \
     {                                                                                              \

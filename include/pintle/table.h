@@ -23,7 +23,7 @@
 #endif
 
 /* A number in a table lies at a multiple of its size, which saves reading it byte by byte. */
-#if defined __GNUC__ && !defined __AVR__
+#if defined __GNUC__ && !defined __AVR__ && !defined __FRAMAC__
 #define PINTLE_TABLE_AT(table, size) __builtin_assume_aligned((table), (size))
 #else
 #define PINTLE_TABLE_AT(table, size) (table)

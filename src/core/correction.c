@@ -64,8 +64,8 @@ static float polynomial(const struct pintle_stage *stage, float x)
 {
     float sum = 0;
     x -= stage->numbers[0];
-    for (uint8_t i = stage->count; i-- > 1;) {
-        sum = sum * x + stage->numbers[i];
+    for (uint8_t i = stage->count; i > 1; i--) {
+        sum = sum * x + stage->numbers[i - 1];
     }
     return sum;
 }

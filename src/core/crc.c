@@ -12,14 +12,14 @@ uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t 
     uint16_t polynomial = (uint16_t)(r->polynomial << up);
     uint16_t crc = (uint16_t)(r->start << up);
     if (r->polynomial == 0) { /* a plain sum */
-        for (crc = r->start; count > 0; count--) {
-            crc = (uint16_t)(crc + *bytes++);
+        crc = r->start;
+        for (size_t at = 0; at < count; at++) {
+            crc = (uint16_t)(crc + bytes[at]);
         }
         return r->bits == 8 ? crc & 0xff : crc;
     }
-    for (; count > 0; count--) {
-        crc ^= (uint16_t)(r->low_first ? *bytes : *bytes << 8);
-        bytes++;
+    for (size_t at = 0; at < count; at++) {
+        crc ^= (uint16_t)(r->low_first ? bytes[at] : bytes[at] << 8);
         for (uint8_t i = 8; i > 0; i--) {
             uint16_t out = crc & (r->low_first ? 1u : 0x8000u);
             crc = (uint16_t)(r->low_first ? crc >> 1 : crc << 1);
@@ -34,16 +34,15 @@ enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t
 {
     uint8_t wide = pintle_table_u8(&rule->bits) / 8;
     uint8_t span = pintle_table_u8(&rule->span);
-    for (; count > 0; count -= (size_t)span + wide) {
-        const uint8_t *sum = bytes + span;
-        if (count < (size_t)span + wide) {
+    for (size_t at = 0; at < count; at += (size_t)span + wide) {
+        if (at + span + wide > count) {
             return PINTLE_BAD_CRC;
         }
+        const uint8_t *sum = bytes + at + span;
         uint16_t is = (uint16_t)(wide == 1 ? sum[0] : sum[0] << 8 | sum[1]);
-        if (pintle_crc(rule, bytes, span) != is) {
+        if (pintle_crc(rule, bytes + at, span) != is) {
             return PINTLE_BAD_CRC;
         }
-        bytes = sum + wide;
     }
     return PINTLE_OK;
 }

@@ -46,9 +46,9 @@ void pintle_text_table(struct pintle_text *text, const char *string)
 
 static void digits_of(struct pintle_text *text, uint64_t value, uint8_t digits)
 {
-    char reversed[20];
+    char reversed[20] = { 0 };
     uint8_t used = 0;
-    while (value > 0 || used < digits || used == 0) {
+    while (used < sizeof reversed && (value > 0 || used < digits || used == 0)) {
         reversed[used++] = (char)('0' + value % 10);
         value /= 10;
     }

@@ -15,8 +15,8 @@
 static uint32_t checksum(const uint8_t *bytes, uint16_t count)
 {
     uint32_t crc = 0xffffffff;
-    while (count--) {
-        crc ^= *bytes++;
+    for (uint16_t i = 0; i < count; i++) {
+        crc ^= bytes[i];
         for (uint8_t bit = 0; bit < 8; bit++) {
             crc = crc & 1 ? crc >> 1 ^ 0xedb88320 : crc >> 1;
         }
@@ -89,26 +89,32 @@ uint16_t pintle_kept_pack(const struct pintle_kept *kept, uint16_t turn, uint8_t
     return (uint16_t)length;
 }
 
-/* One stage, whose numbers go to kept->numbers from `used` on. Bytes taken; 0: it is none. */
+/* The stage at `at`, before `end`, whose numbers go to kept->numbers from `used` on. Bytes taken; 0:
+ * it is none. */
 static uint16_t unpack_stage(struct pintle_kept *kept, struct pintle_stage *s, uint16_t used,
-                             const uint8_t *from, uint32_t left)
+                             const uint8_t *bytes, uint16_t at, uint16_t end)
 {
-    if (left < STAGE || left < STAGE + 4u * from[2] || used + from[2] > kept->number_room) {
+    if (at + STAGE > end) {
+        return 0;
+    }
+    uint8_t count = bytes[at + 2];
+    uint16_t over = (uint16_t)(used + count);
+    if (at + STAGE + 4u * count > end || over > kept->number_room) {
         return 0;
     }
     memset(s, 0, sizeof *s);
-    s->kind = from[0];
-    s->channel = from[1];
-    s->count = from[2];
-    s->by = from[3];
-    s->lowest = get_float(from + 4);
-    s->highest = get_float(from + 8);
-    s->uncertainty = get_float(from + 12);
+    s->kind = bytes[at];
+    s->channel = bytes[at + 1];
+    s->count = count;
+    s->by = bytes[at + 3];
+    s->lowest = get_float(bytes + at + 4);
+    s->highest = get_float(bytes + at + 8);
+    s->uncertainty = get_float(bytes + at + 12);
     s->numbers = kept->numbers + used;
-    for (uint8_t n = 0; n < s->count; n++) {
-        kept->numbers[used + n] = get_float(from + STAGE + 4 * n);
+    for (uint16_t n = used; n < over; n++) {
+        kept->numbers[n] = get_float(bytes + at + STAGE + 4 * (n - used));
     }
-    return pintle_stage_is_valid(s) ? (uint16_t)(STAGE + 4u * s->count) : 0;
+    return pintle_stage_is_valid(s) ? (uint16_t)(STAGE + 4u * count) : 0;
 }
 
 /* The length of a whole record; 0: it is none. */
@@ -132,8 +138,8 @@ enum pintle_status pintle_kept_unpack(struct pintle_kept *kept, uint16_t *turn,
     uint8_t stages = bytes[1];
     uint16_t at = HEAD;
     for (uint8_t i = 0; i < stages; i++) {
-        uint16_t took = i < kept->stage_room ? unpack_stage(kept, &kept->stages[i], used,
-                                                            bytes + at, length - 4u - at)
+        uint16_t took = i < kept->stage_room ? unpack_stage(kept, &kept->stages[i], used, bytes,
+                                                            at, (uint16_t)(length - 4))
                                              : 0;
         if (took == 0) {
             return PINTLE_OUT_OF_RANGE;

@@ -14,8 +14,8 @@
 uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count)
 {
     uint8_t crc = 0;
-    for (; count > 0; count--) {
-        uint16_t x = crc ^ *bytes++;
+    for (uint8_t i = 0; i < count; i++) {
+        uint16_t x = crc ^ bytes[i];
         uint16_t once = (uint16_t)(x << 5 ^ x << 1 ^ x);
         uint16_t out = once & 0x1f;
         uint16_t twice = (uint16_t)(out << 5 ^ out << 1 ^ out);

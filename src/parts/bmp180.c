@@ -72,11 +72,14 @@ static int32_t sub(int32_t a, int32_t b)
     return (int32_t)((uint32_t)a - (uint32_t)b);
 }
 
-/* The example of section 3.5 rounds down, also below 0. */
+/* The example of section 3.5 rounds down, also below 0. 0: a division by zero. */
 static int32_t floor_of(int32_t a, int32_t b)
 {
-    int32_t whole = a / b;
-    return whole - (a % b != 0 && (a < 0) != (b < 0));
+    if (b < 0) {
+        a = -a;
+        b = -b;
+    }
+    return b > 0 ? a / b - (a % b < 0) : 0;
 }
 
 /* B5, which the pressure needs too; 0 where the trim makes it a division by zero. */
@@ -85,8 +88,7 @@ static int32_t b5_of(const struct pintle_block *block, int32_t UT)
     const uint8_t *trim = block->trim;
     int32_t MD = s16(trim + 20);
     int32_t X1 = mul(UT - u16(trim + 10), u16(trim + 8)) >> 15;
-    int32_t below = X1 + MD;
-    int32_t X2 = below ? floor_of(mul(s16(trim + 18), 2048), below) : 0;
+    int32_t X2 = floor_of(s16(trim + 18) * 2048, X1 + MD);
     PINTLE_NOTE(block->notes, "UT", UT);
     PINTLE_NOTE(block->notes, "AC5", u16(trim + 8));
     PINTLE_NOTE(block->notes, "AC6", u16(trim + 10));

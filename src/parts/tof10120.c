@@ -59,11 +59,11 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 static uint16_t millimetres(const uint8_t *first, uint8_t left, int32_t *raw)
 {
     uint16_t quality = pintle_digits(first, left, raw);
-    while (left > 2 && ((*first >= '0' && *first <= '9') || *first == '-')) {
-        first++;
-        left--;
+    uint8_t i = 0;
+    while (i + 2 < left && ((first[i] >= '0' && first[i] <= '9') || first[i] == '-')) {
+        i++;
     }
-    uint8_t whole = left > 2 && first[0] == 'm' && first[1] == 'm' && first[2] == 0;
+    uint8_t whole = i + 2 < left && first[i] == 'm' && first[i + 1] == 'm' && first[i + 2] == 0;
     return whole ? quality : PINTLE_QUALITY_BUS;
 }
 

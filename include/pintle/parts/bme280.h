@@ -41,18 +41,18 @@ enum {
 };
 #define PINTLE_BMP280_TRIM 24
 
-PINTLE_SETTING(bme280, temperature_oversampling, PINTLE_BME280_TEMPERATURE_OVERSAMPLING,
-               bme280_oversampling)
-PINTLE_SETTING(bme280, pressure_oversampling, PINTLE_BME280_PRESSURE_OVERSAMPLING,
-               bme280_oversampling)
-PINTLE_SETTING(bme280, humidity_oversampling, PINTLE_BME280_HUMIDITY_OVERSAMPLING,
-               bme280_oversampling)
-PINTLE_SETTING(bme280, filter, PINTLE_BME280_FILTER, bme280_filter)
-PINTLE_SETTING(bmp280, temperature_oversampling, PINTLE_BMP280_TEMPERATURE_OVERSAMPLING,
-               bme280_oversampling)
-PINTLE_SETTING(bmp280, pressure_oversampling, PINTLE_BMP280_PRESSURE_OVERSAMPLING,
-               bme280_oversampling)
-PINTLE_SETTING(bmp280, filter, PINTLE_BMP280_FILTER, bme280_filter)
+PINTLE_SETTER(bme280, temperature_oversampling, PINTLE_BME280_TEMPERATURE_OVERSAMPLING,
+              bme280_oversampling)
+PINTLE_SETTER(bme280, pressure_oversampling, PINTLE_BME280_PRESSURE_OVERSAMPLING,
+              bme280_oversampling)
+PINTLE_SETTER(bme280, humidity_oversampling, PINTLE_BME280_HUMIDITY_OVERSAMPLING,
+              bme280_oversampling)
+PINTLE_SETTER(bme280, filter, PINTLE_BME280_FILTER, bme280_filter)
+PINTLE_SETTER(bmp280, temperature_oversampling, PINTLE_BMP280_TEMPERATURE_OVERSAMPLING,
+              bme280_oversampling)
+PINTLE_SETTER(bmp280, pressure_oversampling, PINTLE_BMP280_PRESSURE_OVERSAMPLING,
+              bme280_oversampling)
+PINTLE_SETTER(bmp280, filter, PINTLE_BMP280_FILTER, bme280_filter)
 
 PINTLE_C_END
 

@@ -28,8 +28,8 @@ enum pintle_ds18b20_power { PINTLE_DS18B20_POWER_OPTIONS(PINTLE_OPTION_NUMBER) }
 PINTLE_MUST_CHECK enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t low,
                                                            int8_t high, uint8_t keep);
 
-PINTLE_SETTING(ds18b20, resolution, PINTLE_DS18B20_RESOLUTION, ds18b20_resolution)
-PINTLE_SETTING(ds18b20, power, PINTLE_DS18B20_POWER, ds18b20_power)
+PINTLE_SETTER(ds18b20, resolution, PINTLE_DS18B20_RESOLUTION, ds18b20_resolution)
+PINTLE_SETTER(ds18b20, power, PINTLE_DS18B20_POWER, ds18b20_power)
 
 PINTLE_C_END
 

@@ -17,7 +17,7 @@ enum { PINTLE_SHT31_REPEATABILITY };
     X(SHT31_LOW, "low", 0x16, 4500, 1)
 enum pintle_sht31_repeatability { PINTLE_SHT31_REPEATABILITY_OPTIONS(PINTLE_OPTION_NUMBER) };
 
-PINTLE_SETTING(sht31, repeatability, PINTLE_SHT31_REPEATABILITY, sht31_repeatability)
+PINTLE_SETTER(sht31, repeatability, PINTLE_SHT31_REPEATABILITY, sht31_repeatability)
 
 PINTLE_C_END
 

@@ -17,7 +17,7 @@ enum { PINTLE_SHT40_PRECISION };
     X(SHT40_LOW, "low", 0xe0, 1600, 1)
 enum pintle_sht40_precision { PINTLE_SHT40_PRECISION_OPTIONS(PINTLE_OPTION_NUMBER) };
 
-PINTLE_SETTING(sht40, precision, PINTLE_SHT40_PRECISION, sht40_precision)
+PINTLE_SETTER(sht40, precision, PINTLE_SHT40_PRECISION, sht40_precision)
 
 PINTLE_C_END
 

@@ -16,7 +16,7 @@ enum { PINTLE_SHTC3_MODE };
     X(SHTC3_LOW_POWER, "low-power", 0x609c, 800, 1)
 enum pintle_shtc3_mode { PINTLE_SHTC3_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
-PINTLE_SETTING(shtc3, mode, PINTLE_SHTC3_MODE, shtc3_mode)
+PINTLE_SETTER(shtc3, mode, PINTLE_SHTC3_MODE, shtc3_mode)
 
 PINTLE_C_END
 

@@ -1,4 +1,4 @@
-# make demo | test | test-linux | test-spreadsheet | examples | check | bench | docs | screenshots | install | clean
+# make demo | test | test-linux | test-spreadsheet | examples | check | prove | bench | docs | screenshots | install | clean
 # make firmware-files PART="tmp102 sht31"
 #
 # Every target installs the Debian packages that it misses (as root, or with sudo) and asks the
@@ -16,9 +16,10 @@ LINUX_PACKAGES := qemu-system-arm qemu-system-x86 cpio kmod gcc-arm-linux-gnueab
                   libc6-dev-armhf-cross device-tree-compiler e2fsprogs
 BENCH_PACKAGES := valgrind
 SHEET_PACKAGES := libreoffice-calc gnumeric
+PROVE_PACKAGES := gcc libc6-dev frama-c-base
 SHOT_PACKAGES := xterm xvfb imagemagick chromium
 
-.PHONY: all demo test test-build test-linux test-spreadsheet examples check bench docs firmware-files screenshots install clean
+.PHONY: all demo test test-build test-linux test-spreadsheet examples check prove bench docs firmware-files screenshots install clean
 
 all:
 	@tools/need $(BUILD_PACKAGES)
@@ -56,6 +57,11 @@ examples:
 check:
 	@tools/need $(BUILD_PACKAGES) $(TEST_PACKAGES) $(CHECK_PACKAGES)
 	@tools/check $(BUILD)
+
+# No undefined behaviour over all inputs; the first time some 200 MB of packages are fetched.
+prove:
+	@tools/need $(PROVE_PACKAGES)
+	@tools/prove $(BUILD)
 
 bench:
 	@tools/need $(BUILD_PACKAGES) $(BENCH_PACKAGES)

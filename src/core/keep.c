@@ -89,17 +89,17 @@ uint16_t pintle_kept_pack(const struct pintle_kept *kept, uint16_t turn, uint8_t
     return (uint16_t)length;
 }
 
-/* The stage at `at`, before `end`, whose numbers go to kept->numbers from `used` on. Bytes taken; 0:
- * it is none. */
+/* The stage at `at`, before `end`, whose numbers go to kept->numbers from `used` on. Bytes taken;
+ * 0: it is none. */
 static uint16_t unpack_stage(struct pintle_kept *kept, struct pintle_stage *s, uint16_t used,
                              const uint8_t *bytes, uint16_t at, uint16_t end)
 {
-    if (at + STAGE > end) {
+    if ((uint32_t)at + STAGE > end) {
         return 0;
     }
     uint8_t count = bytes[at + 2];
     uint16_t over = (uint16_t)(used + count);
-    if (at + STAGE + 4u * count > end || over > kept->number_room) {
+    if ((uint32_t)at + STAGE + 4u * count > end || over > kept->number_room) {
         return 0;
     }
     memset(s, 0, sizeof *s);
@@ -138,8 +138,8 @@ enum pintle_status pintle_kept_unpack(struct pintle_kept *kept, uint16_t *turn,
     uint8_t stages = bytes[1];
     uint16_t at = HEAD;
     for (uint8_t i = 0; i < stages; i++) {
-        uint16_t took = i < kept->stage_room ? unpack_stage(kept, &kept->stages[i], used, bytes,
-                                                            at, (uint16_t)(length - 4))
+        uint16_t took = i < kept->stage_room ? unpack_stage(kept, &kept->stages[i], used, bytes, at,
+                                                            (uint16_t)(length - 4))
                                              : 0;
         if (took == 0) {
             return PINTLE_OUT_OF_RANGE;

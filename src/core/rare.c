@@ -86,7 +86,8 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 /* UM10204, table 3: reserved for future purposes. */
 #define NOBODYS_ADDRESS 0x03
 
-/* A chip that answers at every address spoils what the others send. */
+/* A chip that answers at every address spoils what the others send. Only an answer counts: how an
+ * adapter says that nobody answered is its own affair. */
 static enum pintle_status do_vacant(struct pintle_sensor *sensor)
 {
     uint8_t byte;
@@ -94,10 +95,7 @@ static enum pintle_status do_vacant(struct pintle_sensor *sensor)
     sensor->place.address = NOBODYS_ADDRESS;
     enum pintle_status status = pintle_priv_receive(sensor, PINTLE_NO_REG, &byte, 1);
     sensor->place = place;
-    if (status == PINTLE_OK) {
-        return PINTLE_WRONG_IDENTITY;
-    }
-    return status == PINTLE_NO_ANSWER || status == PINTLE_UNSUPPORTED ? PINTLE_OK : status;
+    return status == PINTLE_OK ? PINTLE_WRONG_IDENTITY : PINTLE_OK;
 }
 
 /* What never changes is read twice: nothing else would notice a bit that came wrong once and then

@@ -64,8 +64,9 @@ static const struct pintle_step setup[] PINTLE_TABLE = {
     PINTLE_END(),
 };
 static const struct pintle_step bmp_setup[] PINTLE_TABLE = {
-    RESTART,         PINTLE_TRIM(TRIM_LOW, PINTLE_BMP280_TRIM),
-    PINTLE_VACANT(), PINTLE_WRITE(CONFIG, 1, 0),
+    RESTART,
+    PINTLE_TRIM(TRIM_LOW, PINTLE_BMP280_TRIM),
+    PINTLE_WRITE(CONFIG, 1, 0),
     PINTLE_END(),
 };
 

@@ -29,8 +29,10 @@ static const struct pintle_step identity[] PINTLE_TABLE = {
 };
 
 static const struct pintle_step setup[] PINTLE_TABLE = {
-    PINTLE_WRITE_PLAIN(SOFT_RESET, 1, 0xb6), PINTLE_WAIT(10000), /* table 1: start-up */
-    PINTLE_TRIM(AC1, PINTLE_BMP180_TRIM),    PINTLE_VACANT(),    PINTLE_END(),
+    PINTLE_WRITE_PLAIN(SOFT_RESET, 1, 0xb6),
+    PINTLE_WAIT(10000), /* table 1: start-up */
+    PINTLE_TRIM(AC1, PINTLE_BMP180_TRIM),
+    PINTLE_END(),
 };
 
 /* A chip that loses its supply in between has no conversion to show, and says so. */

@@ -17,7 +17,7 @@ static uint8_t settings[PINTLE_SETTINGS_MAX];
 static float numbers[8];
 static struct pintle_sample sample;
 
-/* --- a part's decode: all raw bytes, all trim, all settings, its numbers within their limits --- */
+/* --- decode: all raw bytes, trim and settings, numbers within their limits --- */
 
 static void decode(const struct pintle_part *part)
 {

@@ -200,7 +200,7 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
 
 /* No means at all: no checksum comes with these, and nothing is sent twice; or the bit that begins
  * a conversion came wrong, and the result is the one before; or a neighbour spoiled a transfer and
- * was well again behind it. docs/trust.md says so. */
+ * answered only at its own address after it. docs/trust.md says so. */
 static bool has_no_means(const struct pintle_sheet *sheet, enum cause cause)
 {
     return (cause == NEIGHBOUR && !bench_has_crc(sheet->part))

@@ -305,6 +305,66 @@ static void a_flickering_supply(void)
            pintle_status_word(status), (double)sample.channel[0].value);
 }
 
+/* --- a neighbour that answers at every address, and sends its byte with the others' --- */
+
+/* Parts with nothing else to tell it by ask at an address that no chip has. */
+static void a_neighbour_that_stays(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_bme280, &pintle_bmp280,
+                                                       &pintle_bmp180, &pintle_pcf8574,
+                                                       &pintle_tof10120i2c };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        for (int before = 0; before < 2; before++) { /* it is set up before, or meanwhile */
+            struct bench bench;
+            struct pintle_sample sample;
+            bench_make(&bench, parts[p], bench_place(parts[p]));
+            CU_ASSERT_PTR_NOT_NULL_FATAL(pintle_sim_add(&bench.sim, "PCF8574", 0, 0x27));
+            CU_ASSERT(!before || pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK);
+            const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_DEAFENING,
+                                                    .chip = 1,
+                                                    .from_us = bench.sim.now_us,
+                                                    .to_us = UINT64_MAX };
+            CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+            for (unsigned k = 0; k < 3; k++) {
+                enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+                EXPECT(status != PINTLE_OK, "%s, reading %u: a value of two chips is taken",
+                       parts[p]->name, k);
+            }
+            pintle_sim_calm(&bench.sim);
+            pintle_sim_pass(&bench.sim, 5000000);
+            EXPECT(bench_read(&bench, &sample) == PINTLE_OK && bench_lies(&bench, &sample) == 0,
+                   "%s is not well when it is over", parts[p]->name);
+        }
+    }
+}
+
+/* It answers everywhere from a set-up on, and stops in the middle of that or later: what was read
+ * meanwhile once for all, trim, must not bend the values for ever. */
+static void a_neighbour_that_stops(void)
+{
+    static const struct pintle_part *const parts[] = { &pintle_bme280, &pintle_bmp280,
+                                                       &pintle_bmp180 };
+    for (size_t p = 0; p < COUNT(parts); p++) {
+        for (uint64_t ms = 1; ms < 40; ms++) {
+            struct bench bench;
+            struct pintle_sample sample;
+            uint8_t place = bench_place(parts[p]);
+            bench_make(&bench, parts[p], place);
+            CU_ASSERT_PTR_NOT_NULL_FATAL(
+                pintle_sim_add(&bench.sim, "BME280", 0, (uint8_t)(place ^ 1)));
+            const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_DEAFENING,
+                                                    .chip = 1,
+                                                    .from_us = bench.sim.now_us,
+                                                    .to_us = bench.sim.now_us + 1000 * ms };
+            CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
+            (void)!pintle_sensor_read(&bench.sensor, &sample);
+            pintle_sim_pass(&bench.sim, 1000000);
+            EXPECT(bench_read(&bench, &sample) == PINTLE_OK && bench_lies(&bench, &sample) == 0,
+                   "%s, %u ms: wrong long after it is over", parts[p]->name, (unsigned)ms);
+        }
+    }
+}
+
 /* --- a neighbour that hears everything --- */
 
 static void a_deaf_neighbour(void)
@@ -450,6 +510,7 @@ void add_door_suite(void)
           { "asked and started", asked_and_started }, { "inputs of nobody", inputs_of_nobody },
           { "packet error code", packet_error_code },
           { "a flickering supply", a_flickering_supply }, { "a deaf neighbour", a_deaf_neighbour },
-          { "torn bursts", torn_bursts }, { "any time can be set", any_time_can_be_set },
-          { "a clock mishears", a_clock_mishears });
+          { "a neighbour that stays", a_neighbour_that_stays },
+          { "a neighbour that stops", a_neighbour_that_stops }, { "torn bursts", torn_bursts },
+          { "any time can be set", any_time_can_be_set }, { "a clock mishears", a_clock_mishears });
 }

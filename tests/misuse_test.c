@@ -21,7 +21,7 @@ static const struct {
     { "an option of another setting",
       "if (pintle_tmp102_set_rate(&sensor, PINTLE_TMP102_13_BIT)) return;", "enum-conversion" },
     { "a setting that the part does not have", "if (pintle_tmp102_set_filter(&sensor, 1)) return;",
-      "implicit declaration" },
+      "implicit-function-declaration" },
     { "a status that nobody looks at", "pintle_sensor_read(&sensor, &sample);", "unused-result" },
     { "a setter's status that nobody looks at",
       "pintle_tmp102_set_rate(&sensor, PINTLE_TMP102_1_HZ);", "unused-result" },
@@ -49,10 +49,10 @@ static void the_compiler_says_so(void)
                                        "    %s\n}\n",
                                        compiled[i].line);
         file_write(folder, "use.c", source);
-        char *command =
-            g_strdup_printf("gcc -std=c11 -Wall -Wextra -Werror -c -o /dev/null -I%s/include "
-                            "%s/use.c",
-                            SOURCE, folder);
+        char *command = g_strdup_printf(
+            "env LC_ALL=C gcc -std=c11 -Wall -Wextra -Werror -c -o /dev/null -I%s/include "
+            "%s/use.c",
+            SOURCE, folder);
         char *said = NULL;
         int status = 0;
         CU_ASSERT_TRUE_FATAL(g_spawn_command_line_sync(command, NULL, &said, &status, NULL));

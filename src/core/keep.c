@@ -90,7 +90,7 @@ uint16_t pintle_kept_pack(const struct pintle_kept *kept, uint16_t turn, uint8_t
 }
 
 /* The stage at `at`, before `end`, whose numbers go to kept->numbers from `used` on. Bytes taken;
- * 0: it is none. */
+ * 0: that is not a stage. */
 static uint16_t unpack_stage(struct pintle_kept *kept, struct pintle_stage *s, uint16_t used,
                              const uint8_t *bytes, uint16_t at, uint16_t end)
 {

@@ -86,8 +86,8 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 /* UM10204, table 3: reserved for future purposes. */
 #define NOBODYS_ADDRESS 0x03
 
-/* A chip that answers at every address spoils what the others send. Only an answer counts: how an
- * adapter says that nobody answered is its own affair. */
+/* A chip that answers at every address spoils what the others send. Only an answer counts:
+ * adapters differ in how they say that no one answered. */
 static enum pintle_status do_vacant(struct pintle_sensor *sensor)
 {
     uint8_t byte;

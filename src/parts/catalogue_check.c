@@ -5,6 +5,8 @@
 
 #include "pintle/sheet.h"
 
+_Static_assert(PINTLE_STATUS_COUNT <= 32, "a sheet has a bit for each status (known_by_status)");
+
 /* What a program reads and sends, for one choice of settings. */
 struct tally {
     unsigned raw, trim, proofs, checks;

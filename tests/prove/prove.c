@@ -11,16 +11,23 @@
 
 #define ANY(object) Frama_C_make_unknown((char *)&(object), sizeof(object))
 
-static uint8_t raw[PINTLE_RAW_MAX];
-static uint8_t trim[64];
-static uint8_t settings[PINTLE_SETTINGS_MAX];
-static float numbers[8];
+static uint8_t bytes_of_raw[PINTLE_RAW_MAX];
+static uint8_t bytes_of_trim[64];
+static uint8_t chosen[PINTLE_SETTINGS_MAX];
+static float values[8];
 static struct pintle_sample sample;
+
+/* The last `count` of an array: what lies beyond them is nobody's. */
+#define LAST(array, count) ((array) + sizeof(array) / sizeof(array)[0] - (count))
 
 /* --- decode: all raw bytes, trim and settings, numbers within their limits --- */
 
 static void decode(const struct pintle_part *part)
 {
+    uint8_t *raw = LAST(bytes_of_raw, part->raw_size);
+    uint8_t *trim = LAST(bytes_of_trim, part->trim_size);
+    uint8_t *settings = LAST(chosen, part->setting_count);
+    float *numbers = LAST(values, part->number_count);
     Frama_C_make_unknown((char *)raw, part->raw_size);
     if (part->trim_size > 0) {
         Frama_C_make_unknown((char *)trim, part->trim_size);
@@ -173,5 +180,5 @@ void prove_nothing_overflow(void)
 
 void prove_nothing_beyond(void)
 {
-    sample.channel[0].raw = raw[Frama_C_interval(0, PINTLE_RAW_MAX)];
+    sample.channel[0].raw = LAST(bytes_of_raw, 2)[Frama_C_interval(0, 2)];
 }

@@ -74,8 +74,8 @@ unsigned pintle_worth_places(const struct pintle_rig_sensor *sensor, unsigned ch
     return (unsigned)CLAMP(places, c->decimals, PINTLE_DECIMALS_MAX);
 }
 
-/* By how much coarser a count is than with the part's initial settings and numbers; 1 where nobody
- * knows what a count is. */
+/* By how much coarser a count is than with the part's initial settings and numbers; 1 where the
+ * size of a count is unknown. */
 static double coarser(const struct pintle_rig_sensor *sensor, unsigned channel)
 {
     const struct pintle_part *part = sensor->sheet->part;

@@ -84,14 +84,19 @@ static void tell_i2c_start(struct telling *t, const struct pintle_item *item)
     t->value = 0;
 }
 
+/* Addresses below this one are reserved (UM10204, table 3): a part asks there whether a chip
+ * answers at every address. */
+#define FIRST_ADDRESS 0x08
+
 /* The address byte, with who is there. */
 static void tell_address(struct telling *t, const struct pintle_item *item)
 {
+    const char *nobody = item->value >> 1 < FIRST_ADDRESS ? "no chip" : "";
     t->reading = item->value & 1;
     t->sensor = sensor_at(t->rig, item->bus, item->value >> 1);
     t->addressed = 1;
     g_string_append_printf(t->text, " 0x%02x%c %-8s %s", item->value >> 1,
-                           item->acknowledged ? '+' : '-', t->sensor ? t->sensor->name : "",
+                           item->acknowledged ? '+' : '-', t->sensor ? t->sensor->name : nobody,
                            t->reading ? "read " : "write");
 }
 

@@ -17,6 +17,7 @@ static void what_is_told(void)
         { "trace --demo --do 'aft 0x48: write T_LOW 0x1234'", 0, "write 02+ T_LOW 12+ 34+  stop" },
         { "trace --demo --do 'aft 0x50'", 0, "aft      0x50-          write  stop" },
         { "trace --demo --do 'aft 0x50'", 0, "aft 0x50: nothing answered" },
+        { "trace --demo -- read baro", 0, "0x03- no chip  read   stop" },
         { "trace --demo --do 'cabin 0x44: read STATUS'", 0, "read  80+ 10+ e1-  stop" },
         { "trace --demo --do 'cabin 0x44: command 0x30a2'", 0, "write 30+ a2+" },
         { "trace --demo --do 'cabin 0x44: send ab cd'", 0, "write ab+ cd-" },

@@ -18,10 +18,9 @@ static int16_t s16(const uint8_t *at)
     return (int16_t)(at[0] | at[1] << 8);
 }
 
-void hand_init(struct hand *h, const struct pintle_i2c *bus, const struct pintle_clock *clock,
-               uint8_t address, const uint8_t *t)
+void hand_init(struct hand *h, const struct pintle_i2c *bus, uint8_t address, const uint8_t *t)
 {
-    *h = (struct hand){ .bus = bus, .clock = clock, .address = address };
+    *h = (struct hand){ .bus = bus, .clock = bus->clock, .address = address };
     h->T1 = (uint16_t)s16(t);
     h->T2 = s16(t + 2);
     h->T3 = s16(t + 4);

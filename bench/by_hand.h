@@ -3,6 +3,7 @@
 #define BENCH_BY_HAND_H
 
 #include "pintle/pintle.h"
+#include "pintle/sample.h"
 
 struct hand {
     const struct pintle_i2c *bus;
@@ -16,8 +17,8 @@ struct hand {
 };
 
 /* `trim`: the BME280's, as the engine has read it. */
-void hand_init(struct hand *hand, const struct pintle_i2c *bus, const struct pintle_clock *clock,
-               uint8_t address, const uint8_t *trim);
+void hand_init(struct hand *hand, const struct pintle_i2c *bus, uint8_t address,
+               const uint8_t *trim);
 
 /* One measurement; returns the first channel, NaN where a transfer or a check fails. */
 float hand_tmp102(struct hand *hand);

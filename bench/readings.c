@@ -116,20 +116,19 @@ static int agree(const struct pintle_sample *a, const struct pintle_sample *b)
     return memcmp(a->raw, b->raw, subject->part->raw_size) == 0;
 }
 
-static int run(const char *how, struct pintle_i2c *bus, struct pintle_clock *clock, long count)
+static int run(const char *how, struct pintle_i2c *bus, long count)
 {
-    static uint8_t trim[64];
-    struct pintle_sensor sensor;
+    struct pintle_any any;
+    const struct pintle_room room = pintle_any_room(&any);
     struct pintle_sample sample;
     struct hand hand;
     double sum = 0;
     memset(&sample, 0, sizeof sample);
-    if (pintle_sensor_on_i2c(&sensor, subject->part, bus, clock, subject->address, trim)
-            != PINTLE_OK
-        || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+    if (pintle_sensor_on_i2c(&any.sensor, subject->part, &room, bus, subject->address) != PINTLE_OK
+        || pintle_sample_read(&any.sensor, &sample) != PINTLE_OK) {
         return 1;
     }
-    hand_init(&hand, bus, clock, subject->address, trim);
+    hand_init(&hand, bus, subject->address, pintle_sensor_block(&any.sensor).trim);
     struct pintle_sample first = sample;
     for (long i = 0; i < count; i++) {
         if (how[0] == 'h') {
@@ -137,13 +136,13 @@ static int run(const char *how, struct pintle_i2c *bus, struct pintle_clock *clo
             continue;
         }
         if (how[0] == 'm' ? !subject->marked(&hand, &sample)
-                          : pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+                          : pintle_sensor_read(&any.sensor) != PINTLE_OK) {
             return 1;
         }
-        sum += (double)sample.channel[0].value;
+        sum += (double)(how[0] == 'm' ? sample.channel[0].value : any.reading[0].value);
     }
     if (bus->calls->transfer == stub_transfer && how[0] == 'm' && count > 0) {
-        if (pintle_sensor_read(&sensor, &first) != PINTLE_OK || !agree(&first, &sample)) {
+        if (pintle_sample_read(&any.sensor, &first) != PINTLE_OK || !agree(&first, &sample)) {
             fprintf(stderr, "%s: by hand something else is said\n", subject->name);
             return 1;
         }
@@ -157,8 +156,10 @@ int main(int argc, char **argv)
     static const struct pintle_i2c_calls stub_calls = { .transfer = stub_transfer };
     static const struct pintle_clock_calls stub_clock = { stub_now, stub_sleep, NULL, NULL };
     static struct pintle_sim sim;
-    struct pintle_i2c bus = { .calls = &stub_calls, .bit_ns = 10000, .sole_master = 1 };
-    struct pintle_clock clock = { &stub_clock, NULL };
+    const struct pintle_clock clock = { &stub_clock, NULL };
+    struct pintle_i2c bus = {
+        .calls = &stub_calls, .clock = &clock, .bit_ns = 10000, .sole_master = 1
+    };
     if (argc != 5) {
         return 2;
     }
@@ -172,9 +173,8 @@ int main(int argc, char **argv)
         pintle_sim_init(&sim, 1, 1781222400000000, 1);
         pintle_sim_add(&sim, subject->name, 0, subject->address);
         bus = pintle_sim_i2c(&sim, 0);
-        clock = pintle_sim_clock(&sim);
     }
-    int result = run(argv[2], &bus, &clock, atol(argv[4]));
+    int result = run(argv[2], &bus, atol(argv[4]));
     if (strcmp(argv[3], "sim") == 0) {
         printf("bytes %llu\n", (unsigned long long)sim.bus[0].bytes);
     }

@@ -29,7 +29,7 @@ static void bare(const struct pintle_station *station, uint32_t number, int64_t 
     char when[32];
     time_t seconds = (time_t)(slot_us / 1000000);
     struct tm tm;
-    const struct pintle_turn *s = station->turn;
+    const struct pintle_seat *s = station->turn;
     gmtime_r(&seconds, &tm);
     strftime(when, sizeof when, "%Y-%m-%dT%H:%M:%SZ", &tm);
     printf("%u,%s,%.2f,%.2f,%.2f,%.2f,%.2f,%.2f,%.4f,%.4f,%s\r\n", number, when,

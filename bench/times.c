@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "pintle/pintle.h"
+#include "pintle/sample.h"
 #include "pintle/sheet.h"
 #include "pintle/sim.h"
 
@@ -18,10 +19,8 @@ struct bench {
     struct pintle_spi spi;
     struct pintle_onewire line;
     struct pintle_stream stream;
-    struct pintle_clock clock;
-    struct pintle_sensor sensor;
+    struct pintle_any any;
     struct pintle_sim_chip *chip;
-    uint8_t trim[64];
 };
 
 static enum pintle_status seat(struct bench *b, const struct pintle_part *part)
@@ -37,22 +36,27 @@ static enum pintle_status seat(struct bench *b, const struct pintle_part *part)
         b->sim.bus[0].bit_ns = 1000000000u / part->frame->bit_hz;
     }
     b->chip = pintle_sim_add(&b->sim, part->name, 0, place);
-    b->clock = pintle_sim_clock(&b->sim);
+    union pintle_any_bus bus = { .i2c = &b->i2c };
+    union pintle_place where = { .address = place };
     switch (kind) {
     case PINTLE_BUS_I2C:
         b->i2c = pintle_sim_i2c(&b->sim, 0);
-        return pintle_sensor_on_i2c(&b->sensor, part, &b->i2c, &b->clock, place, b->trim);
+        break;
     case PINTLE_BUS_SPI:
         b->spi = pintle_sim_spi(&b->sim, 0);
-        return pintle_sensor_on_spi(&b->sensor, part, &b->spi, &b->clock, place, b->trim);
+        bus.spi = &b->spi;
+        break;
     case PINTLE_BUS_ONEWIRE:
         b->line = pintle_sim_onewire(&b->sim, 0);
-        return pintle_sensor_on_onewire(&b->sensor, part, &b->line, &b->clock, b->chip->rom.code,
-                                        b->trim);
+        bus.onewire = &b->line;
+        memcpy(where.code, b->chip->rom.code, sizeof where.code);
+        break;
     default:
         b->stream = pintle_sim_stream(&b->sim, 0);
-        return pintle_sensor_on_stream(&b->sensor, part, &b->stream, &b->clock, b->trim);
+        bus.stream = &b->stream;
+        break;
     }
+    return pintle_any_on(&b->any, part, kind, bus, &where);
 }
 
 /* The option that adds least time (sign -1) or most (+1); the one that is used at first where all
@@ -72,7 +76,6 @@ static uint8_t option(const struct pintle_part *part, unsigned s, int sign)
 static int measure(const struct pintle_part *part, const char *how, int sign)
 {
     static struct bench b;
-    struct pintle_sample sample;
     uint64_t took_us = 0;
     uint64_t bytes = 0;
     bool other = sign == 0;
@@ -81,7 +84,7 @@ static int measure(const struct pintle_part *part, const char *how, int sign)
         uint8_t o = option(part, s, sign);
         other = other || o != part->settings[s].initial;
         if (status == PINTLE_OK) {
-            status = pintle_sensor_set(&b.sensor, (uint8_t)s, o);
+            status = pintle_sensor_set(&b.any.sensor, (uint8_t)s, o);
         }
     }
     if (!other) {
@@ -90,7 +93,7 @@ static int measure(const struct pintle_part *part, const char *how, int sign)
     for (int i = 0; i <= READINGS && status == PINTLE_OK; i++) {
         uint64_t begun = b.sim.now_us;
         uint64_t before = b.sim.bus[0].bytes;
-        status = pintle_sensor_read(&b.sensor, &sample);
+        status = pintle_sensor_read(&b.any.sensor);
         took_us += i ? b.sim.now_us - begun : 0; /* the first sets up */
         bytes += i ? b.sim.bus[0].bytes - before : 0;
         pintle_sim_pass(&b.sim, APART_US);

@@ -30,32 +30,30 @@ int main(void)
         .formula = &pintle_average, .over_ms = 30000, .memory = memory, .room = 16
     };
     struct pintle_sim sim;
-    struct pintle_sensor sensor;
-    uint8_t trim[PINTLE_BMP280_TRIM];
+    struct pintle_bmp280 barometer;
 
     pintle_sim_init(&sim, 1, 1781222400000000, 5);
     struct pintle_sim_chip *chip = pintle_sim_add(&sim, "BMP280", 0, 0x76);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     if (pintle_sim_feel(chip, "pressure", &air) != PINTLE_OK
-        || pintle_sensor_on_i2c(&sensor, &pintle_bmp280, &bus, &clock, 0x76, trim) != PINTLE_OK
-        || pintle_bmp280_set_pressure_oversampling(&sensor, PINTLE_BME280_X16) != PINTLE_OK) {
+        || pintle_bmp280_on_i2c(&barometer, &bus, 0x76) != PINTLE_OK
+        || pintle_bmp280_set_pressure_oversampling(&barometer, PINTLE_BME280_X16) != PINTLE_OK) {
         return 1;
     }
     pintle_derive_begin(&gained);
     pintle_derive_begin(&above);
     pintle_derive_begin(&smooth);
     for (unsigned s = 0; s <= 140; s += 10) {
-        struct pintle_sample sample;
         struct pintle_reading up, typed_in, mean;
         pintle_sim_pass(&sim, s * 1000000ull > sim.now_us ? s * 1000000ull - sim.now_us : 0);
-        if (pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+        if (pintle_sensor_read(&barometer.sensor) != PINTLE_OK) {
             return 1;
         }
-        const struct pintle_reading *p = &sample.channel[PINTLE_BMP280_PRESSURE];
-        pintle_derive(&gained, p, sample.time_us, &up);
-        pintle_derive(&above, p, sample.time_us, &typed_in);
-        pintle_derive(&smooth, &up, sample.time_us, &mean);
+        const struct pintle_reading *p = &barometer.reading[PINTLE_BMP280_PRESSURE];
+        int64_t at_us = pintle_sensor_time_us(&barometer.sensor);
+        pintle_derive(&gained, p, at_us, &up);
+        pintle_derive(&above, p, at_us, &typed_in);
+        pintle_derive(&smooth, &up, at_us, &mean);
         printf("%3u s ", s);
         print(p->value / 100, "hPa");
         if (pintle_reading_good(&up)) {

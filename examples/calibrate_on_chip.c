@@ -12,7 +12,8 @@
 #define ROOM 64 /* of each copy */
 
 static struct pintle_sim sim;
-static struct pintle_sensor sea, memory;
+static struct pintle_tmp102 sea;
+static struct pintle_at24c32 memory;
 static struct pintle_sim_chip *chip;
 static struct pintle_curve water;
 static uint8_t work[ROOM];
@@ -23,13 +24,12 @@ static enum pintle_status calibrate(struct pintle_line *line)
     struct pintle_fit fit = { 0 };
     enum pintle_status status = PINTLE_OK;
     for (int i = 0; i < 60 && status == PINTLE_OK; i++) {
-        struct pintle_sample sample;
         water.level = 8 + 6 * (i / 20);
         status = pintle_sim_feel(chip, "temperature", &water);
         pintle_sim_pass(&sim, 1000000);
-        status = status == PINTLE_OK ? pintle_sensor_read(&sea, &sample) : status;
-        if (status == PINTLE_OK && pintle_reading_good(&sample.channel[0])) {
-            status = pintle_fit_add(&fit, sample.channel[0].value, (float)water.level);
+        status = status == PINTLE_OK ? pintle_sensor_read(&sea.sensor) : status;
+        if (status == PINTLE_OK && pintle_reading_good(&sea.reading[0])) {
+            status = pintle_fit_add(&fit, sea.reading[0].value, (float)water.level);
         }
     }
     return status == PINTLE_OK ? pintle_fit_line(&fit, line) : status;
@@ -43,7 +43,7 @@ static enum pintle_status save(const struct pintle_line *line)
         .kind = PINTLE_STAGE_POLYNOMIAL, .count = 3, .lowest = 2, .highest = 26, .numbers = numbers
     };
     const struct pintle_kept kept = { .stages = &stage, .count = 1 };
-    return pintle_keep_save(&memory, FROM, &kept, work, sizeof work);
+    return pintle_keep_save(&memory.sensor, FROM, &kept, work, sizeof work);
 }
 
 /* After every start. */
@@ -52,17 +52,16 @@ static enum pintle_status load(struct pintle_stage *stage, float numbers[5])
     struct pintle_kept kept = {
         .stages = stage, .numbers = numbers, .stage_room = 1, .number_room = 5
     };
-    return pintle_keep_load(&memory, FROM, &kept, work, sizeof work);
+    return pintle_keep_load(&memory.sensor, FROM, &kept, work, sizeof work);
 }
 
 static void print_reading(const struct pintle_stage *stage)
 {
-    struct pintle_sample sample;
-    if (pintle_sensor_read(&sea, &sample) == PINTLE_OK) {
-        float raw = sample.channel[0].value;
-        pintle_correct(stage, 1, sample.channel, 1);
+    if (pintle_sensor_read(&sea.sensor) == PINTLE_OK) {
+        float raw = sea.reading[0].value;
+        pintle_correct(stage, 1, sea.reading, 1);
         printf("the sea is at %.2f degC; it says %.2f, corrected %.2f\n", water.level, (double)raw,
-               (double)sample.channel[0].value);
+               (double)sea.reading[0].value);
     }
 }
 
@@ -74,12 +73,11 @@ int main(void)
 
     pintle_sim_init(&sim, 1, 1781222400000000, 9);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     chip = pintle_sim_add(&sim, "TMP102", 0, 0x48);
     if (!pintle_sim_add(&sim, "AT24C32", 0, 0x57)
         || pintle_sim_error(chip, "temperature", -0.8) != PINTLE_OK
-        || pintle_sensor_on_i2c(&sea, &pintle_tmp102, &bus, &clock, 0x48, NULL) != PINTLE_OK
-        || pintle_sensor_on_i2c(&memory, &pintle_at24c32, &bus, &clock, 0x57, NULL) != PINTLE_OK) {
+        || pintle_tmp102_on_i2c(&sea, &bus, 0x48) != PINTLE_OK
+        || pintle_at24c32_on_i2c(&memory, &bus, 0x57) != PINTLE_OK) {
         return 1;
     }
     printf("a new memory: %s\n", pintle_status_word(load(&stage, numbers)));

@@ -1,5 +1,5 @@
 /* The sea's temperature, once: one thermometer, one reading. On your own board replace the three
- * sim lines by your port's bus and clock (see docs/porting.md); the rest stays. */
+ * sim lines by your port's bus (see docs/porting.md); the rest stays. */
 #include <stdio.h>
 
 #include "pintle/parts/tmp102.h"
@@ -13,13 +13,10 @@ int main(void)
     pintle_sim_add(&sim, "TMP102", 0, 0x48);
 
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
-    struct pintle_sensor sensor;
-    struct pintle_sample sample;
-    enum pintle_status status =
-        pintle_sensor_on_i2c(&sensor, &pintle_tmp102, &bus, &clock, 0x48, NULL);
+    struct pintle_tmp102 sea;
+    enum pintle_status status = pintle_tmp102_on_i2c(&sea, &bus, 0x48);
     if (status == PINTLE_OK) {
-        status = pintle_sensor_read(&sensor, &sample);
+        status = pintle_sensor_read(&sea.sensor);
     }
     if (status != PINTLE_OK) {
         printf("no reading: %s\n", pintle_status_sentence(status));
@@ -29,7 +26,8 @@ int main(void)
     char buffer[32]; /* text without printf's floating point */
     struct pintle_text text;
     pintle_text_init(&text, buffer, sizeof buffer);
-    pintle_text_fixed(&text, sample.channel[PINTLE_TMP102_TEMPERATURE].value, 2);
-    printf("%s degC from raw %02x %02x\n", buffer, sample.raw[0], sample.raw[1]);
+    pintle_text_fixed(&text, sea.reading[PINTLE_TMP102_TEMPERATURE].value, 2);
+    const uint8_t *raw = pintle_sensor_block(&sea.sensor).raw;
+    printf("%s degC from raw %02x %02x\n", buffer, raw[0], raw[1]);
     return 0;
 }

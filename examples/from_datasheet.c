@@ -62,7 +62,8 @@ static const struct pintle_linear row PINTLE_TABLE = {
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     PINTLE_CHANNEL("angle", ANGLE, 2, 0, 360, &row, .at = 1),
 };
-static const struct pintle_part as5600 PINTLE_TABLE = {
+extern const struct pintle_part pintle_as5600;
+const struct pintle_part pintle_as5600 PINTLE_TABLE = {
     .name = "AS5600",
     .flags = PINTLE_PART_BIG_ENDIAN,
     .raw_size = 3,
@@ -76,25 +77,23 @@ static const struct pintle_part as5600 PINTLE_TABLE = {
     .channels = channels,
 };
 
-static int read_with(const char *what, const struct pintle_part *part, struct pintle_i2c *bus,
-                     const struct pintle_clock *clock, float *degrees)
+/* Its sensors: one channel, no numbers, settings or trim, three raw bytes. */
+PINTLE_I2C_SENSOR(as5600, 1, 0, 0, 0, 3)
+
+static int read_with(const char *what, struct pintle_as5600 *rudder, float *degrees)
 {
-    struct pintle_sensor sensor;
-    struct pintle_sample sample;
     char value[24];
     struct pintle_text text;
-    if (pintle_sensor_on_i2c(&sensor, part, bus, clock, 0x36, NULL) != PINTLE_OK) {
-        return 0;
-    }
-    enum pintle_status status = pintle_sensor_read(&sensor, &sample);
+    enum pintle_status status = pintle_sensor_read(&rudder->sensor);
     if (status != PINTLE_OK) {
         printf("%-10s %s\n", what, pintle_status_sentence(status));
         return 0;
     }
-    *degrees = sample.channel[0].value;
+    const struct pintle_reading *angle = &rudder->reading[0];
+    *degrees = angle->value;
     pintle_text_init(&text, value, sizeof value);
-    pintle_text_reading(&text, &part->channels[0], &sample.channel[0]);
-    printf("%-10s raw %4d is %s deg\n", what, (int)sample.channel[0].raw, value);
+    pintle_text_reading(&text, &channels[0], angle);
+    printf("%-10s raw %4d is %s deg\n", what, (int)angle->raw, value);
     return 1;
 }
 
@@ -115,10 +114,13 @@ int main(void)
     pintle_sim_init(&sim, 1, 1781222400000000, 2);
     struct pintle_sim_chip *chip = pintle_sim_add(&sim, "AS5600", 0, 0x36);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
+    struct pintle_as5600 one, other; /* the tool's is of the same size */
+    const struct pintle_room room = pintle_as5600_room(&one);
     int ok = pintle_sim_feel(chip, "angle", &rudder) == PINTLE_OK
-             && read_with("described", sheet->part, &bus, &clock, &described)
-             && read_with("as a part", &as5600, &bus, &clock, &built);
+             && pintle_sensor_on_i2c(&one.sensor, sheet->part, &room, &bus, 0x36) == PINTLE_OK
+             && read_with("described", &one, &described)
+             && pintle_as5600_on_i2c(&other, &bus, 0x36) == PINTLE_OK
+             && read_with("as a part", &other, &built);
     if (ok) {
         printf("%s\n", fabsf(described - built) < 0.2f ? "they say the same" : "they differ");
     }

@@ -3,6 +3,7 @@
 #include <stdio.h>
 
 #include "pintle/parts/icm20948.h"
+#include "pintle/parts/mcp3008.h"
 #include "pintle/pintle.h"
 #include "pintle/sim.h"
 
@@ -29,36 +30,33 @@ int main(void)
     struct pintle_derivation divided = { .formula = &pintle_divided, .numbers = ohms };
     struct pintle_reading heel, trim, volts;
     struct pintle_sim sim;
-    struct pintle_sensor motion;
-    struct pintle_sensor inputs;
-    struct pintle_sample sample;
+    struct pintle_icm20948 motion;
+    struct pintle_mcp3008 inputs;
 
     pintle_sim_init(&sim, 1, 1781222400000000, 3);
     struct pintle_spi bus = pintle_sim_spi(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     struct pintle_sim_chip *chip = pintle_sim_add(&sim, "ICM20948", 0, 0);
     struct pintle_sim_chip *converter = pintle_sim_add(&sim, "MCP3008", 0, 1);
     if (pintle_sim_feel(chip, "accel-x", &x) != PINTLE_OK
         || pintle_sim_feel(chip, "accel-y", &y) != PINTLE_OK
         || pintle_sim_feel(chip, "accel-z", &z) != PINTLE_OK
         || pintle_sim_feel(converter, "ch0", &tap) != PINTLE_OK
-        || pintle_sensor_on_spi(&motion, &pintle_icm20948, &bus, &clock, 0, NULL) != PINTLE_OK
-        || pintle_sensor_on_spi(&inputs, &pintle_mcp3008, &bus, &clock, 1, NULL) != PINTLE_OK) {
+        || pintle_icm20948_on_spi(&motion, &bus, 0) != PINTLE_OK
+        || pintle_mcp3008_on_spi(&inputs, &bus, 1) != PINTLE_OK) {
         return 1;
     }
 
-    if (pintle_sensor_read(&motion, &sample) != PINTLE_OK) {
+    if (pintle_sensor_read(&motion.sensor) != PINTLE_OK
+        || pintle_sensor_read(&inputs.sensor) != PINTLE_OK) {
         return 1;
     }
-    const struct pintle_reading *a = &sample.channel[PINTLE_ICM20948_ACCEL_X];
-    pintle_derive(&roll, a, sample.time_us, &heel);
-    pintle_derive(&pitch, a, sample.time_us, &trim);
+    const struct pintle_reading *a = &motion.reading[PINTLE_ICM20948_ACCEL_X];
+    int64_t at_us = pintle_sensor_time_us(&motion.sensor);
+    pintle_derive(&roll, a, at_us, &heel);
+    pintle_derive(&pitch, a, at_us, &trim);
     print("heel", heel.value, 1, "deg");
     print("trim", trim.value, 1, "deg");
-    if (pintle_sensor_read(&inputs, &sample) != PINTLE_OK) {
-        return 1;
-    }
-    pintle_derive(&divided, &sample.channel[0], sample.time_us, &volts);
+    pintle_derive(&divided, &inputs.reading[0], pintle_sensor_time_us(&inputs.sensor), &volts);
     print("battery", volts.value, 2, "V");
     return 0;
 }

@@ -11,7 +11,7 @@
 #define SAMPLES 50
 
 static struct pintle_sim sim;
-static struct pintle_sensor motion;
+static struct pintle_mpu6050 motion;
 static struct pintle_sim_chip *chip;
 static const char *const axes[] = { "accel-x", "accel-y", "accel-z" };
 
@@ -32,13 +32,12 @@ static int hold(float x, float y, float z)
 static int take(struct pintle_faces *faces, uint8_t face)
 {
     for (int i = 0; i < SAMPLES; i++) {
-        struct pintle_sample sample;
         float xyz[3];
-        if (pintle_sensor_read(&motion, &sample) != PINTLE_OK) {
+        if (pintle_sensor_read(&motion.sensor) != PINTLE_OK) {
             return 0;
         }
         for (int a = 0; a < 3; a++) {
-            xyz[a] = sample.channel[PINTLE_MPU6050_ACCEL_X + a].value;
+            xyz[a] = motion.reading[PINTLE_MPU6050_ACCEL_X + a].value;
         }
         if (pintle_face_up(xyz) != face || pintle_faces_add(faces, face, xyz) != PINTLE_OK) {
             return 0;
@@ -52,14 +51,14 @@ static int print_attitude(const char *when, const struct pintle_stage *stages, u
     struct pintle_derivation roll = { .formula = &pintle_roll };
     struct pintle_derivation pitch = { .formula = &pintle_pitch };
     struct pintle_reading heel, trim;
-    struct pintle_sample sample;
-    if (pintle_sensor_read(&motion, &sample) != PINTLE_OK) {
+    if (pintle_sensor_read(&motion.sensor) != PINTLE_OK) {
         return 0;
     }
-    pintle_correct(stages, count, sample.channel, PINTLE_MPU6050_ACCEL_X + 3);
-    const struct pintle_reading *a = &sample.channel[PINTLE_MPU6050_ACCEL_X];
-    pintle_derive(&roll, a, sample.time_us, &heel);
-    pintle_derive(&pitch, a, sample.time_us, &trim);
+    pintle_correct(stages, count, motion.reading, PINTLE_MPU6050_ACCEL_X + 3);
+    const struct pintle_reading *a = &motion.reading[PINTLE_MPU6050_ACCEL_X];
+    int64_t at_us = pintle_sensor_time_us(&motion.sensor);
+    pintle_derive(&roll, a, at_us, &heel);
+    pintle_derive(&pitch, a, at_us, &trim);
     printf("%-10s heel %5.2f deg, trim %5.2f deg\n", when, (double)heel.value, (double)trim.value);
     return 1;
 }
@@ -72,14 +71,13 @@ int main(void)
 
     pintle_sim_init(&sim, 1, 1781222400000000, 7);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     chip = pintle_sim_add(&sim, "MPU6050", 0, 0x68);
     for (int i = 0; i < 3; i++) {
         if (pintle_sim_error(chip, axes[i], errors[i]) != PINTLE_OK) {
             return 1;
         }
     }
-    if (pintle_sensor_on_i2c(&motion, &pintle_mpu6050, &bus, &clock, 0x68, NULL) != PINTLE_OK) {
+    if (pintle_mpu6050_on_i2c(&motion, &bus, 0x68) != PINTLE_OK) {
         return 1;
     }
     for (uint8_t face = 0; face < PINTLE_FACES; face++) {

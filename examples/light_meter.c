@@ -19,18 +19,17 @@ static void bar(float lux)
     putchar('\n');
 }
 
-static int show(struct pintle_sensor *sensor, unsigned hour)
+static int show(struct pintle_veml7700 *meter, unsigned hour)
 {
-    struct pintle_sample sample;
     char number[24];
     char marks[64];
     struct pintle_text text;
-    enum pintle_status status = pintle_sensor_read(sensor, &sample);
+    enum pintle_status status = pintle_sensor_read(&meter->sensor);
     if (status != PINTLE_OK) {
         printf("%02u:00  %s\n", hour, pintle_status_sentence(status));
         return 0;
     }
-    const struct pintle_reading *light = &sample.channel[PINTLE_VEML7700_ILLUMINANCE];
+    const struct pintle_reading *light = &meter->reading[PINTLE_VEML7700_ILLUMINANCE];
     pintle_text_init(&text, number, sizeof number);
     pintle_text_fixed(&text, light->value, light->value < 10 ? 2 : 0);
     pintle_text_init(&text, marks, sizeof marks);
@@ -49,20 +48,19 @@ int main(void)
     };
     const struct pintle_curve sky = { .points = day, .count = sizeof day / sizeof day[0] };
     struct pintle_sim sim;
-    struct pintle_sensor sensor;
+    struct pintle_veml7700 meter;
 
     pintle_sim_init(&sim, 1, 1781222400000000, 11);
     struct pintle_sim_chip *chip = pintle_sim_add(&sim, "VEML7700", 0, 0x10);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     if (pintle_sim_feel(chip, "illuminance", &sky) != PINTLE_OK
-        || pintle_sensor_on_i2c(&sensor, &pintle_veml7700, &bus, &clock, 0x10, NULL) != PINTLE_OK
-        || pintle_sensor_auto(&sensor, 1) != PINTLE_OK) {
+        || pintle_veml7700_on_i2c(&meter, &bus, 0x10) != PINTLE_OK
+        || pintle_sensor_auto(&meter.sensor, 1) != PINTLE_OK) {
         return 1;
     }
     for (unsigned hour = 0; hour < 24; hour += 2) {
         pintle_sim_pass(&sim, hour * HOUR_US - sim.now_us);
-        if (!show(&sensor, hour)) {
+        if (!show(&meter, hour)) {
             return 1;
         }
     }

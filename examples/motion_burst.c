@@ -8,6 +8,7 @@
 #include "pintle/sim.h"
 
 #define ROOM 80
+#define CHANNELS 7 /* of an MPU6050 */
 
 struct found {
     unsigned samples, gaps;
@@ -19,20 +20,20 @@ struct found {
 static enum pintle_status collect(struct pintle_burst *burst, struct pintle_sensor *sensor,
                                   struct pintle_sim *sim, uint64_t for_us, struct found *found)
 {
-    static struct pintle_sample samples[ROOM];
+    static struct pintle_reading readings[ROOM][CHANNELS];
     uint64_t until = sim->now_us + for_us;
     while (sim->now_us < until) {
         uint16_t count = 0;
-        enum pintle_status status = pintle_burst_collect(burst, samples, ROOM, &count);
+        enum pintle_status status = pintle_burst_collect(burst, readings[0], ROOM, &count);
         if (status != PINTLE_OK && status != PINTLE_NOT_READY) {
             return status;
         }
         for (uint16_t i = 0; i < count; i++) {
-            const struct pintle_reading *z = &samples[i].channel[PINTLE_MPU6050_ACCEL_Z];
+            const struct pintle_reading *z = &readings[i][PINTLE_MPU6050_ACCEL_Z];
             found->gaps += (z->quality & PINTLE_QUALITY_GAP) != 0;
             if (found->samples++ == 0 || z->value > found->worst) {
                 found->worst = z->value;
-                found->worst_us = samples[i].time_us;
+                found->worst_us = pintle_burst_time_us(burst, i);
             }
         }
         uint32_t wait = pintle_sensor_wait_us(sensor);
@@ -62,7 +63,7 @@ int main(void)
     const struct pintle_curve hull = { .points = knock, .count = 6 };
     const int64_t began_us = 1781222400000000;
     struct pintle_sim sim;
-    struct pintle_sensor sensor;
+    struct pintle_mpu6050 heel;
     struct pintle_burst burst;
     struct found found = { 0 };
 
@@ -70,22 +71,21 @@ int main(void)
     sim.bus[0].bit_ns = 2500; /* 400 kHz */
     struct pintle_sim_chip *chip = pintle_sim_add(&sim, "MPU6050", 0, 0x68);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     if (pintle_sim_feel(chip, "accel-z", &hull) != PINTLE_OK
-        || pintle_sensor_on_i2c(&sensor, &pintle_mpu6050, &bus, &clock, 0x68, NULL) != PINTLE_OK
-        || pintle_mpu6050_set_rate(&sensor, PINTLE_MPU6050_1000_HZ) != PINTLE_OK
-        || pintle_mpu6050_set_filter(&sensor, PINTLE_MPU6050_FILTER_184_HZ) != PINTLE_OK
-        || pintle_mpu6050_set_accel_range(&sensor, PINTLE_MPU6050_8_G) != PINTLE_OK
-        || pintle_burst_init(&burst, &sensor) != PINTLE_OK) {
+        || pintle_mpu6050_on_i2c(&heel, &bus, 0x68) != PINTLE_OK
+        || pintle_mpu6050_set_rate(&heel, PINTLE_MPU6050_1000_HZ) != PINTLE_OK
+        || pintle_mpu6050_set_filter(&heel, PINTLE_MPU6050_FILTER_184_HZ) != PINTLE_OK
+        || pintle_mpu6050_set_accel_range(&heel, PINTLE_MPU6050_8_G) != PINTLE_OK
+        || pintle_burst_init(&burst, &heel.sensor) != PINTLE_OK) {
         return 1;
     }
     printf("its memory lasts %u ms\n", (unsigned)(pintle_burst_room_us(&burst) / 1000));
-    if (collect(&burst, &sensor, &sim, 2000000, &found) != PINTLE_OK) {
+    if (collect(&burst, &heel.sensor, &sim, 2000000, &found) != PINTLE_OK) {
         return 1;
     }
     say(&found, &burst, began_us);
     pintle_sim_pass(&sim, 300000); /* the program is busy with something else */
-    if (collect(&burst, &sensor, &sim, 1000000, &found) != PINTLE_OK) {
+    if (collect(&burst, &heel.sensor, &sim, 1000000, &found) != PINTLE_OK) {
         return 1;
     }
     say(&found, &burst, began_us);

@@ -35,7 +35,6 @@ static unsigned check_simulation(const char *name, int on_lines)
     static struct pintle_sim_i2c_wires wires;
     static struct pintle_bitbang_i2c master;
     pintle_sim_init(&sim, 1, 1781222400000000, 1);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     if (!pintle_sim_add(&sim, "TMP102", 0, 0x48)) {
         return 1;
     }
@@ -44,7 +43,8 @@ static unsigned check_simulation(const char *name, int on_lines)
     if (on_lines) {
         pintle_sim_i2c_wires_init(&wires, &sim, 0, 4700, 100);
         if (pintle_bitbang_i2c_init(&master, pintle_sim_i2c_pin(&wires, PINTLE_SIM_DATA),
-                                    pintle_sim_i2c_pin(&wires, PINTLE_SIM_CLOCK), clock, 100000)
+                                    pintle_sim_i2c_pin(&wires, PINTLE_SIM_CLOCK), &sim.clock,
+                                    100000)
             != PINTLE_OK) {
             return 1;
         }
@@ -52,7 +52,6 @@ static unsigned check_simulation(const char *name, int on_lines)
     }
     printf("%s\n", name);
     const struct pintle_port_check check = { .bus = &bus,
-                                             .clock = &clock,
                                              .known = 0x48,
                                              .empty = 0x49,
                                              .reg = 3,
@@ -70,12 +69,10 @@ static uint8_t number(const char *text)
 static unsigned check_adapter(char **argv)
 {
     struct pintle_linux_i2c adapter;
-    struct pintle_clock clock = pintle_linux_clock();
     (void)pintle_linux_i2c_open(&adapter, argv[1]);
     struct pintle_i2c bus = pintle_linux_i2c_bus(&adapter);
     printf("%s%s%s\n", argv[1], adapter.words[0] ? ": " : "", adapter.words);
     const struct pintle_port_check check = { .bus = &bus,
-                                             .clock = &clock,
                                              .known = number(argv[2]),
                                              .empty = number(argv[3]),
                                              .reg = number(argv[4]),

@@ -73,28 +73,26 @@ static void who_follows(int leader, int other)
 int main(void)
 {
     struct pintle_sim sim;
-    struct pintle_sensor sensors[COUNT];
-    struct pintle_turn turns[COUNT];
+    struct pintle_tmp102 thermometers[COUNT];
+    struct pintle_sensor *sensors[COUNT];
     struct pintle_trail trails[COUNT];
     pintle_sim_init(&sim, 1, 1781222400000000, 12);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     for (uint8_t i = 0; i < COUNT; i++) {
         uint8_t address = (uint8_t)(0x48 + i);
         pintle_sim_add(&sim, "TMP102", 0, address);
         if (pintle_sim_feel(&sim.chip[i], "temperature", &curves[i]) != PINTLE_OK
-            || pintle_sensor_on_i2c(&sensors[i], &pintle_tmp102, &bus, &clock, address, NULL)
-                   != PINTLE_OK) {
+            || pintle_tmp102_on_i2c(&thermometers[i], &bus, address) != PINTLE_OK) {
             return 1;
         }
-        turns[i].sensor = &sensors[i];
+        sensors[i] = &thermometers[i].sensor;
         pintle_trail_init(&trails[i], PINTLE_QUANTITY_TEMPERATURE, ROUNDS);
     }
     for (int round = 0; round < ROUNDS; round++) {
-        (void)pintle_round(turns, COUNT);
+        (void)pintle_round(sensors, COUNT);
         times[round] = (double)round * STEP_S;
         for (int i = 0; i < COUNT; i++) {
-            const struct pintle_reading *r = &turns[i].sample.channel[0];
+            const struct pintle_reading *r = &thermometers[i].reading[0];
             struct pintle_cell cell = { .value = (double)r->value, .good = pintle_reading_good(r) };
             cell.least = cell.greatest = cell.value;
             pintle_trail_add(&trails[i], times[round], &cell);

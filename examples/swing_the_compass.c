@@ -15,7 +15,7 @@
 #define PI 3.14159265358979
 
 static struct pintle_sim sim;
-static struct pintle_sensor motion;
+static struct pintle_icm20948 motion;
 static struct pintle_sim_chip *chip;
 static struct pintle_curve field[3], pull[3];
 static const char *const channels[] = {
@@ -60,25 +60,24 @@ static int print_heading(double heading, const struct pintle_stage *stage)
     static const float east = 0; /* of the declination: headings are magnetic */
     struct pintle_derivation compass = { .formula = &pintle_heading, .numbers = &east };
     struct pintle_reading in[2][6], out[2];
-    struct pintle_sample sample;
     lie(heading, 6, -2);
     if (!bend()) {
         return 0;
     }
     pintle_sim_pass(&sim, 100000); /* until it has measured that */
-    if (pintle_sensor_read(&motion, &sample) != PINTLE_OK
-        || !pintle_reading_good(&sample.channel[PINTLE_ICM20948_MAG_X])) {
+    if (pintle_sensor_read(&motion.sensor) != PINTLE_OK
+        || !pintle_reading_good(&motion.reading[PINTLE_ICM20948_MAG_X])) {
         return 0;
     }
     for (int k = 0; k < 2; k++) {
         for (int a = 0; a < 3; a++) {
-            in[k][a] = sample.channel[PINTLE_ICM20948_MAG_X + a];
-            in[k][3 + a] = sample.channel[PINTLE_ICM20948_ACCEL_X + a];
+            in[k][a] = motion.reading[PINTLE_ICM20948_MAG_X + a];
+            in[k][3 + a] = motion.reading[PINTLE_ICM20948_ACCEL_X + a];
         }
         if (k == 1) {
             pintle_correct(stage, 1, in[k], 3);
         }
-        pintle_derive(&compass, in[k], sample.time_us, &out[k]);
+        pintle_derive(&compass, in[k], pintle_sensor_time_us(&motion.sensor), &out[k]);
     }
     printf("she heads %3.0f: %6.1f deg as it came, %6.1f corrected\n", heading,
            (double)out[0].value, (double)out[1].value);
@@ -93,29 +92,27 @@ int main(void)
 
     pintle_sim_init(&sim, 1, 1781222400000000, 21);
     struct pintle_spi bus = pintle_sim_spi(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     chip = pintle_sim_add(&sim, "ICM20948", 0, 0);
     for (int i = 0; i < 6; i++) {
         if (pintle_sim_error(chip, channels[i], 0) != PINTLE_OK) {
             return 1;
         }
     }
-    if (pintle_sensor_on_spi(&motion, &pintle_icm20948, &bus, &clock, 0, NULL) != PINTLE_OK) {
+    if (pintle_icm20948_on_spi(&motion, &bus, 0) != PINTLE_OK) {
         return 1;
     }
     for (int i = 0; i < TURNS;
          i++) { /* twice round, over on either side, then on end in the slings */
-        struct pintle_sample sample;
         lie(6.0 * i, i < TURNS / 2 ? 75 * sin(i * 0.7) : 180 * sin(i * 0.3), 80 * sin(i * 0.43));
         if (!bend()) {
             return 1;
         }
         pintle_sim_pass(&sim, 100000);
-        if (pintle_sensor_read(&motion, &sample) != PINTLE_OK) {
+        if (pintle_sensor_read(&motion.sensor) != PINTLE_OK) {
             return 1;
         }
         for (int a = 0; a < 3; a++) {
-            xyz[3 * i + a] = (double)sample.channel[PINTLE_ICM20948_MAG_X + a].value;
+            xyz[3 * i + a] = (double)motion.reading[PINTLE_ICM20948_MAG_X + a].value;
         }
     }
     enum pintle_status status = pintle_regress_ellipsoid(xyz, TURNS, hypot(NORTH, DOWN), &found);

@@ -11,7 +11,7 @@
 #define READINGS 30
 
 static struct pintle_sim sim;
-static struct pintle_sensor thermometer[2];
+static struct pintle_mcp9808 thermometer[2];
 static struct pintle_sim_chip *chip[2];
 static const char *const names[] = { "top", "keel" };
 
@@ -25,9 +25,9 @@ static int settle(double celsius, struct pintle_spread mean[2])
             return 0;
         }
         for (int k = 0; k < READINGS; k++) {
-            struct pintle_sample sample;
-            if (pintle_sensor_read(&thermometer[i], &sample) != PINTLE_OK
-                || (k > 0 && pintle_spread_add(&mean[i], sample.channel[0].value) != PINTLE_OK)) {
+            if (pintle_sensor_read(&thermometer[i].sensor) != PINTLE_OK
+                || (k > 0
+                    && pintle_spread_add(&mean[i], thermometer[i].reading[0].value) != PINTLE_OK)) {
                 return 0;
             }
             pintle_sim_pass(&sim, 250000);
@@ -47,13 +47,11 @@ int main(void)
 
     pintle_sim_init(&sim, 1, 1781222400000000, 5);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     for (uint8_t i = 0; i < 2; i++) {
         uint8_t address = (uint8_t)(0x18 + i);
         chip[i] = pintle_sim_add(&sim, "MCP9808", 0, address);
         if (pintle_sim_error(chip[i], "temperature", errors[i]) != PINTLE_OK
-            || pintle_sensor_on_i2c(&thermometer[i], &pintle_mcp9808, &bus, &clock, address, NULL)
-                   != PINTLE_OK) {
+            || pintle_mcp9808_on_i2c(&thermometer[i], &bus, address) != PINTLE_OK) {
             return 1;
         }
     }

@@ -152,14 +152,14 @@ static void lines_with_directions(void)
     static const struct pintle_i2c_calls calls = { .transfer = wide_transfer };
     struct pintle_i2c bus = { .calls = &calls };
     struct bench bench;
-    struct pintle_sensor sensor;
+    struct pintle_any sensor;
     struct pintle_outputs outputs;
     uint16_t levels = 0;
     bench_make(&bench, &pintle_tmp102, 0x48); /* for its clock */
     wide_order[0] = '\0';
-    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensor, &part, &bus, &bench.clock, 0x21, NULL),
-                    PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_outputs_init(&outputs, &sensor), PINTLE_OK);
+    bus.clock = &bench.clock;
+    CU_ASSERT_EQUAL(any_on_i2c(&sensor, &part, &bus, 0x21), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_outputs_init(&outputs, &sensor.sensor), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_outputs_set(&outputs, 0x8001, 0x8000), PINTLE_OK);
     EXPECT(strcmp(wide_order, "2=00 3=80 6=fe 7=7f ") == 0, "levels first: %s", wide_order);
     wide_regs[0] = 0xf0;
@@ -500,7 +500,7 @@ static void a_clock(void)
         EXPECT(status == (rows[i].ok ? PINTLE_OK : PINTLE_OUT_OF_RANGE), "%u: %s", (unsigned)i,
                pintle_status_word(status));
         pintle_sim_pass(&bench.sim, rows[i].later_s * (uint64_t)1000000);
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         int64_t is = (int64_t)(uint32_t)sample.channel[0].raw + 946684800;
         int64_t wanted = rows[i].set_s + rows[i].later_s;
         EXPECT(!rows[i].ok || (is == wanted && sample.channel[0].quality == 0), "%u: off by %lld s",
@@ -512,7 +512,7 @@ static void a_clock(void)
     struct pintle_sample sample;
     make(&bench, &pintle_ds1307, 1);
     pintle_sim_draw(bench.chip, 3); /* battery and all */
-    CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
     CU_ASSERT_EQUAL(sample.channel[0].quality, PINTLE_QUALITY_POWER_ON);
 }
 

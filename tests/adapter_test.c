@@ -113,7 +113,7 @@ static void writes_of_nothing(void)
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct bench bench;
-        struct pintle_sensor sensor;
+        struct pintle_any sensor;
         struct pintle_sample sample;
         struct pintle_linux_i2c device;
         bench_make(&bench, &pintle_hs3001, 0x44);
@@ -121,14 +121,12 @@ static void writes_of_nothing(void)
         CU_ASSERT_EQUAL(pintle_linux_i2c_open(&device, "/dev/null"), PINTLE_OK);
         device.beside_drivers = 1;
         struct pintle_i2c bus = pintle_linux_i2c_bus(&device);
-        CU_ASSERT_EQUAL(
-            pintle_sensor_on_i2c(&sensor, &pintle_hs3001, &bus, &bench.clock, 0x44, NULL),
-            PINTLE_OK);
+        CU_ASSERT_EQUAL(any_on_i2c(&sensor, &pintle_hs3001, &bus, 0x44), PINTLE_OK);
         enum pintle_status status = pintle_i2c_probe(&bus, 0x44);
         EXPECT(status == rows[i].probes, "adapter %u, probe: %s", (unsigned)i,
                pintle_status_word(status));
         adapter.transfers = adapter.probes = 0;
-        status = pintle_sensor_read(&sensor, &sample);
+        status = pintle_sample_read(&sensor.sensor, &sample);
         EXPECT(status == rows[i].reads, "adapter %u, reading: %s", (unsigned)i,
                pintle_status_word(status));
         EXPECT(strstr(device.words, rows[i].words) != NULL, "adapter %u: %s", (unsigned)i,

@@ -103,8 +103,7 @@ static enum pintle_status go_on(struct run *run, double seconds, double asks)
     enum pintle_status worst = PINTLE_OK;
     while (run->bench.sim.now_us < until) {
         uint16_t count = 0;
-        enum pintle_status status =
-            pintle_burst_collect(&run->burst, samples, COUNT(samples), &count);
+        enum pintle_status status = burst_collect(&run->burst, samples, COUNT(samples), &count);
         uint32_t wait = (uint32_t)(pintle_burst_room_us(&run->burst) / asks);
         for (uint16_t i = 0; i < count; i++) {
             look(run, &samples[i]);
@@ -211,11 +210,11 @@ static void who_has_none(void)
     uint16_t count = 1;
     bench_make(&bench, &pintle_tmp102, 0x48);
     CU_ASSERT_EQUAL(pintle_burst_init(&burst, &bench.sensor), PINTLE_UNSUPPORTED);
-    CU_ASSERT_EQUAL(pintle_burst_collect(&burst, &sample, 1, &count), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(burst_collect(&burst, &sample, 1, &count), PINTLE_UNSUPPORTED);
     CU_ASSERT_EQUAL(count, 0);
     bench_make(&bench, &pintle_mpu6050, 0x68);
     CU_ASSERT_EQUAL(pintle_burst_init(&burst, &bench.sensor), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_burst_collect(&burst, &sample, 0, &count), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(burst_collect(&burst, &sample, 0, &count), PINTLE_BAD_ARGUMENT);
 }
 
 static void in_the_command(void)

@@ -140,7 +140,7 @@ static void read_once(struct bench *bench, struct tally *tally)
 {
     struct pintle_sample sample;
     int64_t from = wall(bench);
-    enum pintle_status status = pintle_sensor_read(&bench->sensor, &sample);
+    enum pintle_status status = pintle_sample_read(&bench->sensor, &sample);
     bool good = status == PINTLE_OK; /* all that the world has a say in */
     for (uint8_t c = 0; c < bench->sensor.part->channel_count && good; c++) {
         good =
@@ -383,7 +383,7 @@ static struct outcome troubled_times(const struct pintle_part *part, unsigned se
         }
         trouble(&wired, rise_ns);
         uint64_t before = bench.sim.now_us;
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
         if (bench.sim.now_us - before > 1000000) {
             EXPECT(0, "%s, seed %u, round %d took %u us", part->name, seed, i,
                    (unsigned)(bench.sim.now_us - before));
@@ -399,7 +399,7 @@ static struct outcome troubled_times(const struct pintle_part *part, unsigned se
     calm(&wired, rise_ns);
     pintle_sim_pass(&bench.sim, 1000000000);
     /* A chip that lost its supply meanwhile is found out by one reading, and set up by the next. */
-    (void)!pintle_sensor_read(&bench.sensor, &sample);
+    (void)!pintle_sample_read(&bench.sensor, &sample);
     enum pintle_status afterwards = bench_read(&bench, &sample);
     bool keeps_time = part->can && part->can->timekeeper;
     if (keeps_time && afterwards == PINTLE_WRONG_IDENTITY) { /* noise has written into its time */

@@ -284,9 +284,7 @@ static void the_seed_decides(void)
         pintle_sim_add(&bench.sim, "BME280", 0, 0x76);
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
         bench.clock = pintle_sim_clock(&bench.sim);
-        CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&bench.sensor, &pintle_bme280, &bench.bus,
-                                             &bench.clock, 0x76, bench.trim),
-                        PINTLE_OK);
+        CU_ASSERT_EQUAL(any_on_i2c(&bench.any, &pintle_bme280, &bench.bus, 0x76), PINTLE_OK);
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
         values[i] = sample.channel[PINTLE_BME280_PRESSURE].value;
     }

@@ -87,7 +87,7 @@ static void each_bit_misheard(void)
             enum pintle_status status = PINTLE_OK;
             mishear(&bench, part, bit);
             for (unsigned k = 0; k < 4; k++) {
-                status = pintle_sensor_read(&bench.sensor, &sample);
+                status = pintle_sample_read(&bench.sensor, &sample);
                 lies += status == PINTLE_OK && bench_lies(&bench, &sample) > 0;
                 found += status != PINTLE_OK;
                 pintle_sim_pass(&bench.sim, 1000000);
@@ -114,18 +114,18 @@ static void asked_and_started(void)
         for (unsigned c = 0; c < parts[p]->channel_count; c++) {
             struct bench bench;
             bench_make(&bench, parts[p], bench_place(parts[p]));
-            struct pintle_turn turn = { .sensor = &bench.sensor };
+            struct turn turn = { .sensor = &bench.sensor };
             CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 1u << c), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
             enum pintle_status status = PINTLE_NOT_READY;
             while (status == PINTLE_NOT_READY) {
                 pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor));
-                status = pintle_sensor_collect(&bench.sensor, &turn.sample);
+                status = pintle_sample_collect(&bench.sensor, &turn.sample);
             }
             EXPECT(status == PINTLE_OK && bench_lies(&bench, &turn.sample) == 0, "%s, %u: %s",
                    parts[p]->name, c, pintle_status_word(status));
             pintle_sim_pass(&bench.sim, 1000000);
-            EXPECT(pintle_round(&turn, 1) == 0 && bench_lies(&bench, &turn.sample) == 0,
+            EXPECT(turns_round(&turn, 1) == 0 && bench_lies(&bench, &turn.sample) == 0,
                    "%s, %u: in a round", parts[p]->name, c);
             for (unsigned k = 0; k < parts[p]->channel_count; k++) {
                 EXPECT(k == c || turn.sample.channel[k].quality == PINTLE_QUALITY_IDLE,
@@ -191,11 +191,9 @@ static void inputs_of_nobody(void)
             bench_make(&bench, &pintle_tmp102, 0x48);
             bench.bus.calls = &calls;
             level = (uint8_t[]){ 0x00, 0xff, 0x42 }[k];
-            CU_ASSERT_EQUAL_FATAL(
-                pintle_sensor_on_i2c(&bench.sensor, &part, &bench.bus, &bench.clock, 0x48, NULL),
-                PINTLE_OK);
+            CU_ASSERT_EQUAL_FATAL(any_on_i2c(&bench.any, &part, &bench.bus, 0x48), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, asked), PINTLE_OK);
-            enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+            enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
             EXPECT(status == (k < 2 ? PINTLE_NO_ANSWER : PINTLE_OK), "asked %x, %02x: %s", asked,
                    level, pintle_status_word(status));
         }
@@ -259,10 +257,8 @@ static void packet_error_code(void)
         bench_make(&bench, &pintle_tmp102, 0x48);
         bench.bus.calls = &calls;
         pec = (uint8_t)code;
-        CU_ASSERT_EQUAL_FATAL(
-            pintle_sensor_on_i2c(&bench.sensor, &part, &bench.bus, &bench.clock, 0x5a, NULL),
-            PINTLE_OK);
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        CU_ASSERT_EQUAL_FATAL(any_on_i2c(&bench.any, &part, &bench.bus, 0x5a), PINTLE_OK);
+        enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
         EXPECT(status == (code == 0x30 ? PINTLE_OK : PINTLE_BAD_CRC), "code %02x: %s", code,
                pintle_status_word(status));
         EXPECT(code != 0x30 || sample.channel[0].raw == 0x3ad2, "%x",
@@ -277,10 +273,8 @@ static void packet_error_code(void)
         other.measure = bare[i];
         bench_make(&bench, &pintle_tmp102, 0x48);
         bench.bus.calls = &calls;
-        CU_ASSERT_EQUAL_FATAL(
-            pintle_sensor_on_i2c(&bench.sensor, &other, &bench.bus, &bench.clock, 0x5a, NULL),
-            PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_UNSUPPORTED);
+        CU_ASSERT_EQUAL_FATAL(any_on_i2c(&bench.any, &other, &bench.bus, 0x5a), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_UNSUPPORTED);
     }
 }
 
@@ -300,7 +294,7 @@ static void a_flickering_supply(void)
                                                 .to_us = at + 2000 };
         CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
     }
-    enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+    enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
     EXPECT(status != PINTLE_OK || bench_lies(&bench, &sample) == 0, "%s: %g is good",
            pintle_status_word(status), (double)sample.channel[0].value);
 }
@@ -319,14 +313,14 @@ static void a_neighbour_that_stays(void)
             struct pintle_sample sample;
             bench_make(&bench, parts[p], bench_place(parts[p]));
             CU_ASSERT_PTR_NOT_NULL_FATAL(pintle_sim_add(&bench.sim, "PCF8574", 0, 0x27));
-            CU_ASSERT(!before || pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK);
+            CU_ASSERT(!before || pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK);
             const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_DEAFENING,
                                                     .chip = 1,
                                                     .from_us = bench.sim.now_us,
                                                     .to_us = UINT64_MAX };
             CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
             for (unsigned k = 0; k < 3; k++) {
-                enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+                enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
                 EXPECT(status != PINTLE_OK, "%s, reading %u: a value of two chips is taken",
                        parts[p]->name, k);
             }
@@ -357,7 +351,7 @@ static void a_neighbour_that_stops(void)
                                                     .from_us = bench.sim.now_us,
                                                     .to_us = bench.sim.now_us + 1000 * ms };
             CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
-            (void)!pintle_sensor_read(&bench.sensor, &sample);
+            (void)!pintle_sample_read(&bench.sensor, &sample);
             pintle_sim_pass(&bench.sim, 1000000);
             EXPECT(bench_read(&bench, &sample) == PINTLE_OK && bench_lies(&bench, &sample) == 0,
                    "%s, %u ms: wrong long after it is over", parts[p]->name, (unsigned)ms);
@@ -374,16 +368,13 @@ static void a_deaf_neighbour(void)
                                                        &pintle_hs3001, &pintle_tof10120i2c };
     for (size_t p = 0; p < COUNT(parts); p++) {
         struct bench bench;
-        struct pintle_sensor other;
-        uint8_t trim[PINTLE_BME280_TRIM];
+        struct pintle_any other;
         struct pintle_sample sample;
         bench_make(&bench, parts[p], bench_place(parts[p]));
         CU_ASSERT_PTR_NOT_NULL_FATAL(pintle_sim_add(&bench.sim, "BME280", 0, 0x76));
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
         bench.bus.sole_master = 1;
-        CU_ASSERT_EQUAL(
-            pintle_sensor_on_i2c(&other, &pintle_bme280, &bench.bus, &bench.clock, 0x76, trim),
-            PINTLE_OK);
+        CU_ASSERT_EQUAL(any_on_i2c(&other, &pintle_bme280, &bench.bus, 0x76), PINTLE_OK);
         for (unsigned round = 0; round < 40; round++) {
             const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_DEAFENING,
                                                     .chip = 0,
@@ -391,11 +382,11 @@ static void a_deaf_neighbour(void)
                                                     .to_us =
                                                         bench.sim.now_us + 1000 * round + 5000 };
             CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
-            (void)!pintle_sensor_read(&other, &sample);
+            (void)!pintle_sample_read(&other.sensor, &sample);
             pintle_sim_pass(&bench.sim, 1000000);
             pintle_sim_calm(&bench.sim);
             for (unsigned k = 0; k < 3; k++) {
-                enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+                enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
                 EXPECT(status != PINTLE_OK || bench_lies(&bench, &sample) == 0,
                        "%s, round %u, reading %u: %g is wrong and good", parts[p]->name, round, k,
                        (double)sample.channel[0].value);
@@ -431,8 +422,7 @@ static void torn_bursts(void)
                                                         .to_us = bench.sim.now_us + 20000 };
                 CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
             }
-            enum pintle_status status =
-                pintle_burst_collect(&burst, samples, COUNT(samples), &count);
+            enum pintle_status status = burst_collect(&burst, samples, COUNT(samples), &count);
             failed += status != PINTLE_OK && status != PINTLE_NOT_READY;
             for (uint16_t k = 0; k < count; k++) {
                 EXPECT(bench_lies(&bench, &samples[k]) == 0, "%s, batch %u: a wrong sample is good",
@@ -444,8 +434,8 @@ static void torn_bursts(void)
         }
         double periods =
             (double)(bench.sim.now_us - began) * 1000
-            / (double)parts[p]
-                  ->can->fifo->periods_ns[bench.sensor.settings[parts[p]->can->fifo->rate]];
+            / (double)parts[p]->can->fifo->periods_ns[pintle_sensor_block(&bench.sensor)
+                                                          .settings[parts[p]->can->fifo->rate]];
         double seen = (double)(good + burst.lost);
         EXPECT(failed > 20 && burst.lost > 20, "%s: %u failed, %u lost", parts[p]->name, failed,
                burst.lost);
@@ -473,7 +463,7 @@ static void any_time_can_be_set(void)
                        value, pintle_status_word(status));
                 bench.set_s = 1781265600;
                 bench.set_us = bench.sim.now_us;
-                status = pintle_sensor_read(&bench.sensor, &sample);
+                status = pintle_sample_read(&bench.sensor, &sample);
                 EXPECT(status == PINTLE_OK && bench_lies(&bench, &sample) == 0,
                        "%s, register %u at %02x: then %s", parts[p]->name, reg, value,
                        pintle_status_word(status));
@@ -494,7 +484,7 @@ static void a_clock_mishears(void)
             if (status == PINTLE_OK) {
                 bench.set_s = 1781265600;
                 bench.set_us = bench.sim.now_us;
-                (void)!pintle_sensor_read(&bench.sensor, &sample);
+                (void)!pintle_sample_read(&bench.sensor, &sample);
                 EXPECT(bench_lies(&bench, &sample) == 0,
                        "%s, bit %u: set wrong, and said to be set", parts[p]->name, bit);
             }

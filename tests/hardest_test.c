@@ -59,8 +59,8 @@ static void every_block_the_same(void)
         for (unsigned n = 0; n < 66000; n++) {
             struct pintle_sample x = { 0 };
             struct pintle_sample y = { 0 };
-            uint8_t settings[PINTLE_SETTINGS_MAX];
-            uint8_t others[PINTLE_SETTINGS_MAX];
+            uint8_t settings[PINTLE_MOST_SETTINGS];
+            uint8_t others[PINTLE_MOST_SETTINGS];
             choose(mine, its, settings, others);
             for (unsigned k = 0; k < mine->part->raw_size; k++) {
                 x.raw[k] = (uint8_t)(rand() % 5 ? rand() >> 8 : rand() % 2 ? 0 : 0xff);
@@ -73,8 +73,8 @@ static void every_block_the_same(void)
             repeat_end(its, y.raw);
             const struct pintle_block first = { .raw = x.raw, .settings = settings };
             const struct pintle_block second = { .raw = y.raw, .settings = others };
-            pintle_part_decode(mine->part, &first, &x);
-            pintle_part_decode(its->part, &second, &y);
+            pintle_sample_decode(mine->part, &first, &x);
+            pintle_sample_decode(its->part, &second, &y);
             const struct pintle_reading *r = &x.channel[a];
             const struct pintle_reading *q = &y.channel[b];
             double off = fabs((double)(r->value - q->value));

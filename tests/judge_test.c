@@ -329,12 +329,12 @@ static void looks_as_after_power_up(void)
         CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);
         int raw = 0;
         for (int tries = 0; tries < 100 && raw != 1360 - below; tries++) { /* past its noise */
-            CU_ASSERT_EQUAL_FATAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+            CU_ASSERT_EQUAL_FATAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
             raw = (int)sample.channel[0].raw;
         }
         CU_ASSERT_EQUAL(raw, 1360 - below);
         CU_ASSERT_EQUAL(sample.channel[0].quality & PINTLE_QUALITY_SUSPECT, 0);
-        CU_ASSERT_EQUAL(pintle_sensor_unsure(&bench.sensor, &sample), below ? 0 : 1);
+        CU_ASSERT_EQUAL(pintle_sensor_unsure(&bench.sensor, sample.channel), below ? 0 : 1);
     }
 }
 

@@ -203,7 +203,7 @@ static void new_samples(void)
         pintle_sim_pass(&bench.sim, 60);
         EXPECT(pintle_sim_interrupt(bench.chip) == !rows[i].pulse_us, "%s: a pulse", name);
         uint64_t before = bench.sim.now_us;
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         EXPECT(bench.sim.now_us - before < 3000 && !pintle_sim_interrupt(bench.chip),
                "%s: read in %u us", name, (unsigned)(bench.sim.now_us - before));
     }

@@ -35,7 +35,7 @@ static void sleeps_survive_signals(void)
     struct sigaction before;
     struct itimerval suite;
     const struct itimerval often = { { 0, 300 }, { 0, 300 } };
-    struct pintle_clock clock = pintle_linux_clock();
+    struct pintle_clock clock = pintle_linux_clock;
     sigaction(SIGALRM, &action, &before);
     setitimer(ITIMER_REAL, &often, &suite);
     for (size_t i = 0; i < COUNT(lengths) || (alarms < enough && i < 10000); i++) {
@@ -311,7 +311,7 @@ static uint16_t search_line(struct kernel *k, uint8_t alarmed, uint8_t *codes)
 {
     struct pintle_onewire_search search = { .alarmed = alarmed };
     uint16_t count = 0;
-    while (pintle_onewire_next(&k->line, &k->clock, &search) == PINTLE_OK) {
+    while (pintle_onewire_next(&k->line, &search) == PINTLE_OK) {
         memcpy(codes + count, search.code, 8);
         count = (uint16_t)(count + 8);
     }
@@ -445,6 +445,7 @@ static void build(struct hull *hull)
                                                 .name = "w1_bus_master3",
                                                 .wire = &hull->wire };
     hull->line = pintle_linux_onewire_bus(&hull->port);
+    hull->line.clock = &hull->kernel.clock;
 }
 
 static void end(struct hull *hull)
@@ -462,7 +463,7 @@ static void onewire_through_the_kernel(void)
     unsigned found = 0;
     build(&hull);
     hull.kernel.search = true;
-    while (pintle_onewire_next(&hull.line, &hull.kernel.clock, &search) == PINTLE_OK) {
+    while (pintle_onewire_next(&hull.line, &search) == PINTLE_OK) {
         char text[17];
         for (unsigned i = 0; i < 8; i++) {
             g_snprintf(text + 2 * i, 3, "%02x", search.code[i]);
@@ -472,16 +473,15 @@ static void onewire_through_the_kernel(void)
     }
     CU_ASSERT_EQUAL(found, 3);
     for (unsigned i = 0; i < COUNT(codes); i++) {
-        struct pintle_sensor sensor;
+        struct pintle_any sensor;
         uint8_t code[8];
         parse_code(codes[i], code);
-        CU_ASSERT_EQUAL_FATAL(pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &hull.line,
-                                                       &hull.kernel.clock, code, NULL),
+        CU_ASSERT_EQUAL_FATAL(any_on_onewire(&sensor, &pintle_ds18b20, &hull.line, code),
                               PINTLE_OK);
         for (unsigned turn = 0; turn < 3; turn++) {
             const struct pintle_curve water = { .level = 10.0 * i - 12.5 + 5 * turn };
             CU_ASSERT_EQUAL(pintle_sim_feel(hull.probe[i], "temperature", &water), PINTLE_OK);
-            CU_ASSERT_EQUAL(pintle_sensor_read(&sensor, &sample), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sample_read(&sensor.sensor, &sample), PINTLE_OK);
             EXPECT(pintle_reading_good(&sample.channel[0]), "%s: quality %x", codes[i],
                    sample.channel[0].quality);
             EXPECT_NEAR(sample.channel[0].value, water.level, 0.6, codes[i]);
@@ -496,26 +496,25 @@ static void onewire_through_the_kernel(void)
 static void onewire_loses_a_conversion(void)
 {
     static struct hull hull;
-    struct pintle_sensor sensor[2];
-    struct pintle_turn turn[2];
+    struct pintle_any sensor[2];
+    struct turn turn[2];
     uint8_t code[2][8];
     build(&hull);
     for (unsigned i = 0; i < 2; i++) {
         parse_code(codes[i], code[i]);
-        CU_ASSERT_EQUAL_FATAL(pintle_sensor_on_onewire(&sensor[i], &pintle_ds18b20, &hull.line,
-                                                       &hull.kernel.clock, code[i], NULL),
+        CU_ASSERT_EQUAL_FATAL(any_on_onewire(&sensor[i], &pintle_ds18b20, &hull.line, code[i]),
                               PINTLE_OK);
-        turn[i].sensor = &sensor[i];
+        turn[i].sensor = &sensor[i].sensor;
     }
-    CU_ASSERT_EQUAL(pintle_round(turn, 2), 0);
+    CU_ASSERT_EQUAL(turns_round(turn, 2), 0);
     hull.kernel.lost = code[0];
-    CU_ASSERT_EQUAL(pintle_round(turn, 2), 1);
+    CU_ASSERT_EQUAL(turns_round(turn, 2), 1);
     CU_ASSERT_EQUAL(turn[0].status, PINTLE_IO_ERROR);
     CU_ASSERT(!pintle_reading_good(&turn[0].sample.channel[0]));
     CU_ASSERT_EQUAL(turn[1].status, PINTLE_OK);
     CU_ASSERT(pintle_reading_good(&turn[1].sample.channel[0]));
     hull.kernel.lost = NULL;
-    CU_ASSERT_EQUAL(pintle_round(turn, 2), 0);
+    CU_ASSERT_EQUAL(turns_round(turn, 2), 0);
     end(&hull);
 }
 
@@ -582,7 +581,7 @@ static void onewire_read_only(void)
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         static struct hull hull;
-        struct pintle_sensor sensor;
+        struct pintle_any sensor;
         struct pintle_sample sample;
         struct pintle_onewire_search search = { .alarmed = 0 };
         uint8_t code[8];
@@ -600,16 +599,15 @@ static void onewire_read_only(void)
         hull.port.folder = folder;
         hull.kernel.refuses = EPERM;
         parse_code(codes[0], code);
-        enum pintle_status found = pintle_onewire_next(&hull.line, &hull.kernel.clock, &search);
+        enum pintle_status found = pintle_onewire_next(&hull.line, &search);
         EXPECT(found == PINTLE_OK && memcmp(search.code, code, 8) == 0 && search.ended,
                "%s: found %s", rows[i].name, pintle_status_word(found));
         EXPECT(strcmp(hull.port.name, "w1_bus_master3") == 0, "%s", hull.port.name);
-        CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &hull.line,
-                                                 &hull.kernel.clock, code, NULL),
-                        PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_sensor_set(&sensor, PINTLE_DS18B20_RESOLUTION, rows[i].resolution),
-                        PINTLE_OK);
-        enum pintle_status status = pintle_sensor_read(&sensor, &sample);
+        CU_ASSERT_EQUAL(any_on_onewire(&sensor, &pintle_ds18b20, &hull.line, code), PINTLE_OK);
+        CU_ASSERT_EQUAL(
+            pintle_sensor_set(&sensor.sensor, PINTLE_DS18B20_RESOLUTION, rows[i].resolution),
+            PINTLE_OK);
+        enum pintle_status status = pintle_sample_read(&sensor.sensor, &sample);
         EXPECT(status == rows[i].status, "%s: %s, %s", rows[i].name, pintle_status_word(status),
                hull.port.words);
         if (rows[i].status == PINTLE_OK) {
@@ -619,8 +617,7 @@ static void onewire_read_only(void)
             const uint8_t same[] = { 0x4e, 0x4b, 0x46, 0x7f };
             uint8_t other[8];
             parse_code(codes[1], other);
-            CU_ASSERT_EQUAL(pintle_onewire_select(&hull.line, &hull.kernel.clock, other),
-                            PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_onewire_select(&hull.line, other), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_onewire_write(&hull.line, same, 1), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_onewire_write(&hull.line, same + 1, 3), PINTLE_DENIED);
         }
@@ -662,11 +659,11 @@ static void somebody_else_sets_it_up(void)
         CU_ASSERT_PTR_NOT_NULL_FATAL(station);
         CU_ASSERT_EQUAL(pintle_station_read(station, 0, true), PINTLE_OK);
         const struct pintle_reg format = PINTLE_REG(0x31, 1, 0);
-        struct pintle_sensor other;
+        struct pintle_any other;
         union pintle_place place = { .address = 0x53 };
-        CU_ASSERT_EQUAL(pintle_station_wire(station, &other, &pintle_adxl345, 0, &place, NULL),
+        CU_ASSERT_EQUAL(pintle_station_wire(station, &other, &pintle_adxl345, 0, &place),
                         PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_reg_write(&other, &format, 0x03), PINTLE_OK); /* 16 g */
+        CU_ASSERT_EQUAL(pintle_reg_write(&other.sensor, &format, 0x03), PINTLE_OK); /* 16 g */
         EXPECT(pintle_station_read(station, 0, false) == PINTLE_MISFIT, "%s", buses[i]);
         EXPECT(!pintle_reading_good(&station->turn[0].sample.channel[0]), "%s", buses[i]);
         CU_ASSERT_EQUAL(pintle_station_read(station, 0, false), PINTLE_OK);
@@ -860,10 +857,11 @@ static void the_contract_is_checked(void)
         broken = (struct broken){ .inner = pintle_sim_i2c(&sim, 0),
                                   .clock = pintle_sim_clock(&sim),
                                   .fault = rows[i].fault };
-        struct pintle_i2c bus = { .calls = &calls, .context = &broken, .bit_ns = 10000 };
         const struct pintle_clock clock = { &clock_calls, &broken };
+        struct pintle_i2c bus = {
+            .calls = &calls, .context = &broken, .clock = &clock, .bit_ns = 10000
+        };
         const struct pintle_port_check check = { .bus = &bus,
-                                                 .clock = &clock,
                                                  .known = 0x48,
                                                  .empty = 0x49,
                                                  .reg = 3,

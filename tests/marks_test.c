@@ -12,7 +12,7 @@
 
 struct asked {
     const uint8_t *raw, *trim, *settings;
-    uint16_t marks[PINTLE_CHANNELS_MAX];
+    uint16_t marks[PINTLE_MOST_CHANNELS];
     uint16_t unsure; /* a channel's bit: its value is too near an end of its range to be sure */
 };
 
@@ -508,7 +508,7 @@ static void real_trim(const struct pintle_part *part, uint8_t *trim, unsigned se
 }
 
 struct question {
-    uint8_t raw[PINTLE_RAW_MAX], trim[64], settings[PINTLE_SETTINGS_MAX];
+    uint8_t raw[PINTLE_MOST_RAW], trim[64], settings[PINTLE_MOST_SETTINGS];
 };
 
 static void make_question(const struct pintle_part *part, unsigned seed, struct question *q)
@@ -573,7 +573,7 @@ static void marks_are_the_datasheets(void)
                                                 .trim = q.trim,
                                                 .settings = q.settings };
             oracle(&asked);
-            pintle_part_decode(part, &block, &sample);
+            pintle_sample_decode(part, &block, &sample);
             for (unsigned c = 0; c < part->channel_count; c++) {
                 uint16_t differs = sample.channel[c].quality ^ asked.marks[c];
                 differs &= asked.unsure >> c & 1 ? (uint16_t)~RANGE : UINT16_MAX;

@@ -12,25 +12,34 @@
 
 static const struct {
     const char *what;
-    const char *line; /* in a function with `sensor`, `sample`, `bus` and `clock` */
+    const char *line; /* in a function with `water`, `air`, `inputs`, `bus` */
     const char *said; /* a part of it; null: nothing, it is right */
 } compiled[] = {
-    { "right", "if (pintle_tmp102_set_rate(&sensor, PINTLE_TMP102_1_HZ)) return;", NULL },
-    { "an option of another part", "if (pintle_tmp102_set_rate(&sensor, PINTLE_BME280_X4)) return;",
+    { "right", "if (pintle_tmp102_set_rate(&water, PINTLE_TMP102_1_HZ)) return;", NULL },
+    { "an option of another part", "if (pintle_tmp102_set_rate(&water, PINTLE_BME280_X4)) return;",
       "enum-conversion" },
     { "an option of another setting",
-      "if (pintle_tmp102_set_rate(&sensor, PINTLE_TMP102_13_BIT)) return;", "enum-conversion" },
-    { "a setting that the part does not have", "if (pintle_tmp102_set_filter(&sensor, 1)) return;",
+      "if (pintle_tmp102_set_rate(&water, PINTLE_TMP102_13_BIT)) return;", "enum-conversion" },
+    { "a setting that the part does not have", "if (pintle_tmp102_set_filter(&water, 1)) return;",
       "implicit-function-declaration" },
-    { "a status that nobody looks at", "pintle_sensor_read(&sensor, &sample);", "unused-result" },
+    { "a status that nobody looks at", "pintle_sensor_read(&water.sensor);", "unused-result" },
     { "a setter's status that nobody looks at",
-      "pintle_tmp102_set_rate(&sensor, PINTLE_TMP102_1_HZ);", "unused-result" },
-    { "a bus of another kind",
-      "if (pintle_sensor_on_spi(&sensor, &pintle_mcp3008, &bus, &clock, 0, 0)) return;",
+      "pintle_tmp102_set_rate(&water, PINTLE_TMP102_1_HZ);", "unused-result" },
+    { "a bus of another kind", "if (pintle_mcp3008_on_spi(&inputs, &bus, 0)) return;",
+      "incompatible-pointer-types" },
+    { "the address of another kind of bus", "if (pintle_tmp102_on_spi(&water, &bus, 0)) return;",
+      "implicit-function-declaration" },
+    { "the sensor of another part", "if (pintle_tmp102_on_i2c(&air, &bus, 0x48)) return;",
+      "incompatible-pointer-types" },
+    { "a setting of another part's sensor",
+      "if (pintle_tmp102_set_rate(&air, PINTLE_TMP102_1_HZ)) return;",
       "incompatible-pointer-types" },
     { "a part where a sensor belongs", "if (pintle_sensor_start(&pintle_tmp102)) return;",
       "incompatible-pointer-types" },
-    { "no sample", "if (pintle_sensor_collect(&sensor)) return;", "too few arguments" },
+    { "a reading that the part does not have",
+      "told = water.reading[PINTLE_BME280_HUMIDITY].quality;", "array-bounds" },
+    { "a bus where a sensor belongs", "if (pintle_sensor_read(&bus)) return;",
+      "incompatible-pointer-types" },
 };
 
 static void the_compiler_says_so(void)
@@ -38,19 +47,20 @@ static void the_compiler_says_so(void)
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(compiled); i++) {
         char *source = g_strdup_printf("#include \"pintle/parts/bme280.h\"\n"
+                                       "#include \"pintle/parts/mcp3008.h\"\n"
                                        "#include \"pintle/parts/tmp102.h\"\n"
                                        "#include \"pintle/pintle.h\"\n"
+                                       "extern struct pintle_tmp102 water;\n"
+                                       "extern struct pintle_bme280 air;\n"
+                                       "extern struct pintle_mcp3008 inputs;\n"
+                                       "extern struct pintle_i2c bus;\n"
+                                       "extern int told;\n"
                                        "void use(void);\nvoid use(void)\n{\n"
-                                       "    static struct pintle_sensor sensor;\n"
-                                       "    static struct pintle_sample sample;\n"
-                                       "    static struct pintle_i2c bus;\n"
-                                       "    static struct pintle_clock clock;\n"
-                                       "    (void)sensor, (void)sample, (void)bus, (void)clock;\n"
                                        "    %s\n}\n",
                                        compiled[i].line);
         file_write(folder, "use.c", source);
         char *command = g_strdup_printf(
-            "env LC_ALL=C gcc -std=c11 -Wall -Wextra -Werror -c -o /dev/null -I%s/include "
+            "env LC_ALL=C gcc -std=c11 -O2 -Wall -Wextra -Werror -c -o /dev/null -I%s/include "
             "%s/use.c",
             SOURCE, folder);
         char *said = NULL;
@@ -70,33 +80,41 @@ static void the_compiler_says_so(void)
 
 static enum pintle_status no_clock(struct bench *b)
 {
-    return pintle_sensor_on_i2c(&b->sensor, &pintle_tmp102, &b->bus, NULL, 0x48, NULL);
+    b->bus.clock = NULL;
+    return any_on_i2c(&b->any, &pintle_tmp102, &b->bus, 0x48);
 }
 
+static struct pintle_tmp102 small;
+
+/* A thermometer's object for a part that needs more. */
 static enum pintle_status no_trim(struct bench *b)
 {
-    return pintle_sensor_on_i2c(&b->sensor, &pintle_bme280, &b->bus, &b->clock, 0x76, NULL);
+    const struct pintle_room room = pintle_tmp102_room(&small);
+    return pintle_sensor_on_i2c(&small.sensor, &pintle_mcp9808, &room, &b->bus, 0x18) == PINTLE_OK
+               ? pintle_sensor_on_i2c(&small.sensor, &pintle_bme280, &room, &b->bus, 0x76)
+               : PINTLE_BAD_ARGUMENT;
 }
 
 static enum pintle_status other_bus(struct bench *b)
 {
-    return pintle_sensor_on_i2c(&b->sensor, &pintle_mcp3008, &b->bus, &b->clock, 0x48, NULL);
+    return any_on_i2c(&b->any, &pintle_mcp3008, &b->bus, 0x48);
 }
 
 static enum pintle_status other_address(struct bench *b)
 {
-    return pintle_sensor_on_i2c(&b->sensor, &pintle_tmp102, &b->bus, &b->clock, 0x76, NULL);
+    return any_on_i2c(&b->any, &pintle_tmp102, &b->bus, 0x76);
 }
 
 static enum pintle_status other_family(struct bench *b)
 {
     const uint8_t code[8] = { 0x01, 0, 0, 0, 0, 0, 0, 0x3d };
-    return pintle_sensor_on_onewire(&b->sensor, &pintle_ds18b20, &b->line, &b->clock, code, NULL);
+    return any_on_onewire(&b->any, &pintle_ds18b20, &b->line, code);
 }
 
-static enum pintle_status other_setting(struct bench *b)
+static enum pintle_status other_numbers(struct bench *b)
 {
-    return pintle_bme280_set_filter(&b->sensor, PINTLE_BME280_FILTER_16);
+    const float ohms = 0.1f;
+    return pintle_sensor_numbers(&b->sensor, &ohms, 1);
 }
 
 static enum pintle_status no_setting(struct bench *b)
@@ -122,14 +140,14 @@ static enum pintle_status no_ladder(struct bench *b)
 static enum pintle_status not_started(struct bench *b)
 {
     struct pintle_sample sample;
-    return pintle_sensor_collect(&b->sensor, &sample);
+    return pintle_sample_collect(&b->sensor, &sample);
 }
 
 static enum pintle_status twice_collected(struct bench *b)
 {
     struct pintle_sample sample;
-    enum pintle_status status = pintle_sensor_read(&b->sensor, &sample);
-    return status == PINTLE_OK ? pintle_sensor_collect(&b->sensor, &sample) : status;
+    enum pintle_status status = pintle_sample_read(&b->sensor, &sample);
+    return status == PINTLE_OK ? pintle_sample_collect(&b->sensor, &sample) : status;
 }
 
 static enum pintle_status no_memory_in_it(struct bench *b)
@@ -169,11 +187,11 @@ static void a_status_says_which(void)
         enum pintle_status status;
     } rows[] = {
         { "no clock", no_clock, PINTLE_NO_CLOCK },
-        { "no room for the trim", no_trim, PINTLE_NO_ROOM },
+        { "the object of a smaller part", no_trim, PINTLE_NO_ROOM },
         { "a part of another bus", other_bus, PINTLE_WRONG_BUS },
         { "an address that it cannot have", other_address, PINTLE_WRONG_PLACE },
         { "a code of another family", other_family, PINTLE_WRONG_PLACE },
-        { "a setter of another part", other_setting, PINTLE_WRONG_PART },
+        { "numbers that the part does not have", other_numbers, PINTLE_BAD_ARGUMENT },
         { "a setting beyond the last", no_setting, PINTLE_BAD_ARGUMENT },
         { "an option beyond the last", no_option, PINTLE_BAD_ARGUMENT },
         { "a channel beyond the last", no_channel, PINTLE_BAD_ARGUMENT },

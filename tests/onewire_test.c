@@ -47,8 +47,7 @@ static void searches(void)
             }
             unsigned found = 0;
             enum pintle_status status;
-            while ((status = pintle_onewire_next(&bench.line, &bench.clock, &search))
-                   == PINTLE_OK) {
+            while ((status = pintle_onewire_next(&bench.line, &search)) == PINTLE_OK) {
                 unsigned k = 0;
                 while (k < count && memcmp(bench.sim.chip[k].rom.code, search.code, 8) != 0) {
                     k++;
@@ -73,26 +72,24 @@ static void the_only_one_and_the_alarmed(void)
     struct pintle_sample sample;
     struct pintle_onewire_search search = { .alarmed = 1 };
     bench_make(&bench, &pintle_ds18b20, 0x11);
-    CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, &bench.clock, code), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, code), PINTLE_OK);
     EXPECT(memcmp(code, bench.chip->rom.code, 8) == 0, "read ROM");
     struct pintle_sim_chip *hot = pintle_sim_add(&bench.sim, "DS18B20", 0, 0x3c);
-    CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, &bench.clock, code), PINTLE_BAD_CRC);
+    CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, code), PINTLE_BAD_CRC);
     const struct pintle_curve level = { .level = 31 };
-    struct pintle_sensor warm;
+    struct pintle_any warm;
     CU_ASSERT_EQUAL(pintle_sim_feel(hot, "temperature", &level), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&warm, &pintle_ds18b20, &bench.line, &bench.clock,
-                                             hot->rom.code, NULL),
-                    PINTLE_OK);
+    CU_ASSERT_EQUAL(any_on_onewire(&warm, &pintle_ds18b20, &bench.line, hot->rom.code), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_ds18b20_limits(&bench.sensor, -5, 30, 0), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm, -5, 30, 1), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm.sensor, -5, 30, 1), PINTLE_OK);
     pintle_sim_pass(&bench.sim, 20000);
-    CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_sensor_read(&warm, &sample), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_onewire_next(&bench.line, &bench.clock, &search), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sample_read(&warm.sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_onewire_next(&bench.line, &search), PINTLE_OK);
     EXPECT(memcmp(search.code, hot->rom.code, 8) == 0, "the hot one is alarmed");
-    CU_ASSERT_EQUAL(pintle_onewire_next(&bench.line, &bench.clock, &search), PINTLE_NO_ANSWER);
-    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm, -56, 30, 0), PINTLE_OUT_OF_RANGE);
-    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm, 31, 30, 0), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_onewire_next(&bench.line, &search), PINTLE_NO_ANSWER);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm.sensor, -56, 30, 0), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm.sensor, 31, 30, 0), PINTLE_OUT_OF_RANGE);
     /* Kept limits outlast a loss of power, the others don't; the set-up leaves both alone. */
     const struct pintle_sim_fault out = { PINTLE_SIM_UNPLUGGED,    1, bench.sim.now_us + 1000,
                                           bench.sim.now_us + 2000, 0, 0 };
@@ -100,8 +97,8 @@ static void the_only_one_and_the_alarmed(void)
     uint32_t value = 0;
     CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
     pintle_sim_pass(&bench.sim, 1000000);
-    CU_ASSERT_EQUAL(pintle_sensor_read(&warm, &sample), PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_reg_read(&warm, &t_high, &value), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sample_read(&warm.sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_reg_read(&warm.sensor, &t_high, &value), PINTLE_OK);
     CU_ASSERT_EQUAL(value, 30);
 }
 
@@ -113,19 +110,13 @@ static void codes_are_checked(void)
     uint8_t code[8];
     memcpy(code, bench.chip->rom.code, 8);
     code[3] ^= 4;
-    CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&bench.sensor, &pintle_ds18b20, &bench.line,
-                                             &bench.clock, code, NULL),
+    CU_ASSERT_EQUAL(any_on_onewire(&bench.any, &pintle_ds18b20, &bench.line, code),
                     PINTLE_WRONG_PLACE);
     const uint8_t other[8] = { 0x02, 0x1c, 0xb8, 0x01, 0x00, 0x00, 0x00, 0xa2 };
-    CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&bench.sensor, &pintle_ds18b20, &bench.line,
-                                             &bench.clock, other, NULL),
+    CU_ASSERT_EQUAL(any_on_onewire(&bench.any, &pintle_ds18b20, &bench.line, other),
                     PINTLE_WRONG_PLACE);
-    CU_ASSERT_EQUAL(
-        pintle_sensor_on_i2c(&bench.sensor, &pintle_ds18b20, &bench.bus, &bench.clock, 0x28, NULL),
-        PINTLE_WRONG_BUS);
-    CU_ASSERT_EQUAL(
-        pintle_sensor_on_spi(&bench.sensor, &pintle_tmp102, &bench.spi, &bench.clock, 0, NULL),
-        PINTLE_WRONG_BUS);
+    CU_ASSERT_EQUAL(any_on_i2c(&bench.any, &pintle_ds18b20, &bench.bus, 0x28), PINTLE_WRONG_BUS);
+    CU_ASSERT_EQUAL(any_on_spi(&bench.any, &pintle_tmp102, &bench.spi, 0), PINTLE_WRONG_BUS);
 }
 
 /* The master's own edges, in nanoseconds: how long each low and each slot lasted. */
@@ -273,7 +264,7 @@ static void on_a_slow_machine(void)
                                   .shortest_low = 99 };
         enum pintle_status status =
             pintle_bitbang_onewire_init(&master, (struct pintle_pin){ &pin_calls, &m },
-                                        (struct pintle_clock){ &clock_calls, &m });
+                                        &(struct pintle_clock){ &clock_calls, &m });
         bool fast = m.pin_us <= 2 && m.rest_us <= 2;
         bool hopeless = m.pin_us >= 8 || m.rest_us + 2 * m.pin_us >= 30;
         EXPECT(fast ? status == PINTLE_OK : !hopeless || status == PINTLE_UNSUPPORTED,
@@ -282,7 +273,7 @@ static void on_a_slow_machine(void)
             continue;
         }
         struct pintle_onewire line = pintle_bitbang_onewire_bus(&master);
-        status = pintle_onewire_next(&line, &bench.clock, &search);
+        status = pintle_onewire_next(&line, &search);
         EXPECT(status == PINTLE_OK && memcmp(search.code, bench.chip->rom.code, 8) == 0,
                "%u us a pin, %u us a sleep: %s", m.pin_us, m.rest_us, pintle_status_word(status));
         EXPECT(m.latest_look <= 15 && m.shortest_low >= 1 && m.longest_one < 15,
@@ -315,7 +306,7 @@ static void searches_on_a_noisy_line(void)
             unsigned steps = 0;
             wired.onewire_wires.trouble = noisy ? PINTLE_SIM_NOISE : 0;
             while ((status == PINTLE_OK || status == PINTLE_BAD_CRC) && steps++ < 200) {
-                status = pintle_onewire_next(&bench.line, &bench.clock, &search);
+                status = pintle_onewire_next(&bench.line, &search);
                 garbled += status == PINTLE_BAD_CRC;
                 for (unsigned k = 0; status == PINTLE_OK && k < 5; k++) {
                     whole += memcmp(bench.sim.chip[k].rom.code, search.code, 8) == 0;
@@ -341,7 +332,7 @@ static void specimens_are_understood(void)
         bench_make_seeded(&bench, &pintle_ds18b20, (uint8_t)seed, seed);
         pintle_sim_add(&bench.sim, "DS18B20", 0, (uint8_t)(seed + 77));
         bench_wire(&bench, &wired);
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
         EXPECT(status == PINTLE_OK, "seed %u: %s", (unsigned)seed, pintle_status_word(status));
         EXPECT_NEAR(sample.channel[0].value, 20, 0.5, "specimen");
     }
@@ -375,7 +366,7 @@ static void power_over_the_line(void)
                         PINTLE_OK);
         for (int k = 0; k < 4; k++) {
             bool good = rows[r].status == PINTLE_OK;
-            EXPECT(pintle_sensor_read(&bench.sensor, &sample) == rows[r].status, "%s",
+            EXPECT(pintle_sample_read(&bench.sensor, &sample) == rows[r].status, "%s",
                    rows[r].name);
             EXPECT(sample.channel[0].quality == (good ? 0 : PINTLE_QUALITY_BUS), "%s: quality %02x",
                    rows[r].name, sample.channel[0].quality);
@@ -389,8 +380,8 @@ static void a_round_of_probes(void)
 {
     for (int parasite = 0; parasite < 2; parasite++) {
         struct bench bench;
-        struct pintle_sensor sensors[3];
-        struct pintle_turn turns[3];
+        struct pintle_any sensors[3];
+        struct turn turns[3];
         bench_make(&bench, &pintle_ds18b20, 1);
         for (uint8_t i = 0; i < 3; i++) {
             struct pintle_sim_chip *chip =
@@ -398,15 +389,16 @@ static void a_round_of_probes(void)
             const struct pintle_curve level = { .level = 10.0 * (i + 1) };
             chip->rom.parasite = (uint8_t)parasite;
             CU_ASSERT_EQUAL(pintle_sim_feel(chip, "temperature", &level), PINTLE_OK);
-            CU_ASSERT_EQUAL(pintle_sensor_on_onewire(&sensors[i], &pintle_ds18b20, &bench.line,
-                                                     &bench.clock, chip->rom.code, NULL),
-                            PINTLE_OK);
-            CU_ASSERT_EQUAL(pintle_sensor_set(&sensors[i], PINTLE_DS18B20_POWER, (uint8_t)parasite),
-                            PINTLE_OK);
-            turns[i].sensor = &sensors[i];
+            CU_ASSERT_EQUAL(
+                any_on_onewire(&sensors[i], &pintle_ds18b20, &bench.line, chip->rom.code),
+                PINTLE_OK);
+            CU_ASSERT_EQUAL(
+                pintle_sensor_set(&sensors[i].sensor, PINTLE_DS18B20_POWER, (uint8_t)parasite),
+                PINTLE_OK);
+            turns[i].sensor = &sensors[i].sensor;
         }
         uint64_t before = bench.sim.now_us;
-        CU_ASSERT_EQUAL(pintle_round(turns, 3), 0);
+        CU_ASSERT_EQUAL(turns_round(turns, 3), 0);
         double s = (double)(bench.sim.now_us - before) / 1e6;
         EXPECT(parasite ? s > 2.25 && s < 2.5 : s > 0.75 && s < 0.95, "a round took %g s", s);
         for (int i = 0; i < 3; i++) {
@@ -434,7 +426,7 @@ static void eighty_five(void)
             const struct pintle_curve level = { .level = degrees[i] };
             uint16_t wanted = power && degrees[i] == 85 ? PINTLE_QUALITY_POWER_ON : 0;
             CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &level), PINTLE_OK);
-            CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
             EXPECT_NEAR(sample.channel[0].value, degrees[i], 0.01, "10 bits");
             EXPECT(sample.channel[0].quality == wanted, "power %u, row %u: quality %02x", power,
                    (unsigned)i, sample.channel[0].quality);
@@ -466,18 +458,18 @@ static void troubles_of_a_line(void)
         if (i % 2) {
             bench_wire(&bench, &wired);
         }
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         uint64_t now = bench.sim.now_us;
         const struct pintle_sim_fault fault = { rows[r].fault,   0, now, now + 10000000,
                                                 rows[r].trouble, 0 };
         CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
         EXPECT(status == rows[r].status, "%s, depth %u: %s", rows[r].name, (unsigned)(i % 2),
                pintle_status_word(status));
         EXPECT(bench.sim.now_us - now < 1000000, "%s took %u us", rows[r].name,
                (unsigned)(bench.sim.now_us - now));
         pintle_sim_pass(&bench.sim, 20000000);
-        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s: after", rows[r].name);
+        EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK, "%s: after", rows[r].name);
         EXPECT_NEAR(sample.channel[0].value, 20, 0.5, rows[r].name);
     }
     struct bench bench;
@@ -486,7 +478,7 @@ static void troubles_of_a_line(void)
     pintle_sim_add(&bench.sim, "DS18B20", 0, 6);
     const struct pintle_sim_fault gone = { PINTLE_SIM_UNPLUGGED, 0, 0, UINT64_MAX, 0, 0 };
     CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &gone), PINTLE_OK);
-    EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_NO_ANSWER,
+    EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_NO_ANSWER,
            "one of two is gone: nothing but ones");
 }
 

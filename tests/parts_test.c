@@ -4,8 +4,8 @@
 static struct pintle_sample decode(const struct pintle_part *part, const uint8_t *settings,
                                    const uint8_t *raw, const uint8_t *trim)
 {
-    uint8_t initial[PINTLE_SETTINGS_MAX] = { 0 };
-    uint8_t whole[PINTLE_RAW_MAX] = { 0 };
+    uint8_t initial[PINTLE_MOST_SETTINGS] = { 0 };
+    uint8_t whole[PINTLE_MOST_RAW] = { 0 };
     const struct pintle_sheet *sheet = pintle_sheet_find(part->name);
     memcpy(whole, raw, part->raw_size - sheet->repeats);
     repeat_end(sheet, whole);
@@ -15,7 +15,7 @@ static struct pintle_sample decode(const struct pintle_part *part, const uint8_t
     struct pintle_sample sample;
     memset(&sample, 0, sizeof sample);
     pintle_part_initial(part, initial);
-    pintle_part_decode(part, &block, &sample);
+    pintle_sample_decode(part, &block, &sample);
     return sample;
 }
 
@@ -51,7 +51,7 @@ static void tmp102_tables(void)
         { -55, 0x1c90, 13, PINTLE_QUALITY_RANGE },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
         uint16_t word = (uint16_t)(rows[i].bits == 12 ? rows[i].code << 4 : rows[i].code << 3 | 1);
         const uint8_t raw[] = { (uint8_t)(word >> 8), (uint8_t)word };
         settings[PINTLE_TMP102_FORMAT] = rows[i].bits == 13;
@@ -225,7 +225,7 @@ static void every_note(void)
     uint64_t seen = 0;
     for (size_t i = 0; i < COUNT(rows); i++) {
         const struct pintle_part *part = pintle_sheet_find(rows[i].part)->part;
-        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
         struct pintle_sample sample;
         struct keeper keeper = { { keep_whole }, g_string_new(NULL) };
         bool older = strcmp(rows[i].part, "BMP180") == 0;
@@ -234,7 +234,7 @@ static void every_note(void)
                                             .settings = settings,
                                             .notes = &keeper.notes };
         pintle_part_initial(part, settings);
-        pintle_part_decode(part, &block, &sample);
+        pintle_sample_decode(part, &block, &sample);
         EXPECT(strcmp(keeper.text->str, rows[i].notes) == 0, "%s: %s", rows[i].part,
                keeper.text->str);
         g_string_free(keeper.text, TRUE);
@@ -431,7 +431,7 @@ static void ds18b20_table(void)
                                  [1] = (uint8_t)(rows[i].word >> 8),
                                  [4] = (uint8_t)(is << 5 | 0x1f) };
         uint8_t asked = rows[i].resolution & 0x80 ? 3 : rows[i].resolution & 0x40 ? 0 : is;
-        const uint8_t settings[PINTLE_SETTINGS_MAX] = { asked };
+        const uint8_t settings[PINTLE_MOST_SETTINGS] = { asked };
         struct pintle_sample sample = decode(&pintle_ds18b20, settings, raw, NULL);
         EXPECT((double)sample.channel[0].value == rows[i].celsius, "%04x at %u: %g", rows[i].word,
                rows[i].resolution, (double)sample.channel[0].value);
@@ -509,8 +509,8 @@ static void inertial_scales(void)
           PINTLE_QUALITY_SATURATED | PINTLE_QUALITY_RANGE },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        uint8_t raw[PINTLE_RAW_MAX] = { 0 };
-        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        uint8_t raw[PINTLE_MOST_RAW] = { 0 };
+        uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
         memcpy(raw + rows[i].at, rows[i].raw, 2);
         settings[rows[i].setting] = rows[i].option;
         struct pintle_sample sample = decode(rows[i].part, settings, raw, NULL);

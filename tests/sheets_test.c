@@ -21,14 +21,14 @@ static void any_bytes(void)
             for (unsigned k = 0; k < part->trim_size; k++) {
                 trim[k] = (uint8_t)(rand() % 8 ? rand() : 0xff * (rand() & 1));
             }
-            uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+            uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
             const struct pintle_block block = { .raw = raw, .trim = trim, .settings = settings };
             struct pintle_sample sample;
             memset(&sample, 0, sizeof sample);
             for (uint8_t k = 0; k < part->setting_count; k++) {
                 settings[k] = (uint8_t)(rand() % part->settings[k].count);
             }
-            pintle_part_decode(part, &block, &sample);
+            pintle_sample_decode(part, &block, &sample);
             for (unsigned c = 0; c < part->channel_count; c++) {
                 if (!isfinite(sample.channel[c].value)) {
                     EXPECT(0, "%s channel %u is not finite", part->name, c);
@@ -496,11 +496,10 @@ static void broken_tables(void)
         }
         bench_make(&bench, &pintle_bme280, 0x76);
         uint8_t *trim = g_malloc(b.part.trim_size); /* the sanitizer watches its ends */
-        enum pintle_status status =
-            pintle_sensor_on_i2c(&bench.sensor, &b.part, &bench.bus, &bench.clock, 0x76, trim);
+        enum pintle_status status = any_on_i2c(&bench.any, &b.part, &bench.bus, 0x76);
         EXPECT((status == PINTLE_OK) == (rows[i].break_it != no_end), "%s: prepared", rows[i].name);
         if (status == PINTLE_OK) {
-            status = pintle_sensor_read(&bench.sensor, &sample);
+            status = pintle_sample_read(&bench.sensor, &sample);
             EXPECT(sample.channel[0].quality == PINTLE_QUALITY_BUS, "%s: marked", rows[i].name);
         }
         EXPECT(status == PINTLE_BAD_ARGUMENT || status == PINTLE_UNSUPPORTED, "%s: %s",
@@ -570,11 +569,37 @@ static void options_have_names(void)
     }
 }
 
+/* The type of a part's sensors has the room that the part's tables ask for, and no more. */
+static void types(void)
+{
+    unsigned seen = 0;
+#define PINTLE_TYPE_IS_EXACT(of, file, bus, place, flash)                                          \
+    {                                                                                              \
+        struct pintle_##of it;                                                                     \
+        const struct pintle_part *part = &pintle_##of;                                             \
+        const struct pintle_room room = pintle_##of##_room(&it);                                   \
+        int code = part->link->kind == PINTLE_BUS_ONEWIRE ? PINTLE_OWN_CODE : 0;                   \
+        EXPECT(room.channels == part->channel_count, "%s: %u channels", part->name,                \
+               room.channels);                                                                     \
+        EXPECT(room.own_size                                                                       \
+                   == PINTLE_OWN(part->number_count, part->setting_count, part->trim_size,         \
+                                 part->raw_size + code),                                           \
+               "%s: %u bytes", part->name, room.own_size);                                         \
+        EXPECT(COUNT(it.reading) >= room.channels && sizeof it.own.bytes >= room.own_size,         \
+               "%s: no more than there is", part->name);                                           \
+        seen++;                                                                                    \
+    }
+    PINTLE_PART_LIST(PINTLE_TYPE_IS_EXACT)
+#undef PINTLE_TYPE_IS_EXACT
+    CU_ASSERT_EQUAL(seen, pintle_sheet_count());
+}
+
 void add_sheets_suite(void)
 {
     SUITE("sheets", { "any bytes and any trim", any_bytes },
           { "fields as printed", fields_as_printed }, { "limits as printed", limits_as_printed },
           { "accuracies as said", accuracies_as_said }, { "stretches differ", stretches_differ },
           { "found by name", found_by_name }, { "options have names", options_have_names },
-          { "tables are whole", tables_are_whole }, { "broken tables", broken_tables });
+          { "types are exact", types }, { "tables are whole", tables_are_whole },
+          { "broken tables", broken_tables });
 }

@@ -101,7 +101,7 @@ static void four_modes(void)
         pintle_bitbang_spi_init(&master, (struct pintle_pin){ &pin_calls, &pins[0] },
                                 (struct pintle_pin){ &pin_calls, &pins[1] },
                                 (struct pintle_pin){ &pin_calls, &pins[2] }, &select, 1,
-                                (struct pintle_clock){ &clock_calls, &slave });
+                                &(struct pintle_clock){ &clock_calls, &slave });
         struct pintle_spi bus = pintle_bitbang_spi_bus(&master);
         CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &way, segments, 2), PINTLE_OK);
         EXPECT(memcmp(slave.got, out, 3) == 0, "mode %u, low bit %s: %02x %02x %02x", slave.mode,
@@ -142,7 +142,7 @@ static void nobody_is_selected(void)
         pins[i] = (struct pintle_pin){ &pin_calls, &driven[i] };
     }
     pintle_bitbang_spi_init(&master, pins[0], pins[1], pins[2], &pins[3], 3,
-                            (struct pintle_clock){ &clock_calls, &time });
+                            &(struct pintle_clock){ &clock_calls, &time });
     struct pintle_spi bus = pintle_bitbang_spi_bus(&master);
     uint8_t byte = 0;
     const struct pintle_segment segment = { NULL, &byte, 1 }; /* zeros are sent */
@@ -213,7 +213,7 @@ static void edges(void)
         pintle_sim_pass(&bench.sim, 1000);
         wired.spi_wires.edge = on_edge;
         wired.spi_wires.edge_context = &s;
-        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "row %u reads",
+        EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK, "row %u reads",
                (unsigned)i);
         EXPECT(s.taken > 100 && s.taken % 8 == 0, "row %u: %u bits", (unsigned)i, s.taken);
         const double times[] = { s.set_up, s.hold, s.lead, s.lag };
@@ -233,8 +233,8 @@ static void four_on_one_bus(void)
     for (int depth = 0; depth < 2; depth++) {
         struct bench bench;
         struct wired wired;
-        struct pintle_sensor sensors[4];
-        struct pintle_turn turns[4];
+        struct pintle_any sensors[4];
+        struct turn turns[4];
         bench_make(&bench, parts[0], 0);
         for (uint8_t i = 1; i < 4; i++) {
             pintle_sim_add(&bench.sim, parts[i]->name, 0, i);
@@ -246,13 +246,11 @@ static void four_on_one_bus(void)
             const struct pintle_curve level = { .level = 0.5 * (i + 1) };
             CU_ASSERT_EQUAL(pintle_sim_feel(&bench.sim.chip[i], parts[i]->channels[0].name, &level),
                             PINTLE_OK);
-            CU_ASSERT_EQUAL(
-                pintle_sensor_on_spi(&sensors[i], parts[i], &bench.spi, &bench.clock, i, NULL),
-                PINTLE_OK);
-            turns[i].sensor = &sensors[i];
+            CU_ASSERT_EQUAL(any_on_spi(&sensors[i], parts[i], &bench.spi, i), PINTLE_OK);
+            turns[i].sensor = &sensors[i].sensor;
         }
         for (int round = 0; round < 3; round++) {
-            CU_ASSERT_EQUAL(pintle_round(turns, 4), 0);
+            CU_ASSERT_EQUAL(turns_round(turns, 4), 0);
             for (int i = 0; i < 4; i++) {
                 EXPECT_NEAR(turns[i].sample.channel[0].value, 0.5 * (i + 1), 0.26, parts[i]->name);
             }
@@ -297,15 +295,15 @@ static void banks(void)
         CU_ASSERT_EQUAL(
             pintle_sensor_set(&bench.sensor, PINTLE_ICM20948_ACCEL_RANGE, PINTLE_ICM20948_8_G),
             PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &accel, &value), PINTLE_OK);
         EXPECT(value == 0x2d, "8 g, 11.5 Hz, on: %02x", value);
         CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &user, &value), PINTLE_OK);
         EXPECT(value == 0x30, "after the reset only SPI and the bus inside are set: %02x", value);
         EXPECT_NEAR(sample.channel[PINTLE_ICM20948_ACCEL_Z].value, 9.80665, 0.3, "1 g");
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         uint64_t bytes = bench.sim.bus[0].bytes;
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         EXPECT(depth || bench.sim.bus[0].bytes - bytes >= 33, "a reading takes %u bytes",
                (unsigned)(bench.sim.bus[0].bytes - bytes));
     }
@@ -345,7 +343,7 @@ static void a_bank_moved_in_the_middle(void)
         bench.spi.sole_master = 0;
         enum pintle_status status = PINTLE_OK;
         for (int k = 0; k < 3; k++) {
-            enum pintle_status now = pintle_sensor_read(&bench.sensor, &sample);
+            enum pintle_status now = pintle_sample_read(&bench.sensor, &sample);
             status = now == PINTLE_OK ? status : now;
             EXPECT(bench_lies(&bench, &sample) == 0, "moved before transfer %d: wrong", at);
         }
@@ -362,16 +360,14 @@ static void a_bank_moved_in_the_middle(void)
 static void a_proof_writes_nothing(void)
 {
     struct bench bench;
-    struct pintle_sensor stranger;
+    struct pintle_any stranger;
     const struct pintle_reg control = PINTLE_REG(0x20, 1, 0);
     uint8_t before[PINTLE_SIM_STATE];
     uint32_t value = 0;
     bench_make(&bench, &pintle_lis331hh, 2);
     memcpy(before, bench.chip->state.bytes, 64); /* its registers */
-    CU_ASSERT_EQUAL(
-        pintle_sensor_on_spi(&stranger, &pintle_icm20948, &bench.spi, &bench.clock, 2, NULL),
-        PINTLE_OK);
-    CU_ASSERT_NOT_EQUAL(pintle_sensor_prove(&stranger), PINTLE_OK);
+    CU_ASSERT_EQUAL(any_on_spi(&stranger, &pintle_icm20948, &bench.spi, 2), PINTLE_OK);
+    CU_ASSERT_NOT_EQUAL(pintle_sensor_prove(&stranger.sensor), PINTLE_OK);
     EXPECT(memcmp(before, bench.chip->state.bytes, 64) == 0, "its registers are as they were");
     CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &control, &value), PINTLE_OK);
     CU_ASSERT_EQUAL(value, 0x07);
@@ -394,7 +390,7 @@ static void converter(void)
             CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, input, &level), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, input, 0), PINTLE_OK);
         }
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         for (int i = 0; i < 8; i++) {
             EXPECT(abs(sample.channel[i].raw - (int)((0.4 * i + 0.2) / 3.3 * 1024)) <= 1,
                    "ch%d: %d", i, sample.channel[i].raw);
@@ -402,7 +398,7 @@ static void converter(void)
         }
         const struct pintle_curve over = { .level = 3.5 };
         CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "ch3", &over), PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         EXPECT(sample.channel[3].quality == PINTLE_QUALITY_SATURATED, "over the reference");
     }
 }
@@ -435,20 +431,20 @@ static void silence(void)
         if (i % 2) {
             bench_wire(&bench, &wired);
         }
-        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s: before", name);
+        EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK, "%s: before", name);
         float before = sample.channel[2].value;
         uint64_t now = bench.sim.now_us;
         const struct pintle_sim_fault fault = { rows[r].fault,   0, now, now + 10000000,
                                                 rows[r].trouble, 0 };
         CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &fault), PINTLE_OK);
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
         EXPECT(status == rows[r].status, "row %u, %s, depth %u: %s", (unsigned)r, name,
                (unsigned)(i % 2), pintle_status_word(status));
         EXPECT(pintle_sensor_prove(&bench.sensor) != PINTLE_OK
                    || rows[r].trouble == PINTLE_SIM_DATA_LOW,
                "%s is not proven", name);
         pintle_sim_pass(&bench.sim, 20000000);
-        status = pintle_sensor_read(&bench.sensor, &sample);
+        status = pintle_sample_read(&bench.sensor, &sample);
         EXPECT(status == PINTLE_OK, "%s: after: %s", name, pintle_status_word(status));
         EXPECT_NEAR(sample.channel[2].value, before, 0.1, name);
     }
@@ -460,7 +456,7 @@ static void speeds(void)
     struct bench bench;
     struct pintle_sample sample;
     bench_make(&bench, &pintle_icm20948, 0);
-    CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
     static const struct pintle_reg id = PINTLE_REG(0, 1, PINTLE_REG_READ_ONLY);
     uint32_t value = 0;
     uint64_t begun = bench.sim.now_us;

@@ -114,14 +114,13 @@ static void frames(void)
     for (size_t i = 0; i < COUNT(rows) * 3; i++) {
         size_t r = i / 3;
         struct bench bench;
-        struct pintle_sensor sensor;
+        struct pintle_any sensor;
         struct pintle_sample sample;
         size_t length = rows[r].length ? rows[r].length : strlen(rows[r].says);
         struct script script = { rows[r].says, length, 0, 1 + 6 * (i % 3), "" };
-        struct pintle_stream line = { .calls = &calls, .context = &script };
+        struct pintle_stream line = { .calls = &calls, .context = &script, .clock = &bench.clock };
         bench_make(&bench, &pintle_tmp102, 0x48); /* for its clock */
-        CU_ASSERT_EQUAL(pintle_sensor_on_stream(&sensor, rows[r].part, &line, &bench.clock, NULL),
-                        PINTLE_OK);
+        CU_ASSERT_EQUAL(any_on_stream(&sensor, rows[r].part, &line), PINTLE_OK);
         if (rows[r].part == &text_part || rows[r].part == &byte_part) {
             line.begun = 1;
         } else {
@@ -130,14 +129,14 @@ static void frames(void)
         enum pintle_status status = PINTLE_NOT_READY;
         if (rows[r].part == &any_part) {
             script.length = 0;
-            CU_ASSERT_EQUAL(pintle_sensor_start(&sensor), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_start(&sensor.sensor), PINTLE_OK);
             script.length = length;
             while (status == PINTLE_NOT_READY) {
                 pintle_sim_pass(&bench.sim, 500);
-                status = pintle_sensor_collect(&sensor, &sample);
+                status = pintle_sample_collect(&sensor.sensor, &sample);
             }
         } else {
-            status = pintle_sensor_read(&sensor, &sample);
+            status = pintle_sample_read(&sensor.sensor, &sample);
         }
         EXPECT(status == rows[r].status, "%s: %s", rows[r].name, pintle_status_word(status));
         bool good = status == PINTLE_OK && pintle_reading_good(&sample.channel[0]);
@@ -177,21 +176,21 @@ static void over_a_terminal(void)
 {
     struct behind b;
     struct pintle_linux_stream line;
-    struct pintle_sensor sensor;
+    struct pintle_any sensor;
     struct pintle_sample sample;
     bench_make(&b.bench, &pintle_tof10120, 0);
     b.master = posix_openpt(O_RDWR | O_NOCTTY | O_NONBLOCK);
     CU_ASSERT_FATAL(b.master >= 0 && grantpt(b.master) == 0 && unlockpt(b.master) == 0);
     CU_ASSERT_EQUAL(pintle_linux_stream_open(&line, ptsname(b.master), 9600), PINTLE_OK);
     struct pintle_stream bus = pintle_linux_stream_bus(&line);
+    bus.clock = &b.bench.clock;
     /* The chip's own time: a machine that stands still for a moment is no chip that is silent. */
-    CU_ASSERT_EQUAL(pintle_sensor_on_stream(&sensor, &pintle_tof10120, &bus, &b.bench.clock, NULL),
-                    PINTLE_OK);
+    CU_ASSERT_EQUAL(any_on_stream(&sensor, &pintle_tof10120, &bus), PINTLE_OK);
     for (int k = 0; k < 20; k++) {
-        enum pintle_status status = pintle_sensor_start(&sensor);
+        enum pintle_status status = pintle_sensor_start(&sensor.sensor);
         while (status == PINTLE_OK || status == PINTLE_NOT_READY) {
             CU_ASSERT_EQUAL(pump(&b), PINTLE_OK);
-            status = pintle_sensor_collect(&sensor, &sample);
+            status = pintle_sample_collect(&sensor.sensor, &sample);
             if (status == PINTLE_OK) {
                 break;
             }
@@ -202,7 +201,7 @@ static void over_a_terminal(void)
                "reading %d: %s, %s", k, pintle_status_word(status), line.words);
     }
     close(b.master); /* unplugged */
-    enum pintle_status gone = pintle_sensor_read(&sensor, &sample);
+    enum pintle_status gone = pintle_sample_read(&sensor.sensor, &sample);
     EXPECT(gone == PINTLE_NO_DEVICE, "unplugged: %s, %s", pintle_status_word(gone), line.words);
     EXPECT(strstr(line.words, "pts") != NULL, "%s", line.words);
     pintle_linux_stream_close(&line);

@@ -139,6 +139,62 @@ void file_write(const char *folder, const char *name, const char *text)
     g_free(path);
 }
 
+enum pintle_status any_on_i2c(struct pintle_any *any, const struct pintle_part *part,
+                              struct pintle_i2c *bus, uint8_t address)
+{
+    const struct pintle_room room = pintle_any_room(any);
+    return pintle_sensor_on_i2c(&any->sensor, part, &room, bus, address);
+}
+
+enum pintle_status any_on_spi(struct pintle_any *any, const struct pintle_part *part,
+                              struct pintle_spi *bus, uint8_t select)
+{
+    const struct pintle_room room = pintle_any_room(any);
+    return pintle_sensor_on_spi(&any->sensor, part, &room, bus, select);
+}
+
+enum pintle_status any_on_onewire(struct pintle_any *any, const struct pintle_part *part,
+                                  struct pintle_onewire *line, const uint8_t code[8])
+{
+    const struct pintle_room room = pintle_any_room(any);
+    return pintle_sensor_on_onewire(&any->sensor, part, &room, line, code);
+}
+
+enum pintle_status any_on_stream(struct pintle_any *any, const struct pintle_part *part,
+                                 struct pintle_stream *stream)
+{
+    const struct pintle_room room = pintle_any_room(any);
+    return pintle_sensor_on_stream(&any->sensor, part, &room, stream);
+}
+
+size_t turns_round(struct turn *turns, size_t count)
+{
+    struct pintle_sensor *sensors[32] = { NULL };
+    for (size_t i = 0; i < count; i++) {
+        sensors[i] = turns[i].sensor;
+    }
+    size_t failed = pintle_round(sensors, count);
+    for (size_t i = 0; i < count; i++) {
+        turns[i].status = pintle_sensor_status(sensors[i]);
+        pintle_sample_take(sensors[i], &turns[i].sample);
+    }
+    return failed;
+}
+
+enum pintle_status burst_collect(struct pintle_burst *burst, struct pintle_sample *samples,
+                                 uint16_t room, uint16_t *count)
+{
+    static struct pintle_reading readings[4096 * PINTLE_MOST_CHANNELS];
+    const uint8_t channels = burst->sensor->part->channel_count;
+    CU_ASSERT_FATAL(room <= 4096);
+    enum pintle_status status = pintle_burst_collect(burst, readings, room, count);
+    for (uint16_t i = 0; i < *count; i++) {
+        samples[i].time_us = pintle_burst_time_us(burst, i);
+        memcpy(samples[i].channel, readings + i * channels, channels * sizeof *readings);
+    }
+    return status;
+}
+
 uint8_t bench_place(const struct pintle_part *part)
 {
     return part->addresses ? part->addresses[0] : 3;
@@ -191,7 +247,7 @@ void bench_scale(const struct bench *bench, uint8_t channel, double *lowest, dou
     *lowest = (double)row->lowest;
     *highest = (double)row->highest;
     if (linear) {
-        const struct pintle_block block = { .settings = bench->sensor.settings };
+        const struct pintle_block block = pintle_sensor_block(&bench->sensor);
         linear = pintle_part_row(bench->sensor.part, row, block.settings);
         double scale =
             (double)(linear->scale * pintle_part_factor(bench->sensor.part, row, &block));
@@ -234,23 +290,25 @@ unsigned bench_lies(const struct bench *bench, const struct pintle_sample *sampl
     return lies;
 }
 
-enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part)
+enum pintle_status bench_seat_other(struct bench *bench, const struct pintle_part *part,
+                                    struct pintle_any *other)
 {
     uint8_t address = bench->chip->address;
     switch (part->link->kind) {
     case PINTLE_BUS_I2C:
-        return pintle_sensor_on_i2c(&bench->sensor, part, &bench->bus, &bench->clock, address,
-                                    bench->trim);
+        return any_on_i2c(other, part, &bench->bus, address);
     case PINTLE_BUS_SPI:
-        return pintle_sensor_on_spi(&bench->sensor, part, &bench->spi, &bench->clock, address,
-                                    bench->trim);
+        return any_on_spi(other, part, &bench->spi, address);
     case PINTLE_BUS_ONEWIRE:
-        return pintle_sensor_on_onewire(&bench->sensor, part, &bench->line, &bench->clock,
-                                        bench->chip->rom.code, bench->trim);
+        return any_on_onewire(other, part, &bench->line, bench->chip->rom.code);
     default:
-        return pintle_sensor_on_stream(&bench->sensor, part, &bench->stream, &bench->clock,
-                                       bench->trim);
+        return any_on_stream(other, part, &bench->stream);
     }
+}
+
+enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part)
+{
+    return bench_seat_other(bench, part, &bench->any);
 }
 
 void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint8_t address,
@@ -265,6 +323,8 @@ void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint
     bench->spi = pintle_sim_spi(&bench->sim, 0);
     bench->line = pintle_sim_onewire(&bench->sim, 0);
     bench->stream = pintle_sim_stream(&bench->sim, 0);
+    bench->bus.clock = bench->spi.clock = bench->line.clock = &bench->clock;
+    bench->stream.clock = &bench->clock;
     bench->clock = pintle_sim_clock(&bench->sim);
     CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
     CU_ASSERT_EQUAL_FATAL(bench_seat(bench, part), PINTLE_OK);
@@ -304,9 +364,9 @@ void bench_move_on(struct bench *bench, const struct pintle_sheet *sheet)
 
 enum pintle_status bench_read(struct bench *bench, struct pintle_sample *sample)
 {
-    enum pintle_status status = pintle_sensor_read(&bench->sensor, sample);
+    enum pintle_status status = pintle_sample_read(&bench->sensor, sample);
     if (status == PINTLE_OK && (sample->channel[0].quality & PINTLE_QUALITY_FIRST)) {
-        status = pintle_sensor_read(&bench->sensor, sample);
+        status = pintle_sample_read(&bench->sensor, sample);
     }
     return status;
 }
@@ -316,8 +376,8 @@ struct pintle_i2c wire_up(struct wired *wired, struct pintle_sim *sim, uint32_t 
     pintle_sim_i2c_wires_init(&wired->wires, sim, 0, 4700, 60);
     CU_ASSERT_EQUAL_FATAL(
         pintle_bitbang_i2c_init(&wired->master, pintle_sim_i2c_pin(&wired->wires, PINTLE_SIM_DATA),
-                                pintle_sim_i2c_pin(&wired->wires, PINTLE_SIM_CLOCK),
-                                pintle_sim_clock(sim), speed_hz),
+                                pintle_sim_i2c_pin(&wired->wires, PINTLE_SIM_CLOCK), &sim->clock,
+                                speed_hz),
         PINTLE_OK);
     return pintle_bitbang_i2c_bus(&wired->master);
 }
@@ -334,12 +394,12 @@ void bench_wire(struct bench *bench, struct wired *wired)
                             pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_CLOCK),
                             pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_DATA),
                             pintle_sim_spi_pin(&wired->spi_wires, PINTLE_SIM_DATA_IN),
-                            wired->selects, PINTLE_SIM_SELECTS, bench->clock);
+                            wired->selects, PINTLE_SIM_SELECTS, &bench->clock);
     bench->spi = pintle_bitbang_spi_bus(&wired->spi_master);
     pintle_sim_onewire_wires_init(&wired->onewire_wires, sim, 0, 4700, 500);
     CU_ASSERT_EQUAL(pintle_bitbang_onewire_init(&wired->onewire_master,
                                                 pintle_sim_onewire_pin(&wired->onewire_wires),
-                                                bench->clock),
+                                                &bench->clock),
                     PINTLE_OK);
     bench->line = pintle_bitbang_onewire_bus(&wired->onewire_master);
 }

@@ -11,6 +11,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "pintle/sample.h"
 #include "pintle/parts/at24c32.h"
 #include "pintle/parts/ds1307.h"
 #include "pintle/parts/pcd8544.h"
@@ -96,11 +97,35 @@ struct bench {
     struct pintle_onewire line;
     struct pintle_stream stream;
     struct pintle_clock clock;
-    struct pintle_sensor sensor;
-    uint8_t trim[64];
+    union {
+        struct pintle_sensor sensor;
+        struct pintle_any any; /* begins with it */
+    };
     int64_t set_s; /* a clock: what it was set to, and when */
     uint64_t set_us;
 };
+
+/* Prepare a sensor of any part. */
+enum pintle_status any_on_i2c(struct pintle_any *any, const struct pintle_part *part,
+                              struct pintle_i2c *bus, uint8_t address);
+enum pintle_status any_on_spi(struct pintle_any *any, const struct pintle_part *part,
+                              struct pintle_spi *bus, uint8_t select);
+enum pintle_status any_on_onewire(struct pintle_any *any, const struct pintle_part *part,
+                                  struct pintle_onewire *line, const uint8_t code[8]);
+enum pintle_status any_on_stream(struct pintle_any *any, const struct pintle_part *part,
+                                 struct pintle_stream *stream);
+
+/* A sensor in a round, and what it measured. */
+struct turn {
+    struct pintle_sensor *sensor;
+    struct pintle_sample sample;
+    enum pintle_status status;
+};
+size_t turns_round(struct turn *turns, size_t count);
+
+/* pintle_burst_collect into samples, with their times. */
+enum pintle_status burst_collect(struct pintle_burst *burst, struct pintle_sample *samples,
+                                 uint16_t room, uint16_t *count);
 
 /* Where the tests put a part. */
 uint8_t bench_place(const struct pintle_part *part);
@@ -133,8 +158,10 @@ void bench_make(struct bench *bench, const struct pintle_part *part, uint8_t add
 void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint8_t address,
                        uint64_t seed);
 
-/* Put the sensor on the bench's bus (again), as new. */
+/* Put the sensor on the bench's bus (again), as new; or another one. */
 enum pintle_status bench_seat(struct bench *bench, const struct pintle_part *part);
+enum pintle_status bench_seat_other(struct bench *bench, const struct pintle_part *part,
+                                    struct pintle_any *other);
 
 unsigned below(unsigned limit); /* by rand() */
 

@@ -94,7 +94,7 @@ typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
 static enum pintle_status op_read(struct pintle_sensor *sensor)
 {
     struct pintle_sample sample;
-    return pintle_sensor_read(sensor, &sample);
+    return pintle_sample_read(sensor, &sample);
 }
 
 static enum pintle_status op_field(struct pintle_sensor *sensor)
@@ -133,13 +133,13 @@ static enum pintle_status op_write(struct pintle_sensor *sensor)
 
 static enum pintle_status op_probe(struct pintle_sensor *sensor)
 {
-    return pintle_i2c_probe(sensor->bus.i2c, sensor->place.address);
+    return pintle_i2c_probe(sensor->bus.i2c, sensor->place);
 }
 
 static enum pintle_status op_round(struct pintle_sensor *sensor)
 {
-    struct pintle_turn turn = { .sensor = sensor };
-    size_t failed = pintle_round(&turn, 1);
+    struct turn turn = { .sensor = sensor };
+    size_t failed = turns_round(&turn, 1);
     EXPECT(failed == (turn.status != PINTLE_OK), "a round counts");
     return turn.status;
 }
@@ -149,13 +149,14 @@ static enum pintle_status op_start_collect(struct pintle_sensor *sensor)
     struct pintle_sample sample;
     enum pintle_status status = pintle_sensor_start(sensor);
     while (status == PINTLE_OK) {
-        status = pintle_sensor_collect(sensor, &sample);
+        status = pintle_sample_collect(sensor, &sample);
         if (status == PINTLE_OK) {
             return status;
         }
         if (status == PINTLE_NOT_READY) {
             uint32_t wait = pintle_sensor_wait_us(sensor);
-            sensor->clock->calls->sleep_us(sensor->clock->context, wait ? wait : 1);
+            const struct pintle_clock *clock = sensor->part->link->clock(sensor);
+            clock->calls->sleep_us(clock->context, wait ? wait : 1);
             status = PINTLE_OK;
         }
     }
@@ -166,10 +167,10 @@ static enum pintle_status op_all_at_once(struct pintle_sensor *sensor)
 {
     uint8_t byte = 0x44;
     struct pintle_onewire *line = sensor->bus.onewire;
-    enum pintle_status status = pintle_onewire_select(line, sensor->clock, NULL);
+    enum pintle_status status = pintle_onewire_select(line, NULL);
     status = status == PINTLE_OK ? pintle_onewire_write(line, &byte, 1) : status;
     status = status == PINTLE_OK ? pintle_onewire_read(line, &byte, 1) : status;
-    return status == PINTLE_OK ? pintle_onewire_power(line, sensor->clock, 0xff, 10) : status;
+    return status == PINTLE_OK ? pintle_onewire_power(line, 0xff, 10) : status;
 }
 
 static enum pintle_status op_probe_limits(struct pintle_sensor *sensor)
@@ -187,13 +188,13 @@ static enum pintle_status op_power(struct pintle_sensor *sensor)
 static enum pintle_status op_search(struct pintle_sensor *sensor)
 {
     struct pintle_onewire_search search = { 0 };
-    return pintle_onewire_next(sensor->bus.onewire, sensor->clock, &search);
+    return pintle_onewire_next(sensor->bus.onewire, &search);
 }
 
 static enum pintle_status op_only(struct pintle_sensor *sensor)
 {
     uint8_t code[8];
-    return pintle_onewire_only(sensor->bus.onewire, sensor->clock, code);
+    return pintle_onewire_only(sensor->bus.onewire, code);
 }
 
 static enum pintle_status op_store(struct pintle_sensor *sensor)

@@ -83,7 +83,7 @@ static float allowed(const struct pintle_channel_text *text, double truth)
 
 static void set(struct bench *bench, const struct pintle_sheet *sheet, const struct mode *mode)
 {
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
     pintle_part_initial(sheet->part, settings);
     if (mode->setting) {
         EXPECT(pintle_sheet_set(sheet, mode->setting, mode->option, settings) == PINTLE_OK,
@@ -195,21 +195,22 @@ static void a_range_by_itself(void)
             CU_ASSERT_EQUAL(pintle_sensor_auto(&bench.sensor, 1), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 1u << c), PINTLE_OK);
             for (int again = 0; again < 2; again++) {
-                uint8_t before[PINTLE_SETTINGS_MAX];
-                memcpy(before, bench.sensor.settings, sizeof before);
+                uint8_t before[PINTLE_MOST_SETTINGS];
+                const uint8_t *now = pintle_sensor_block(&bench.sensor).settings;
+                memcpy(before, now, bench.sensor.part->setting_count);
                 CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
                 const struct pintle_reading *reading = &sample.channel[c];
                 EXPECT_NEAR(reading->value, truth, truth * rows[r].share + rows[r].more,
                             rows[r].part);
                 EXPECT(reading->quality == 0, "%s at %g: %04x", rows[r].part, truth,
                        reading->quality);
-                bool finest = memcmp(bench.sensor.settings, ladder->options, 1) == 0;
+                bool finest = memcmp(now, ladder->options, 1) == 0;
                 EXPECT(reading->raw < ladder->highest || truth > 5, "%s at %g: %d counts",
                        rows[r].part, truth, reading->raw);
                 EXPECT(reading->raw >= ladder->lowest || finest, "%s at %g: %d counts",
                        rows[r].part, truth, reading->raw);
-                EXPECT(!again || memcmp(before, bench.sensor.settings, sizeof before) == 0,
-                       "%s at %g moves on", rows[r].part, truth);
+                EXPECT(!again || memcmp(before, now, bench.sensor.part->setting_count) == 0, "%s at %g moves on",
+                       rows[r].part, truth);
             }
         }
     }
@@ -236,14 +237,14 @@ static void only_what_is_asked_for(void)
         bench_make(&bench, part, bench_place(part));
         CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
         uint64_t before = bench.sim.bus[0].bytes;
-        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         uint64_t all = bench.sim.bus[0].bytes - before;
         for (uint8_t c = 0; c < part->channel_count && part->channels[c].input; c++) {
             CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 1u << c), PINTLE_OK);
             memset(&sample, 0x5a, sizeof sample);
             CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
             before = bench.sim.bus[0].bytes;
-            CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor, &sample), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
             EXPECT(bench.sim.bus[0].bytes - before < all, "%s: %u bytes for one", part->name,
                    (unsigned)(bench.sim.bus[0].bytes - before));
             for (uint8_t k = 0; k < part->channel_count; k++) {
@@ -331,18 +332,15 @@ static void the_worked_example_over_the_bus(void)
     static const uint8_t data[8] = { 0x65, 0x5a, 0xc0, 0x7e, 0xed, 0x00, 0x80, 0xe8 };
     struct holder holder = { .address = 0x77 };
     struct pintle_sim sim;
-    struct pintle_sensor sensor;
+    struct pintle_any sensor;
     struct pintle_sample sample;
-    uint8_t trim[PINTLE_BME280_TRIM];
-    struct pintle_i2c bus = { .calls = &calls, .context = &holder };
+    struct pintle_i2c bus = { .calls = &calls, .context = &holder, .clock = &sim.clock };
     pintle_sim_init(&sim, 1, 0, 1);
-    struct pintle_clock clock = pintle_sim_clock(&sim);
     holder.regs[0xd0] = 0x60;
     memcpy(holder.regs + 0x88, low, sizeof low);
     memcpy(holder.regs + 0xf7, data, sizeof data);
-    CU_ASSERT_EQUAL(pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim),
-                    PINTLE_OK);
-    CU_ASSERT_EQUAL(pintle_sensor_read(&sensor, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(any_on_i2c(&sensor, &pintle_bme280, &bus, 0x77), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sample_read(&sensor.sensor, &sample), PINTLE_OK);
     EXPECT_NEAR(sample.channel[PINTLE_BME280_TEMPERATURE].value, 25.08, 1e-6, "T");
     EXPECT_NEAR(sample.channel[PINTLE_BME280_PRESSURE].value, 100653.27, 0.021, "p");
 }
@@ -421,8 +419,8 @@ static void another_clock_chip(void)
     static const struct pintle_i2c_calls calls = { .transfer = holder_transfer };
     for (int filled = 0; filled < 2; filled++) {
         struct holder holder = { .address = 0x68 };
-        struct pintle_i2c bus = { .calls = &calls, .context = &holder };
         struct bench bench;
+        struct pintle_i2c bus = { .calls = &calls, .context = &holder, .clock = &bench.clock };
         struct pintle_sample sample;
         uint8_t alarmed = 0;
         bench_make(&bench, &pintle_ds3231, 0x68);
@@ -430,13 +428,11 @@ static void another_clock_chip(void)
         holder.regs[0x0f] = 0x01; /* as if an alarm had gone off */
         memset(holder.regs + 0x13, filled ? 0xa5 : 0, 32);
         const struct holder before = holder;
-        CU_ASSERT_EQUAL(
-            pintle_sensor_on_i2c(&bench.sensor, &pintle_ds3231, &bus, &bench.clock, 0x68, NULL),
-            PINTLE_OK);
+        CU_ASSERT_EQUAL(any_on_i2c(&bench.any, &pintle_ds3231, &bus, 0x68), PINTLE_OK);
         const enum pintle_status said[] = {
             pintle_time_set(&bench.sensor, 1781265600),
             pintle_time_alarm(&bench.sensor, PINTLE_EVERY_DAY, 1, 2, 3),
-            pintle_time_alarmed(&bench.sensor, &alarmed), pintle_sensor_read(&bench.sensor, &sample)
+            pintle_time_alarmed(&bench.sensor, &alarmed), pintle_sample_read(&bench.sensor, &sample)
         };
         for (size_t i = 0; i < COUNT(said); i++) {
             EXPECT(said[i] == PINTLE_WRONG_IDENTITY, "call %zu, memory %d: %s", i, filled,

@@ -45,7 +45,7 @@ static void scrambled(void)
             make(&bench, sheet, seed);
             pintle_sim_scramble(bench.chip);
             pintle_sim_pass(&bench.sim, 20000 + (uint64_t)rand() % 3000000);
-            enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+            enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
             EXPECT(status == PINTLE_OK, "%s, seed %u: %s", sheet->part->name, seed,
                    pintle_status_word(status));
             expect_truth(sheet, &bench, &sample, "scrambled", seed);
@@ -70,7 +70,7 @@ static void locked(void)
             }
             make(&bench, sheet, 11);
             pintle_sim_poke(bench.chip, r->address, r->width, r->at_power_up | r->ends);
-            enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+            enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
             EXPECT(status == PINTLE_OK, "%s, locked at %x: %s", sheet->part->name, r->address,
                    pintle_status_word(status));
             expect_truth(sheet, &bench, &sample, "locked", 11);
@@ -265,7 +265,7 @@ static void expect_choices(const struct pintle_sheet *sheet, const struct bench 
     struct pintle_sim_chip *chip = bench->chip;
     for (uint8_t s = 0; s < sheet->part->setting_count; s++) {
         const struct pintle_setting_text *text = &sheet->settings[s];
-        const char *option = text->options[bench->sensor.settings[s]];
+        const char *option = text->options[pintle_sensor_block(&bench->sensor).settings[s]];
         const struct pintle_sim_choice *c = choice_of(chip, text->name, option);
         if (!c) {
             EXPECT(0, "%s: its chip knows no %s=%s", sheet->part->name, text->name, option);
@@ -291,7 +291,7 @@ static uint64_t timed_read(struct bench *bench, const struct pintle_sheet *sheet
 {
     struct pintle_sample sample;
     uint64_t begun = bench->sim.now_us;
-    enum pintle_status status = pintle_sensor_read(&bench->sensor, &sample);
+    enum pintle_status status = pintle_sample_read(&bench->sensor, &sample);
     EXPECT(status == PINTLE_OK, "%s, %s: %s", sheet->part->name, when, pintle_status_word(status));
     expect_truth(sheet, bench, &sample, when, seed);
     return bench->sim.now_us - begun;

@@ -8,8 +8,7 @@
 
 static struct company {
     struct bench *bench;
-    struct pintle_sensor other;
-    uint8_t trim[64];
+    struct pintle_any other;
     struct pintle_sample sample;
     bool polite; /* it takes turns */
     bool busy;   /* it is at work just now */
@@ -101,12 +100,12 @@ static void others_turn(void)
         with.held = 0;
     }
     if (!with.begun) {
-        with.begun = pintle_sensor_start(&with.other) == PINTLE_OK;
-    } else if (pintle_sensor_wait_us(&with.other) == 0) {
+        with.begun = pintle_sensor_start(&with.other.sensor) == PINTLE_OK;
+    } else if (pintle_sensor_wait_us(&with.other.sensor) == 0) {
         struct bench seen = *with.bench;
-        enum pintle_status status = pintle_sensor_collect(&with.other, &with.sample);
+        enum pintle_status status = pintle_sample_collect(&with.other.sensor, &with.sample);
         with.begun = status == PINTLE_NOT_READY;
-        seen.sensor = with.other;
+        seen.any = with.other;
         with.readings += status == PINTLE_OK;
         with.wrong += status == PINTLE_OK && bench_lies(&seen, &with.sample) > 0;
     }
@@ -134,8 +133,7 @@ static void join(struct bench *bench, const struct pintle_part *part, bool polit
     bench->line.calls = &line;
     bench->clock.calls = &clock;
     CU_ASSERT_EQUAL_FATAL(bench_seat(bench, part), PINTLE_OK);
-    with.other = bench->sensor;
-    with.other.trim = with.trim;
+    CU_ASSERT_EQUAL_FATAL(bench_seat_other(bench, part, &with.other), PINTLE_OK);
 }
 
 /* --- readings --- */
@@ -153,17 +151,17 @@ static void keep_company(const struct pintle_sheet *sheet, bool polite, bool sam
         bool wires = strcmp(sheet->settings[s].name, "power") == 0
                      || strcmp(sheet->settings[s].name, "filter") == 0;
         unsigned other = (part->settings[s].initial + 1u) % part->settings[s].count;
-        CU_ASSERT(wires || pintle_sensor_set(&with.other, s, other) == PINTLE_OK);
+        CU_ASSERT(wires || pintle_sensor_set(&with.other.sensor, s, other) == PINTLE_OK);
     }
     for (unsigned i = 0; i < READINGS; i++) {
         struct pintle_sample sample;
         if (i % 8 == 0) {
             with.begun = false;           /* what is under way is of the world before */
             bench_move_on(&bench, sheet); /* another measurement's result is another value */
-            CU_ASSERT_EQUAL(pintle_sensor_ask(&with.other, 0), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_ask(&with.other.sensor, 0), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sensor_ask(&bench.sensor, 0), PINTLE_OK);
         }
-        enum pintle_status status = pintle_sensor_read(&bench.sensor, &sample);
+        enum pintle_status status = pintle_sample_read(&bench.sensor, &sample);
         good += status == PINTLE_OK;
         wrong += status == PINTLE_OK && bench_lies(&bench, &sample) > 0;
     }

@@ -656,7 +656,7 @@ static void one(const struct vector *v)
     const struct pintle_block block = {
         .raw = sample.raw, .trim = trim, .settings = chosen.settings, .numbers = chosen.numbers
     };
-    pintle_part_decode(sheet->part, &block, &sample);
+    pintle_sample_decode(sheet->part, &block, &sample);
     int c = pintle_sheet_channel(sheet, v->channel);
     const struct pintle_reading *reading = &sample.channel[c < 0 ? 0 : c];
     bool is_time = sheet->part->channels[c < 0 ? 0 : c].quantity == PINTLE_QUANTITY_TIME;

@@ -24,7 +24,7 @@ struct week {
     struct pintle_onewire line;
     struct pintle_clock clock;
     struct bench bench[SENSORS]; /* the chip and the sensor of each */
-    struct pintle_turn turn[SENSORS];
+    struct turn turn[SENSORS];
     uint64_t traffic_us; /* what they need of the buses, all together */
     uint64_t longest_us; /* the slowest conversion */
     unsigned good, marked, wrong, unexplained, late;
@@ -38,10 +38,8 @@ static void place(struct week *week, unsigned i)
     bench->chip = pintle_sim_add(&week->sim, seat->part, seat->bus, seat->address);
     CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
     enum pintle_status status =
-        seat->bus == 2 ? pintle_sensor_on_onewire(&bench->sensor, part, &week->line, &week->clock,
-                                                  bench->chip->rom.code, bench->trim)
-                       : pintle_sensor_on_i2c(&bench->sensor, part, &week->i2c[seat->bus],
-                                              &week->clock, seat->address, bench->trim);
+        seat->bus == 2 ? any_on_onewire(&bench->any, part, &week->line, bench->chip->rom.code)
+                       : any_on_i2c(&bench->any, part, &week->i2c[seat->bus], seat->address);
     CU_ASSERT_EQUAL_FATAL(status, PINTLE_OK);
     week->turn[i].sensor = &bench->sensor;
 }
@@ -51,10 +49,10 @@ static void clock_each(struct week *week)
 {
     for (unsigned i = 0; i < SENSORS; i++) {
         const struct pintle_sensor *sensor = &week->bench[i].sensor;
-        uint64_t waits =
-            pintle_sheet_waits_us(sensor->part, sensor->part->measure, sensor->settings);
+        uint64_t waits = pintle_sheet_waits_us(sensor->part, sensor->part->measure,
+                                               pintle_sensor_block(sensor).settings);
         uint64_t began = week->sim.now_us;
-        CU_ASSERT_EQUAL(pintle_round(&week->turn[i], 1), 0);
+        CU_ASSERT_EQUAL(turns_round(&week->turn[i], 1), 0);
         uint64_t took = week->sim.now_us - began;
         EXPECT(took >= waits && took - waits < 25000, "%s alone takes %u us", seats[i].part,
                (unsigned)took);
@@ -76,8 +74,8 @@ static void settle(struct week *week)
     for (unsigned i = 0; i < SENSORS; i++) {
         place(week, i);
     }
-    (void)pintle_round(week->turn, SENSORS); /* what is suspect at first */
-    CU_ASSERT_EQUAL(pintle_round(week->turn, SENSORS), 0);
+    (void)turns_round(week->turn, SENSORS); /* what is suspect at first */
+    CU_ASSERT_EQUAL(turns_round(week->turn, SENSORS), 0);
     clock_each(week);
 }
 
@@ -135,7 +133,7 @@ static void a_week(void)
     for (unsigned second = 0; second < rounds; second++) {
         uint64_t at = week.sim.now_us;
         int gone = away(&week, second);
-        (void)pintle_round(week.turn, SENSORS);
+        (void)turns_round(week.turn, SENSORS);
         uint64_t took = week.sim.now_us - at;
         if (gone < 0 && second % APART_S > 2) {
             least = MIN(least, took);

@@ -13,15 +13,15 @@ static void put_hex(GString *text, const uint8_t *bytes, size_t count)
 
 /* A true trim of a simulated specimen, and a block that a chip may send: dense where it matters. */
 struct asked {
-    uint8_t settings[PINTLE_SETTINGS_MAX];
+    uint8_t settings[PINTLE_MOST_SETTINGS];
     uint8_t trim[64];
-    uint8_t raw[PINTLE_RAW_MAX];
+    uint8_t raw[PINTLE_MOST_RAW];
 };
 
 static void ask(const struct pintle_part *part, const struct bench *bench, unsigned n,
                 struct asked *a)
 {
-    memcpy(a->trim, bench->trim, sizeof a->trim);
+    memcpy(a->trim, pintle_sensor_block(&bench->sensor).trim, part->trim_size);
     for (unsigned s = 0; s < part->setting_count; s++) {
         a->settings[s] = (uint8_t)((unsigned)rand() % part->settings[s].count);
     }
@@ -86,7 +86,7 @@ static void within_one_unit_of_the_last_place(void)
             const struct pintle_block block = { .raw = asked[n].raw,
                                                 .trim = asked[n].trim,
                                                 .settings = asked[n].settings };
-            pintle_part_decode(part, &block, &sample);
+            pintle_sample_decode(part, &block, &sample);
             char **words = g_strsplit(lines[n], " ", -1);
             for (uint8_t c = 0; c < part->channel_count && words[3 * c]; c++) {
                 const struct pintle_reading *reading = &sample.channel[c];

@@ -93,7 +93,7 @@ static void edges_meet_the_standard(void)
         wired.wires.edge = on_edge;
         wired.wires.edge_context = &s;
         for (int k = 0; k < 5; k++) {
-            EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%u Hz reads",
+            EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK, "%u Hz reads",
                    rows[i].hz);
         }
         EXPECT(s.starts > 20 && s.stops > 10, "%u Hz: %u starts, %u stops", rows[i].hz, s.starts,
@@ -152,7 +152,7 @@ static void troubles_of_lines(void)
         struct pintle_sample sample;
         bench_make(&bench, &pintle_tmp102, 0x48);
         bench.bus = wire_up(&wired, &bench.sim, 100000);
-        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s: before", rows[i].name);
+        EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK, "%s: before", rows[i].name);
         double rise_ns = wired.wires.rise_ns;
         wired.wires.trouble = rows[i].trouble;
         wired.wires.stretch_us = rows[i].stretch_us;
@@ -166,7 +166,7 @@ static void troubles_of_lines(void)
         wired.wires.trouble = 0;
         wired.wires.rise_ns = rise_ns;
         pintle_sim_pass(&bench.sim, 200000000);
-        EXPECT(pintle_sensor_read(&bench.sensor, &sample) == PINTLE_OK, "%s: after", rows[i].name);
+        EXPECT(pintle_sample_read(&bench.sensor, &sample) == PINTLE_OK, "%s: after", rows[i].name);
         EXPECT_NEAR(sample.channel[0].value, 20, 2, rows[i].name);
     }
 }
@@ -300,10 +300,10 @@ static void two_masters_at_once(void)
         wire_up(&wired, &bench.sim, 100000);
         rival.pins[PINTLE_SIM_DATA] = wired.master.data_line;
         rival.pins[PINTLE_SIM_CLOCK] = wired.master.clock_line;
-        rival.clock = wired.master.clock;
+        rival.clock = *wired.master.clock;
+        const struct pintle_clock its = { &calls, &rival };
         CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, (struct pintle_pin){ &data, &rival },
-                                                (struct pintle_pin){ &line, &rival },
-                                                (struct pintle_clock){ &calls, &rival }, 100000),
+                                                (struct pintle_pin){ &line, &rival }, &its, 100000),
                         PINTLE_OK);
         struct pintle_i2c bus = pintle_bitbang_i2c_bus(&wired.master);
         memcpy(rival.bytes, rows[i].bytes, sizeof rival.bytes);
@@ -337,7 +337,8 @@ static void stuck_without_a_clock(void)
     struct wired wired;
     bench_make(&bench, &pintle_tmp102, 0x48);
     wire_up(&wired, &bench.sim, 100000);
-    wired.master.clock = (struct pintle_clock){ &calls, &bench.sim };
+    const struct pintle_clock still = { &calls, &bench.sim };
+    wired.master.clock = &still;
     struct pintle_i2c bus = pintle_bitbang_i2c_bus(&wired.master);
     wired.wires.trouble = PINTLE_SIM_CLOCK_LOW;
     uint64_t before = bench.sim.now_us;
@@ -399,10 +400,10 @@ static void speeds(void)
     wire_up(&wired, &bench.sim, 1000);
     CU_ASSERT_EQUAL(pintle_i2c_probe(&bench.bus, 0x48), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, wired.master.data_line,
-                                            wired.master.clock_line, bench.clock, 999),
+                                            wired.master.clock_line, &bench.clock, 999),
                     PINTLE_OUT_OF_RANGE);
     CU_ASSERT_EQUAL(pintle_bitbang_i2c_init(&wired.master, wired.master.data_line,
-                                            wired.master.clock_line, bench.clock, 1000001),
+                                            wired.master.clock_line, &bench.clock, 1000001),
                     PINTLE_OUT_OF_RANGE);
 }
 

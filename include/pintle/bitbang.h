@@ -25,7 +25,7 @@ PINTLE_C_BEGIN
 struct pintle_bitbang_i2c {
     struct pintle_pin data_line;
     struct pintle_pin clock_line;
-    struct pintle_clock clock;
+    const struct pintle_clock *clock;
     uint64_t deadline_us; /* of the transfer under way, */
     uint32_t waits;       /* and how many microseconds of waiting are left to it */
     uint16_t low_us;      /* half periods */
@@ -35,9 +35,11 @@ struct pintle_bitbang_i2c {
 
 /* Prepare a master of at most `speed_hz` (1000 to 1000000) and release both lines. OUT_OF_RANGE:
  * another speed. */
-PINTLE_MUST_CHECK enum pintle_status
-pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master, struct pintle_pin data_line,
-                        struct pintle_pin clock_line, struct pintle_clock clock, uint32_t speed_hz);
+PINTLE_MUST_CHECK enum pintle_status pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master,
+                                                             struct pintle_pin data_line,
+                                                             struct pintle_pin clock_line,
+                                                             const struct pintle_clock *clock,
+                                                             uint32_t speed_hz);
 
 /* The master as a bus for sensors; it must stay where it is. */
 struct pintle_i2c pintle_bitbang_i2c_bus(struct pintle_bitbang_i2c *master);
@@ -61,7 +63,7 @@ struct pintle_bitbang_spi {
     struct pintle_pin in;
     const struct pintle_pin *selects; /* one per chip */
     uint8_t select_count;
-    struct pintle_clock clock;
+    const struct pintle_clock *clock;
     const struct pintle_pin *command; /* of displays: low with commands, high with data; or null,
                                          as init leaves it */
 };
@@ -70,7 +72,7 @@ struct pintle_bitbang_spi {
 void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin clock_line,
                              struct pintle_pin out, struct pintle_pin in,
                              const struct pintle_pin *selects, uint8_t select_count,
-                             struct pintle_clock clock);
+                             const struct pintle_clock *clock);
 
 /* The master as a bus for sensors. Its transfer returns BAD_ARGUMENT for a select that there is
  * not. */
@@ -79,7 +81,7 @@ struct pintle_spi pintle_bitbang_spi_bus(struct pintle_bitbang_spi *master);
 /* A 1-Wire master on one pin that can be driven low and high, with a pull-up of 4.7 kilohms. */
 struct pintle_bitbang_onewire {
     struct pintle_pin data_line;
-    struct pintle_clock clock;
+    const struct pintle_clock *clock;
     uint8_t low_us;  /* sleeps, less what calls cost: in the low of a 1 (0: none), */
     uint8_t look_us; /* from its release to the look at the line (0: none), */
     uint8_t zero_us; /* in the low of a 0 */
@@ -90,7 +92,7 @@ struct pintle_bitbang_onewire {
  * began, when a chip's answer may be gone, there are not 4 us left for the line to rise. */
 PINTLE_MUST_CHECK enum pintle_status
 pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master, struct pintle_pin data_line,
-                            struct pintle_clock clock);
+                            const struct pintle_clock *clock);
 struct pintle_onewire pintle_bitbang_onewire_bus(struct pintle_bitbang_onewire *master);
 
 /* Why does a line that nobody talks on stay low? It is charged for a microsecond: without a pull-up

@@ -50,6 +50,7 @@ struct pintle_burst {
     uint32_t since;     /* samples fetched since the anchor */
     uint32_t period_ns; /* as measured so far */
     uint32_t lost;      /* samples, since init */
+    uint16_t batch;     /* samples that were fetched last */
     uint8_t state;
     uint8_t gap; /* the next sample is the first behind a hole */
 };
@@ -59,12 +60,17 @@ PINTLE_MUST_CHECK enum pintle_status pintle_burst_init(struct pintle_burst *burs
                                                        struct pintle_sensor *sensor);
 
 /* Fetch what has been measured since the last call, the oldest first, up to `room` samples; *count
- * of them. NOT_READY: it is being set up; call again after pintle_sensor_wait_us. OK with none:
+ * of them. `readings` has room for them, a reading for each of the part's channels, sample after
+ * sample. NOT_READY: it is being set up; call again after pintle_sensor_wait_us. OK with none:
  * nothing new yet. Failures as of pintle_sensor_collect; STAYED_BUSY: nothing new for much longer
  * than there should be. */
 PINTLE_MUST_CHECK enum pintle_status pintle_burst_collect(struct pintle_burst *burst,
-                                                          struct pintle_sample *samples,
+                                                          struct pintle_reading *readings,
                                                           uint16_t room, uint16_t *count);
+
+/* When sample `index` of those that were fetched last was taken: UTC, microseconds since 1970. 0:
+ * the port has no wall clock. */
+int64_t pintle_burst_time_us(const struct pintle_burst *burst, uint16_t index);
 
 /* How long the FIFO takes to fill, in microseconds, with the sensor's settings. */
 uint32_t pintle_burst_room_us(const struct pintle_burst *burst);

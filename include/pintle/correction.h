@@ -11,7 +11,7 @@
  *                                                .numbers = line,
  *                                                .lowest = 0,
  *                                                .highest = 40 };
- *     pintle_correct(&stage, 1, sample.channel, 1);
+ *     pintle_correct(&stage, 1, sea.reading, 1);
  *
  * Each stage says where it holds; beyond that a reading is marked SPAN. Estimate.h finds the
  * numbers of most kinds; keep.h keeps stages in a memory chip.

@@ -11,7 +11,7 @@
  *     static const float at_sea[] = { 101325 };
  *     struct pintle_derivation height = { .formula = &pintle_altitude, .numbers = at_sea };
  *     pintle_derive_begin(&height);
- *     pintle_derive(&height, &sample.channel[PINTLE_BME280_PRESSURE], sample.time_us, &result);
+ *     pintle_derive(&height, &air.reading[PINTLE_BME280_PRESSURE], now_us, &result);
  */
 #ifndef PINTLE_DERIVE_H
 #define PINTLE_DERIVE_H

@@ -173,7 +173,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_linux_pin_edge(struct pintle_linux_p
 /* Monotonic time; sleeps that signals don't end, right to some 100 us where the machine is not
  * busy; the system's time of day, NEVER_SET while that is before 2001, as on a board without a
  * battery before the network has come. */
-struct pintle_clock pintle_linux_clock(void);
+extern const struct pintle_clock pintle_linux_clock;
 
 PINTLE_C_END
 

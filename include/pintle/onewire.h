@@ -20,7 +20,6 @@ uint8_t pintle_onewire_crc(const uint8_t *bytes, uint8_t count);
  * Reset, then address the chip of this code; null: all chips at once. NO_ANSWER, DATA_STUCK;
  * LINE_BUSY: the line is powering a chip (see pintle_onewire_power). */
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_select(struct pintle_onewire *line,
-                                                           const struct pintle_clock *clock,
                                                            const uint8_t *code);
 
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_write(struct pintle_onewire *line,
@@ -29,13 +28,12 @@ PINTLE_MUST_CHECK enum pintle_status pintle_onewire_read(struct pintle_onewire *
                                                          uint8_t *bytes, uint8_t count);
 
 /* Write one byte, then power the line hard for `us`: until then nobody may use it. */
-PINTLE_MUST_CHECK enum pintle_status pintle_onewire_power(struct pintle_onewire *line,
-                                                          const struct pintle_clock *clock,
-                                                          uint8_t byte, uint32_t us);
+PINTLE_MUST_CHECK enum pintle_status pintle_onewire_power(struct pintle_onewire *line, uint8_t byte,
+                                                          uint32_t us);
 
 /* The code of the only chip on the line. BAD_CRC: there are several, or noise. */
-PINTLE_MUST_CHECK enum pintle_status
-pintle_onewire_only(struct pintle_onewire *line, const struct pintle_clock *clock, uint8_t code[8]);
+PINTLE_MUST_CHECK enum pintle_status pintle_onewire_only(struct pintle_onewire *line,
+                                                         uint8_t code[8]);
 
 /* A search, from chip to chip. Begin with all zeros. */
 struct pintle_onewire_search {
@@ -51,7 +49,6 @@ struct pintle_onewire_search {
  * of the wiring; the search goes on behind one that does not hold together. DATA_STUCK, LINE_BUSY
  * as above. */
 PINTLE_MUST_CHECK enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
-                                                         const struct pintle_clock *clock,
                                                          struct pintle_onewire_search *search);
 
 PINTLE_C_END

@@ -221,6 +221,8 @@ struct pintle_link {
     uint8_t (*recover)(struct pintle_sensor *sensor, enum pintle_status status);
     /* How often chips on the bus may have heard what nobody said. */
     uint8_t *(*upsets)(struct pintle_sensor *sensor);
+    /* The bus's clock. */
+    const struct pintle_clock *(*clock)(const struct pintle_sensor *sensor);
     uint8_t checks; /* 1: what `receive` brings has proven its checksums */
 };
 
@@ -264,7 +266,7 @@ struct pintle_frame {
 struct pintle_ladder {
     /* Is this reading to be measured once more, on another rung? pintle_ladder_climb, which only
      * parts with a ladder link. */
-    uint8_t (*climb)(struct pintle_sensor *sensor, const struct pintle_sample *sample);
+    uint8_t (*climb)(struct pintle_sensor *sensor);
     uint8_t settings[2];     /* the same twice: there is one */
     uint8_t rungs;           /* the finest first: */
     const uint8_t *options;  /* two options each */
@@ -304,12 +306,11 @@ struct pintle_part {
                             const struct pintle_block *block);
     /* Or null. Channels that have a row go through that afterwards. */
     void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample);
+                   struct pintle_reading *readings);
     /* Of a part with any of the steps POLL, CHANGE, POWER, TRIM, FOR, CHECK, VACANT, a READ with a
      * condition or an EXPECT of more than two bytes: pintle_steps_rare, which other firmware
      * doesn't link. */
-    enum pintle_status (*rare)(struct pintle_sensor *sensor, const struct pintle_step *step,
-                               struct pintle_sample *sample);
+    enum pintle_status (*rare)(struct pintle_sensor *sensor, const struct pintle_step *step);
     const struct pintle_abilities *can; /* ability.h; null: it measures, and that is all */
     const struct pintle_frame *frame;   /* of a serial line */
     /* How the integer of a row comes out of `left` bytes; returns what is known against it.
@@ -320,16 +321,14 @@ struct pintle_part {
     enum pintle_status (*unlock)(struct pintle_sensor *sensor);
 };
 
-enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                     struct pintle_sample *sample);
+enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step);
 
-/* Turn a raw block into readings: the whole of a part's computation, with no hardware.
- * `part` is a table; `block` holds the part's raw_size and trim_size bytes and may be sample->raw.
- * sample->time_us is left alone. No errors: what is wrong with a value is in its quality, BUS where
- * no chip of this part sends such bytes. May be called from an interrupt. */
-#define pintle_part_decode PINTLE_SIZED(pintle_part_decode)
+/* Turn a raw block into readings, one for each of the part's channels: the whole of a part's
+ * computation, with no hardware. `part` is a table; `block` holds the part's raw_size and trim_size
+ * bytes. No errors: what is wrong with a value is in its quality, BUS where no chip of this part
+ * sends such bytes. May be called from an interrupt. */
 void pintle_part_decode(const struct pintle_part *part, const struct pintle_block *block,
-                        struct pintle_sample *sample);
+                        struct pintle_reading *readings);
 
 /* Fill `settings` (the part's setting_count bytes) with each setting's initial option. */
 void pintle_part_initial(const struct pintle_part *part, uint8_t *settings);
@@ -359,7 +358,7 @@ pintle_value pintle_part_product(const struct pintle_part *part, const struct pi
  * where more digits come behind it: another line, onto which a torn one ran. */
 uint16_t pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw);
 
-uint8_t pintle_ladder_climb(struct pintle_sensor *sensor, const struct pintle_sample *sample);
+uint8_t pintle_ladder_climb(struct pintle_sensor *sensor);
 
 /* The checksum of `count` bytes; `rule` is a table. */
 uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t count);

@@ -5,6 +5,7 @@
  *   onewire.h     who is on a 1-Wire line
  *   parts.h       the parts that ship; each has a header of its own besides, parts/NAME.h
  *   sensor.h      one part on a bus: start, collect, read
+ *   sample.h      the same for parts that a program learns of only when it runs
  *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
  *   judge.h       a reading against those before it: jumps, frozen, smoothed
  *   correction.h  calibration; estimate.h how it is found, keep.h how it outlives a power cut

@@ -22,6 +22,7 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#include "pintle/config.h"
 #include "pintle/status.h"
 
 PINTLE_C_BEGIN
@@ -48,10 +49,17 @@ struct pintle_claims {
     void (*release)(void *context);
 };
 
-/* What is known of a chip on a bus: the core's. */
+struct pintle_clock;
+
+/* What a bus and its sensors remember between transfers: the core's. Ports leave it zero. */
 struct pintle_memory {
     uint8_t key; /* which chip; 0: none */
     uint16_t value;
+};
+#define PINTLE_REMEMBERED 4 /* chips per bus whose pointer or bank is known; a power of two */
+struct pintle_known {
+    struct pintle_memory of[PINTLE_REMEMBERED];
+    uint8_t upsets; /* how often the chips on it may have heard what nobody said */
 };
 
 struct pintle_i2c_calls {
@@ -85,11 +93,11 @@ struct pintle_i2c_calls {
 struct pintle_i2c {
     const struct pintle_i2c_calls *calls;
     void *context;
+    const struct pintle_clock *clock; /* must outlive it */
     uint32_t limit_us;   /* the longest that one transfer may take; 0: what pintle_i2c_limit says */
     uint32_t bit_ns;     /* how long a bit takes: 10000 at 100 kHz; 0: unknown, taken for 100000 */
     uint8_t sole_master; /* 1: nobody but this object's users talks on the bus */
-    struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: pointer registers */
-    uint8_t upsets; /* the core's: how often its chips may have heard what nobody said */
+    struct pintle_known known; /* the core's */
 };
 
 /* How to talk to one chip on an SPI bus. */
@@ -123,13 +131,13 @@ struct pintle_spi_calls {
 struct pintle_spi {
     const struct pintle_spi_calls *calls;
     void *context;
+    const struct pintle_clock *clock; /* must outlive it */
     uint32_t top_hz; /* the fastest that its wires stand; 0: whatever the part allows */
     /* As in struct pintle_i2c. Where there are others, share the bus by claims; and since some may
      * not take them, the bank of a part that has banks is asked after each access
      * (ARBITRATION_LOST: it was moved), which notices all but one that is moved away and back. */
     uint8_t sole_master;
-    struct pintle_memory memory[PINTLE_REMEMBERED]; /* the core's: banks */
-    uint8_t upsets;                                 /* the core's, as in struct pintle_i2c */
+    struct pintle_known known; /* the core's */
 };
 
 struct pintle_onewire_calls {
@@ -155,8 +163,9 @@ struct pintle_onewire_calls {
 struct pintle_onewire {
     const struct pintle_onewire_calls *calls;
     void *context;
-    uint64_t powering_until_us; /* the core's: the strong pull-up is needed this long */
-    uint8_t upsets;             /* the core's, as in struct pintle_i2c */
+    const struct pintle_clock *clock; /* must outlive it */
+    uint64_t powering_until_us;       /* the core's: the strong pull-up is needed this long */
+    uint8_t upsets;                   /* the core's, as in struct pintle_known */
 };
 
 struct pintle_stream_calls {
@@ -184,11 +193,12 @@ struct pintle_stream_calls {
 struct pintle_stream {
     const struct pintle_stream_calls *calls;
     void *context;
+    const struct pintle_clock *clock; /* must outlive it */
     uint32_t bit_ns; /* how long a bit takes: 104167 at 9600 baud; 0: unknown, taken for that */
     uint8_t held;    /* the core's: what has come of the frame under way */
     uint8_t begun;   /* the core's: it is known where a frame begins */
     uint8_t frame[PINTLE_STREAM_FRAME];
-    uint8_t upsets; /* the core's, as in struct pintle_i2c */
+    uint8_t upsets; /* the core's, as in struct pintle_known */
 };
 
 enum pintle_drive {

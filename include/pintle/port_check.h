@@ -24,7 +24,6 @@ typedef void pintle_port_line(void *context, const char *what, enum pintle_verdi
 
 struct pintle_port_check {
     struct pintle_i2c *bus;
-    const struct pintle_clock *clock;
     uint8_t known; /* the chip's address */
     uint8_t empty; /* nobody's */
     /* A register of the chip whose two bytes differ and stay as they are, and which begins with its

@@ -32,13 +32,6 @@ static inline uint8_t pintle_reading_good(const struct pintle_reading *reading)
     return (reading->quality & PINTLE_QUALITY_SUSPECT) == 0;
 }
 
-/* All of one measurement. */
-struct pintle_sample {
-    int64_t time_us; /* UTC, microseconds since 1970; 0 where the port has no wall clock */
-    uint8_t raw[PINTLE_RAW_MAX];
-    struct pintle_reading channel[PINTLE_CHANNELS_MAX];
-};
-
 PINTLE_C_END
 
 #endif

@@ -1,8 +1,14 @@
 /* sensor.h: one part, wired to a bus.
  *
- * In this order: pintle_sensor_on_i2c, _on_spi, _on_onewire or _on_stream; pintle_sensor_set for
- * each setting that differs from the part's initial one; then, for every measurement, either
- * pintle_sensor_read, which blocks, or
+ * A sensor of a part that ships has a type of its own, sized by the part, in parts/NAME.h:
+ *
+ *     static struct pintle_tmp102 water;
+ *     pintle_tmp102_on_i2c(&water, &bus, 0x48)                 no traffic
+ *     pintle_tmp102_set_rate(&water, PINTLE_TMP102_1_HZ)       what differs from the initial option
+ *     pintle_sensor_read(&water.sensor)                        blocks for a conversion
+ *     water.reading[PINTLE_TMP102_TEMPERATURE].value
+ *
+ * All other calls take its `sensor`. Who doesn't want to wait calls, for every measurement,
  *
  *     pintle_sensor_start      begins, and says when to come back
  *     pintle_sensor_collect    NOT_READY until the data are there
@@ -16,26 +22,21 @@
  * power-up is not taken for one: the chip is proven and set up again and measured once more, within
  * the same measurement, which then takes that much longer.
  *
- * The caller owns every object. A sensor object may not be shared between threads or with an
- * interrupt; a bus may, where its port has claims (port.h).
+ * The caller owns every object. A sensor object may not be copied, nor shared between threads or
+ * with an interrupt; a bus may be shared, where its port has claims (port.h).
  */
 #ifndef PINTLE_SENSOR_H
 #define PINTLE_SENSOR_H
 
 #include "pintle/part.h"
 #include "pintle/port.h"
+#include "pintle/reading.h"
 
 PINTLE_C_BEGIN
 
-/* Which chip on its bus. */
-union pintle_place {
-    uint8_t address; /* I2C, 7 bits */
-    uint8_t select;  /* SPI, which select line */
-    uint8_t code[8]; /* 1-Wire: family, serial number, CRC, as they come */
-};
-
-/* Public so that it can be static; only pintle_sensor_* touches the members. */
+/* Only pintle_sensor_* touches the members. */
 struct pintle_sensor {
+    int64_t when_us; /* of a measurement under way: go on no sooner; else its time, 0: unknown */
     const struct pintle_part *part;
     union {
         struct pintle_i2c *i2c;
@@ -43,54 +44,129 @@ struct pintle_sensor {
         struct pintle_onewire *onewire;
         struct pintle_stream *stream;
     } bus;
-    const struct pintle_clock *clock;
-    uint8_t *trim;
-    const float *numbers;
+    struct pintle_reading *readings;
+    uint8_t *own;                 /* numbers, settings, trim, raw block, a 1-Wire chip's code */
     const struct pintle_step *at; /* the step to run next */
-    uint64_t ready_us;            /* no sooner than this */
-    uint32_t limit_us;            /* low bits of the end of a poll; 0: none is under way */
-    union pintle_place place;
-    uint16_t idle; /* inputs that nobody asks for */
+    uint16_t limit;               /* the end of a poll, in 1024 us; 0: none is under way */
+    uint16_t idle;                /* inputs that nobody asks for */
+    uint8_t place;                /* I2C: the address; SPI: the select line */
     uint8_t phase;
     uint8_t raw_used;
     uint8_t trim_used;
     uint8_t flags;
-    uint8_t status; /* of the last start */
+    uint8_t status; /* of the last measurement */
     uint8_t upsets; /* of the bus, when it was set up */
-    uint8_t settings[PINTLE_SETTINGS_MAX];
 };
 
-/* Prepare a sensor; no traffic. `part` is a table; `trim` has the part's trim_size bytes and may
- * be null where that is 0. All must outlive the sensor.
+/* Where a sensor keeps what its part makes necessary. */
+struct pintle_room {
+    struct pintle_reading *readings; /* one for each of the part's channels */
+    uint8_t *own;                    /* PINTLE_OWN bytes, aligned as a float is */
+    uint8_t channels;
+    uint16_t own_size;
+};
+
+/* Bytes that a sensor of a part keeps besides its readings. */
+#define PINTLE_OWN(numbers, settings, trim, raw) (4 * (numbers) + (settings) + (trim) + (raw))
+#define PINTLE_OWN_CODE 8 /* more of them for a 1-Wire part */
+
+/* struct pintle_NAME: a sensor of the part pintle_NAME, with room for `count` readings, and `keeps`
+ * bytes besides. pintle_NAME_room says where that is. */
+#define PINTLE_SENSOR_TYPE(name, count, keeps)                                                     \
+    struct pintle_##name {                                                                         \
+        struct pintle_sensor sensor;                                                               \
+        struct pintle_reading reading[(count) > 0 ? (count) : 1];                                  \
+        union {                                                                                    \
+            float aligned;                                                                         \
+            uint8_t bytes[(keeps) > 0 ? (keeps) : 1];                                              \
+        } own;                                                                                     \
+    };                                                                                             \
+    static inline struct pintle_room pintle_##name##_room(struct pintle_##name *it)                \
+    {                                                                                              \
+        struct pintle_room room;                                                                   \
+        room.readings = it->reading;                                                               \
+        room.own = it->own.bytes;                                                                  \
+        room.channels = (count);                                                                   \
+        room.own_size = (keeps);                                                                   \
+        return room;                                                                               \
+    }
+
+/* The same with the call that prepares it: pintle_NAME_on_i2c(&it, &bus, address), _on_spi(&it,
+ * &bus, select), _on_onewire(&it, &line, code), _on_stream(&it, &stream). */
+#define PINTLE_I2C_SENSOR(name, channels, numbers, settings, trim, raw)                            \
+    PINTLE_SENSOR_TYPE(name, channels, PINTLE_OWN(numbers, settings, trim, raw))                   \
+    PINTLE_MUST_CHECK static inline enum pintle_status pintle_##name##_on_i2c(                     \
+        struct pintle_##name *it, struct pintle_i2c *bus, uint8_t address)                         \
+    {                                                                                              \
+        struct pintle_room room = pintle_##name##_room(it);                                        \
+        return pintle_sensor_on_i2c(&it->sensor, &pintle_##name, &room, bus, address);             \
+    }
+#define PINTLE_SPI_SENSOR(name, channels, numbers, settings, trim, raw)                            \
+    PINTLE_SENSOR_TYPE(name, channels, PINTLE_OWN(numbers, settings, trim, raw))                   \
+    PINTLE_MUST_CHECK static inline enum pintle_status pintle_##name##_on_spi(                     \
+        struct pintle_##name *it, struct pintle_spi *bus, uint8_t select)                          \
+    {                                                                                              \
+        struct pintle_room room = pintle_##name##_room(it);                                        \
+        return pintle_sensor_on_spi(&it->sensor, &pintle_##name, &room, bus, select);              \
+    }
+#define PINTLE_ONEWIRE_SENSOR(name, channels, numbers, settings, trim, raw)                        \
+    PINTLE_SENSOR_TYPE(name, channels, PINTLE_OWN(numbers, settings, trim, raw) + PINTLE_OWN_CODE) \
+    PINTLE_MUST_CHECK static inline enum pintle_status pintle_##name##_on_onewire(                 \
+        struct pintle_##name *it, struct pintle_onewire *line, const uint8_t code[8])              \
+    {                                                                                              \
+        struct pintle_room room = pintle_##name##_room(it);                                        \
+        return pintle_sensor_on_onewire(&it->sensor, &pintle_##name, &room, line, code);           \
+    }
+#define PINTLE_STREAM_SENSOR(name, channels, numbers, settings, trim, raw)                         \
+    PINTLE_SENSOR_TYPE(name, channels, PINTLE_OWN(numbers, settings, trim, raw))                   \
+    PINTLE_MUST_CHECK static inline enum pintle_status pintle_##name##_on_stream(                  \
+        struct pintle_##name *it, struct pintle_stream *stream)                                    \
+    {                                                                                              \
+        struct pintle_room room = pintle_##name##_room(it);                                        \
+        return pintle_sensor_on_stream(&it->sensor, &pintle_##name, &room, stream);                \
+    }
+
+/* pintle_NAME_set_SETTING: pintle_sensor_set with an option of that setting and no other, so that
+ * the compiler says where an option, or a sensor, is another part's. */
+#define PINTLE_SETTER(name, setting, number, type)                                                 \
+    PINTLE_MUST_CHECK static inline enum pintle_status pintle_##name##_set_##setting(              \
+        struct pintle_##name *it, enum pintle_##type option)                                       \
+    {                                                                                              \
+        return pintle_sensor_set(&it->sensor, (unsigned)(number), (unsigned)option);               \
+    }
+
+/* A program and a library of which one was built with PINTLE_WHOLE and the other without don't
+ * link.
+ */
+#if PINTLE_WHOLE
+#define pintle_sensor_on_i2c pintle_sensor_on_i2c_whole
+#define pintle_sensor_on_spi pintle_sensor_on_spi_whole
+#define pintle_sensor_on_onewire pintle_sensor_on_onewire_whole
+#define pintle_sensor_on_stream pintle_sensor_on_stream_whole
+#endif
+
+/* Prepare a sensor; no traffic. `part` is a table. All but `code` must outlive the sensor.
  * WRONG_BUS: the part speaks on another kind of bus. WRONG_PLACE: it cannot have this address; the
- * 1-Wire code is of another family, or its CRC is wrong. NO_ROOM: it has trim and `trim` is null,
- * or it needs more than the options of config.h leave. NO_CLOCK: `clock` is null. BAD_ARGUMENT: a
- * program in the part's tables has no end. A sensor that was not made cannot be used. */
-#define pintle_sensor_on_i2c PINTLE_SIZED(pintle_sensor_on_i2c)
-#define pintle_sensor_on_spi PINTLE_SIZED(pintle_sensor_on_spi)
-#define pintle_sensor_on_onewire PINTLE_SIZED(pintle_sensor_on_onewire)
-#define pintle_sensor_on_stream PINTLE_SIZED(pintle_sensor_on_stream)
+ * 1-Wire code is of another family, or its CRC is wrong. NO_ROOM: the part needs more. NO_CLOCK:
+ * the bus has none. BAD_ARGUMENT: a program in the part's tables has no end. A sensor that was not
+ * made cannot be used. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
-                                                          struct pintle_i2c *bus,
-                                                          const struct pintle_clock *clock,
-                                                          uint8_t address, uint8_t *trim);
+                                                          const struct pintle_room *room,
+                                                          struct pintle_i2c *bus, uint8_t address);
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
-                                                          struct pintle_spi *bus,
-                                                          const struct pintle_clock *clock,
-                                                          uint8_t select, uint8_t *trim);
+                                                          const struct pintle_room *room,
+                                                          struct pintle_spi *bus, uint8_t select);
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
                                                               const struct pintle_part *part,
+                                                              const struct pintle_room *room,
                                                               struct pintle_onewire *line,
-                                                              const struct pintle_clock *clock,
-                                                              const uint8_t code[8], uint8_t *trim);
-
+                                                              const uint8_t code[8]);
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_stream(struct pintle_sensor *sensor,
                                                              const struct pintle_part *part,
-                                                             struct pintle_stream *stream,
-                                                             const struct pintle_clock *clock,
-                                                             uint8_t *trim);
+                                                             const struct pintle_room *room,
+                                                             struct pintle_stream *stream);
 
 /* Choose option `option` of setting `setting`, by the enumerations of the part's own header; it
  * takes effect with the next start. A measurement under way ends: its collect says NOT_STARTED.
@@ -99,10 +175,10 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_set(struct pintle_sensor *sen
                                                        unsigned setting, unsigned option);
 
 /* The numbers of what the part is wired to, one for each of the part's, instead of its initial
- * ones. They must outlive the sensor. OUT_OF_RANGE: one is beyond its limits, and nothing was
- * changed. */
+ * ones. OUT_OF_RANGE: one is beyond its limits; BAD_ARGUMENT: the part has more or fewer; and
+ * nothing was changed. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor,
-                                                           const float *numbers);
+                                                           const float *numbers, uint8_t count);
 
 /* Of a part that converts its inputs one by one: measure only the channels in this set (bit n for
  * channel n; 0: all) from the next start on. The others are marked IDLE. A measurement under way
@@ -125,47 +201,50 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_rest(struct pintle_sensor *se
  */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor);
 
-/* Begin a measurement. On OK see pintle_sensor_wait_us. On a failure no sample was touched: the
- * next collect says the same status and marks the caller's. */
+/* Begin a measurement. On OK see pintle_sensor_wait_us. On a failure every reading is marked
+ * PINTLE_QUALITY_BUS, and the measurement is over. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor);
 
 /* Microseconds until pintle_sensor_collect is worth calling; 0: now. */
 uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor);
 
-/* Fetch the measurement that was started. NOT_READY: call again after pintle_sensor_wait_us.
- * On any other failure `sample` has every channel marked PINTLE_QUALITY_BUS, and the measurement
- * is over. NOT_STARTED: none was started, or it was fetched already; `sample` is as it was. */
-PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor,
-                                                           struct pintle_sample *sample);
-
-/* Bit n: channel n of this sample, the sensor's last, looks as after power-up, though it looked so
- * when it was measured once more, too, and is therefore good. */
-uint32_t pintle_sensor_unsure(const struct pintle_sensor *sensor,
-                              const struct pintle_sample *sample);
+/* Fetch the measurement that was started. OK: the readings are new. NOT_READY: call again after
+ * pintle_sensor_wait_us; what is in the readings meanwhile is nothing yet. On any other failure
+ * every reading is marked PINTLE_QUALITY_BUS, and the measurement is over; the same is said until
+ * another is started. NOT_STARTED: none was started, or it was fetched already; the readings are as
+ * they were. */
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor);
 
 /* start, sleep and collect in one: blocks for the conversion time. CLOCK_STOPPED: the port's clock
  * does not move although it was asked to sleep, or went back meanwhile. */
-PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor,
-                                                        struct pintle_sample *sample);
+PINTLE_MUST_CHECK enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor);
 
-/* A sensor's place in a round. */
-struct pintle_turn {
-    struct pintle_sensor *sensor;
-    struct pintle_sample sample;
-    enum pintle_status status; /* of the last round */
-};
+/* Of the last measurement: OK, or why it failed; NOT_READY: it is under way; NOT_STARTED: there was
+ * none, or it was ended. */
+enum pintle_status pintle_sensor_status(const struct pintle_sensor *sensor);
+
+/* When the last measurement came: UTC, microseconds since 1970. 0: the port has no wall clock, or
+ * the chip was used for something else since. */
+int64_t pintle_sensor_time_us(const struct pintle_sensor *sensor);
+
+/* What the readings were made of, for pintle_part_decode. Stays in the sensor. */
+struct pintle_block pintle_sensor_block(const struct pintle_sensor *sensor);
+
+/* Bit n: channel n of the last measurement looks as after power-up, though it looked so when it was
+ * measured once more, too, and is therefore good. `scratch` has room for the part's channels. */
+uint32_t pintle_sensor_unsure(const struct pintle_sensor *sensor, struct pintle_reading *scratch);
 
 /* Measure all `count` sensors at once: start every one, then collect each as it gets ready, so
- * that a round takes as long as the slowest conversion and not their sum. Blocks. All turns must
- * share one clock. Returns how many failed; each turn's status says how. */
-size_t pintle_round(struct pintle_turn *turns, size_t count);
+ * that a round takes as long as the slowest conversion and not their sum. Blocks. All must share
+ * one clock. Returns how many failed; pintle_sensor_status says how. */
+size_t pintle_round(struct pintle_sensor *const *sensors, size_t count);
 
 /* The same in pieces, for those who wait themselves. Start every sensor; collect what is ready,
  * again and again: microseconds until that is worth it once more, UINT32_MAX when the round is
  * over; then end it. Ended before, what is not there yet is marked, CLOCK_STOPPED. */
-void pintle_round_start(struct pintle_turn *turns, size_t count);
-uint32_t pintle_round_collect(struct pintle_turn *turns, size_t count);
-size_t pintle_round_end(struct pintle_turn *turns, size_t count);
+void pintle_round_start(struct pintle_sensor *const *sensors, size_t count);
+uint32_t pintle_round_collect(struct pintle_sensor *const *sensors, size_t count);
+size_t pintle_round_end(struct pintle_sensor *const *sensors, size_t count);
 
 PINTLE_C_END
 

@@ -13,8 +13,6 @@
 
 PINTLE_C_BEGIN
 
-#define PINTLE_NUMBERS_MAX 4 /* of one part, for hosts */
-
 /* An address and what on the board selects it. */
 struct pintle_strap {
     uint8_t address;

@@ -317,6 +317,7 @@ struct pintle_sim {
     /* Called for every sleep, to pace simulated time; null: sleeping takes no real time. */
     void (*pace)(void *context, uint32_t us);
     void *pace_context;
+    struct pintle_clock clock; /* what its buses go by */
 };
 
 /* An empty bench of `buses` buses (up to PINTLE_SIM_BUSES), I2C ones at 100 kHz; the world begins

@@ -38,7 +38,6 @@ PINTLE_C_BEGIN
     X(NO_ROOM, "no-room", "there is no room for what the part needs")                              \
     X(WRONG_BUS, "wrong-bus", "the part does not speak on this kind of bus")                       \
     X(WRONG_PLACE, "wrong-place", "the part cannot have this address or code")                     \
-    X(WRONG_PART, "wrong-part", "the sensor is of another part")                                   \
     X(OUT_OF_RANGE, "out-of-range", "the value does not fit")                                      \
     X(UNSUPPORTED, "unsupported", "this port cannot do that")                                      \
     X(NO_DEVICE, "no-device", "there is no such bus: its interface is switched off or has gone")   \

@@ -68,7 +68,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_time_alarmed(struct pintle_sensor *s
 
 /* A decode function for parts that are clocks: fills in the channel whose quantity is time. */
 void pintle_time_decode(const struct pintle_part *part, const struct pintle_block *block,
-                        struct pintle_sample *sample);
+                        struct pintle_reading *readings);
 
 PINTLE_C_END
 

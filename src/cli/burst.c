@@ -1,4 +1,5 @@
 #include <stdio.h>
+#include <string.h>
 
 #include "cli/cli.h"
 #include "pintle/ability.h"
@@ -86,17 +87,20 @@ static void print_sample(const struct one *one, struct pintle_sample *sample, en
 static enum pintle_status collect(const struct one *one, struct pintle_burst *burst,
                                   const struct burst_options *options, struct tally *tally)
 {
-    static struct pintle_sample samples[BATCH];
+    static struct pintle_reading readings[BATCH * PINTLE_MOST_CHANNELS];
+    const uint8_t channels = one->sensor->part->channel_count;
     enum pintle_status status = PINTLE_OK;
     while ((status == PINTLE_OK || status == PINTLE_NOT_READY)
            && tally->last_us - tally->first_us < options->for_us) {
         uint16_t count = 0;
-        status = pintle_burst_collect(burst, samples, BATCH, &count);
+        status = pintle_burst_collect(burst, readings, BATCH, &count);
         for (uint16_t i = 0; i < count && tally->last_us - tally->first_us < options->for_us; i++) {
-            tally->first_us = tally->samples ? tally->first_us : samples[i].time_us;
-            tally->last_us = samples[i].time_us;
+            struct pintle_sample sample = { .time_us = pintle_burst_time_us(burst, i) };
+            memcpy(sample.channel, readings + i * channels, channels * sizeof readings[0]);
+            tally->first_us = tally->samples ? tally->first_us : sample.time_us;
+            tally->last_us = sample.time_us;
             tally->samples++;
-            print_sample(one, &samples[i], options->how);
+            print_sample(one, &sample, options->how);
         }
         uint32_t wait = status == PINTLE_NOT_READY ? pintle_sensor_wait_us(one->sensor)
                         : count == BATCH           ? 0

@@ -273,7 +273,7 @@ bool cli_open_one(const struct rig_options *options, const char *name, const cha
     if (index >= 0) {
         one->index = (unsigned)index;
         one->from = &one->rig->sensor[index];
-        one->sensor = &one->station->rigged[index].sensor;
+        one->sensor = &one->station->rigged[index].any.sensor;
     }
     if (index < 0 || (!able(one->sensor->part) && !cli_unable(one, what, able, problem))) {
         cli_close_one(one);

@@ -6,7 +6,7 @@
 /* What is read once more, as if it had come the same. */
 static void repeat_end(const struct pintle_sheet *sheet, GByteArray *raw)
 {
-    guint8 end[PINTLE_RAW_MAX];
+    guint8 end[PINTLE_MOST_RAW];
     if (sheet->repeats && raw->len + sheet->repeats == sheet->part->raw_size) {
         memcpy(end, raw->data + raw->len - sheet->repeats, sheet->repeats);
         g_byte_array_append(raw, end, sheet->repeats);

@@ -18,8 +18,8 @@ struct request {
     struct pintle_chosen chosen;
     struct cli_block block;
     GByteArray *trim;
-    enum pintle_unit unit[PINTLE_CHANNELS_MAX];
-    enum pintle_unit also[PINTLE_CHANNELS_MAX];
+    enum pintle_unit unit[PINTLE_MOST_CHANNELS];
+    enum pintle_unit also[PINTLE_MOST_CHANNELS];
     gboolean working;
     enum format format;
 };
@@ -247,7 +247,7 @@ static bool take_name(struct request *request, const struct pintle_rig *rig, con
 static bool take_units(struct request *request, const char *words, struct pintle_problem *problem)
 {
     const struct pintle_part *part = request->sheet->part;
-    struct pintle_unit_slot slots[PINTLE_CHANNELS_MAX];
+    struct pintle_unit_slot slots[PINTLE_MOST_CHANNELS];
     char *where = g_strdup_printf("a %s", part->name);
     for (unsigned c = 0; c < part->channel_count; c++) {
         slots[c] = (struct pintle_unit_slot){ part->channels[c].name,
@@ -366,7 +366,7 @@ static bool convert(const struct request *request, struct pintle_problem *proble
     if (!check_sums(request, problem)) {
         return false;
     }
-    pintle_part_decode(request->sheet->part, &block, &sample);
+    pintle_sample_decode(request->sheet->part, &block, &sample);
     cli_leave_out(request->sheet->part, &request->block, &sample);
     if (request->working) {
         show_linear(request, &sample);

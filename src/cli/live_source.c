@@ -97,7 +97,7 @@ bool live_open_rig(struct live *live, const struct rig_options *options,
         return false;
     }
     const struct pintle_rig *rig = live->rig;
-    unsigned most = rig->sensors * PINTLE_CHANNELS_MAX + 1;
+    unsigned most = rig->sensors * PINTLE_MOST_CHANNELS + 1;
     live->sensor_of = g_new0(unsigned, most);
     live->channel_of = g_new0(unsigned, most);
     live->step = step_rig;

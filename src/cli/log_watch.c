@@ -13,7 +13,7 @@ void log_watch_begin(struct watch *watch)
     const struct pintle_rig *rig = watch->station->rig;
     watch->began_us = g_get_monotonic_time();
     watch->failing = g_new0(bool, rig->sensors);
-    watch->columns = g_new0(struct column, (gsize)rig->sensors * PINTLE_CHANNELS_MAX * 2);
+    watch->columns = g_new0(struct column, (gsize)rig->sensors * PINTLE_MOST_CHANNELS * 2);
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_part *part = rig->sensor[i].sheet->part;
         for (unsigned c = 0; c < part->channel_count; c++) {
@@ -159,7 +159,7 @@ static void talk(struct watch *watch, const char *line)
     const char *time = strchr(line, ',') + 1;
     int length = (int)strcspn(time, ",");
     for (unsigned i = 0; i < watch->station->rig->sensors; i++) {
-        const struct pintle_turn *turn = &watch->station->turn[i];
+        const struct pintle_seat *turn = &watch->station->turn[i];
         const struct pintle_rig_sensor *sensor = &watch->station->rig->sensor[i];
         bool failing = turn->status != PINTLE_OK;
         if (failing && !watch->failing[i]) {

@@ -217,7 +217,7 @@ static void heading(const char *text)
 
 static void show_settings(const struct pintle_sheet *sheet)
 {
-    uint8_t initial[PINTLE_SETTINGS_MAX];
+    uint8_t initial[PINTLE_MOST_SETTINGS];
     if (sheet->part->setting_count == 0) {
         return;
     }
@@ -297,7 +297,7 @@ static bool matters(const struct pintle_sheet *sheet, unsigned s)
 /* What each option does while the others stay as they are at first. */
 static void show_trades(const struct pintle_sheet *sheet)
 {
-    uint8_t settings[PINTLE_SETTINGS_MAX];
+    uint8_t settings[PINTLE_MOST_SETTINGS];
     bool begun = false;
     pintle_part_initial(sheet->part, settings);
     bool measured = pintle_sheet_waits_us(sheet->part, sheet->part->measure, settings) > 0;

@@ -79,7 +79,7 @@ static unsigned read_for_somebody(const struct pintle_part *part, uint16_t idle)
 static void print_sensor(const struct pintle_station *station, unsigned i)
 {
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
-    const struct pintle_turn *turn = &station->turn[i];
+    const struct pintle_seat *turn = &station->turn[i];
     const struct pintle_part *part = sensor->sheet->part;
     uint16_t quality = 0;
     for (unsigned c = 0; c < part->channel_count; c++) {
@@ -93,7 +93,7 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
         printf("%-10s %s, at %s: it is there and measures nothing; %s\n", sensor->name,
                sensor->sheet->what, sensor->where, what_else(part));
     } else if (turn->status == PINTLE_OK) {
-        uint16_t idle = station->rigged[i].sensor.idle;
+        uint16_t idle = pintle_sensor_block(&station->rigged[i].any.sensor).idle;
         char *bytes = cli_bytes(turn->sample.raw, read_for_somebody(part, idle));
         printf("%s%-10s raw bytes %s%s\n", cli_dim(), "", bytes, cli_plain());
         g_free(bytes);
@@ -129,7 +129,7 @@ static void print_field(const struct pintle_station *station, unsigned i, unsign
 {
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
     const struct pintle_sample *sample = &station->turn[i].sample;
-    uint16_t idle = sensor->made ? 0 : station->rigged[i].sensor.idle;
+    uint16_t idle = sensor->made ? 0 : pintle_sensor_block(&station->rigged[i].any.sensor).idle;
     const struct pintle_channel *channel = &sensor->sheet->part->channels[c];
     const struct pintle_reading *reading = &sample->channel[c];
     bool there = !sensor->made && !(reading->quality & PINTLE_QUALITY_BUS);

@@ -242,7 +242,7 @@ static bool show(struct pintle_station *station, unsigned index, const struct ta
 {
     uint32_t value = 0;
     enum pintle_status status =
-        pintle_reg_read(&station->rigged[index].sensor, &target->reg->reg, &value);
+        pintle_reg_read(&station->rigged[index].any.sensor, &target->reg->reg, &value);
     if (status != PINTLE_OK) {
         return no_transfer(station, index, target->reg, status, problem);
     }
@@ -253,7 +253,7 @@ static bool show(struct pintle_station *station, unsigned index, const struct ta
 static bool change(struct pintle_station *station, unsigned index, const struct target *target,
                    struct pintle_problem *problem)
 {
-    struct pintle_sensor *sensor = &station->rigged[index].sensor;
+    struct pintle_sensor *sensor = &station->rigged[index].any.sensor;
     const struct pintle_reg *reg = &target->reg->reg;
     bool readable = !(reg->flags & PINTLE_REG_WRITE_ONLY);
     if (readable) {
@@ -370,7 +370,7 @@ static bool watch(struct pintle_station *station, unsigned index, const struct t
     for (int64_t left = length; left >= 0; left -= every) {
         uint32_t value = 0;
         enum pintle_status status =
-            pintle_reg_read(&station->rigged[index].sensor, &target->reg->reg, &value);
+            pintle_reg_read(&station->rigged[index].any.sensor, &target->reg->reg, &value);
         if (status != PINTLE_OK) {
             return no_transfer(station, index, target->reg, status, problem);
         }

@@ -1,6 +1,29 @@
 /* Registers as numbers, whatever bus they come over. */
 #include "engine.h"
 
+uint8_t *pintle_priv_settings_at(const struct pintle_sensor *sensor)
+{
+    return sensor->own + 4 * pintle_table_u8(&sensor->part->number_count);
+}
+
+uint8_t *pintle_priv_trim(const struct pintle_sensor *sensor)
+{
+    return pintle_priv_settings_at(sensor) + pintle_table_u8(&sensor->part->setting_count);
+}
+
+uint8_t *pintle_priv_raw(const struct pintle_sensor *sensor)
+{
+    return pintle_priv_trim(sensor) + pintle_table_u8(&sensor->part->trim_size);
+}
+
+const struct pintle_clock *pintle_priv_clock(const struct pintle_sensor *sensor)
+{
+    const struct pintle_clock *(*clock)(const struct pintle_sensor *);
+    const struct pintle_link *link = pintle_table_pointer(&sensor->part->link);
+    pintle_table_copy(&clock, &link->clock, sizeof clock);
+    return clock(sensor);
+}
+
 enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor, const uint8_t *bytes,
                                        uint8_t count)
 {

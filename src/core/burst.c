@@ -16,7 +16,7 @@ static const struct pintle_fifo *rules_of(const struct pintle_sensor *sensor)
 
 static uint32_t nominal_ns(const struct pintle_sensor *sensor, const struct pintle_fifo *rules)
 {
-    return pintle_table_u32(&rules->periods_ns[sensor->settings[rules->rate]]);
+    return pintle_table_u32(&rules->periods_ns[pintle_priv_settings_at(sensor)[rules->rate]]);
 }
 
 enum pintle_status pintle_burst_init(struct pintle_burst *burst, struct pintle_sensor *sensor)
@@ -128,33 +128,37 @@ static void count_lost(struct pintle_burst *burst, const struct pintle_fifo *rul
 
 /* --- samples --- */
 
-/* `behind` is how many in the batch come after it. */
-static void stamp(const struct pintle_burst *burst, struct pintle_sample *sample, uint16_t behind)
+static uint8_t channels_of(const struct pintle_sensor *sensor)
 {
-    const struct pintle_clock *clock = burst->sensor->clock;
-    uint64_t at_us = burst->newest_us - (uint64_t)behind * burst->period_ns / 1000;
-    if (!clock->calls->get_wall_us
-        || clock->calls->get_wall_us(clock->context, &sample->time_us) != PINTLE_OK) {
-        sample->time_us = 0;
-    } else {
-        sample->time_us -= (int64_t)(pintle_priv_now(clock) - at_us);
+    return pintle_table_u8(&sensor->part->channel_count);
+}
+
+int64_t pintle_burst_time_us(const struct pintle_burst *burst, uint16_t index)
+{
+    const struct pintle_clock *clock = pintle_priv_clock(burst->sensor);
+    uint16_t after = (uint16_t)(burst->batch - 1 - index);
+    uint64_t at_us = burst->newest_us - (uint64_t)after * burst->period_ns / 1000;
+    int64_t now_us = 0;
+    if (index >= burst->batch || !clock->calls->get_wall_us
+        || clock->calls->get_wall_us(clock->context, &now_us) != PINTLE_OK) {
+        return 0;
     }
+    return now_us - (int64_t)(pintle_priv_now(clock) - at_us);
 }
 
 static void decode(struct pintle_burst *burst, const struct pintle_fifo *rules,
-                   const uint8_t *record, struct pintle_sample *sample)
+                   const uint8_t *record, struct pintle_reading *readings)
 {
     struct pintle_sensor *sensor = burst->sensor;
-    const struct pintle_block block = { .raw = sample->raw,
-                                        .trim = sensor->trim,
-                                        .settings = sensor->settings,
-                                        .numbers = sensor->numbers };
+    struct pintle_block block = pintle_sensor_block(sensor);
+    uint8_t *raw = pintle_priv_raw(sensor);
     uint16_t all = 0;
-    memset(sample->raw, rules->fill, sizeof sample->raw);
-    memcpy(sample->raw + rules->at, record, rules->record);
-    (void)pintle_priv_decode(sensor->part, &block, sample, 0, &all);
-    for (uint8_t c = pintle_table_u8(&sensor->part->channel_count); c > 0; c--) {
-        struct pintle_reading *reading = &sample->channel[c - 1];
+    block.idle = 0;
+    memset(raw, rules->fill, pintle_table_u8(&sensor->part->raw_size));
+    memcpy(raw + rules->at, record, rules->record);
+    (void)pintle_priv_decode(sensor->part, &block, readings, 0, &all);
+    for (uint8_t c = channels_of(sensor); c > 0; c--) {
+        struct pintle_reading *reading = &readings[c - 1];
         if (!(rules->channels >> (c - 1) & 1)) {
             memset(reading, 0, sizeof *reading);
             reading->quality = PINTLE_QUALITY_IDLE;
@@ -177,13 +181,13 @@ struct batch {
 static uint8_t ran_full(const struct pintle_burst *burst, const struct pintle_fifo *rules,
                         const struct batch *batch, uint16_t done)
 {
-    uint64_t now_us = pintle_priv_now(burst->sensor->clock);
+    uint64_t now_us = pintle_priv_now(pintle_priv_clock(burst->sensor));
     uint64_t since = (now_us - batch->at_us) * 1000 / burst->period_ns + 1;
     return done > 0 && batch->there - done + since > rules->depth;
 }
 
 static enum pintle_status fetch_records(struct pintle_burst *burst, const struct pintle_fifo *rules,
-                                        struct pintle_sample *samples, struct batch *batch)
+                                        struct pintle_reading *readings, struct batch *batch)
 {
     uint8_t bytes[PINTLE_BURST_BYTES];
     enum pintle_status status = PINTLE_OK;
@@ -195,7 +199,8 @@ static enum pintle_status fetch_records(struct pintle_burst *burst, const struct
                                      (uint8_t)((count * rules->record) | PINTLE_PRIV_ONCE));
         batch->over = (uint8_t)(batch->over | ran_full(burst, rules, batch, done));
         for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
-            decode(burst, rules, bytes + i * rules->record, &samples[done++]);
+            decode(burst, rules, bytes + i * rules->record,
+                   readings + (size_t)done++ * channels_of(burst->sensor));
         }
     }
     return status;
@@ -206,22 +211,21 @@ static enum pintle_status fetch_records(struct pintle_burst *burst, const struct
 enum { IDLE, STARTING, RUNNING };
 
 /* Set up, then on with the FIFO. */
-static enum pintle_status start(struct pintle_burst *burst, const struct pintle_fifo *rules,
-                                struct pintle_sample *scratch)
+static enum pintle_status start(struct pintle_burst *burst, const struct pintle_fifo *rules)
 {
     struct pintle_sensor *sensor = burst->sensor;
     if (burst->state == IDLE) {
         pintle_priv_begin(sensor);
         burst->state = STARTING;
     }
-    enum pintle_status status = pintle_priv_run(sensor, scratch, PHASE_MEASURE, UINT8_MAX);
+    enum pintle_status status = pintle_priv_run(sensor, PHASE_MEASURE, UINT8_MAX);
     if (status == PINTLE_OK) {
         status = pintle_priv_program(sensor, rules->start);
     }
     if (status == PINTLE_OK && burst->gap) {
-        count_lost(burst, rules, 0, pintle_priv_now(sensor->clock));
+        count_lost(burst, rules, 0, pintle_priv_now(pintle_priv_clock(sensor)));
     } else if (status == PINTLE_OK) {
-        begin_counting(burst, rules, pintle_priv_now(sensor->clock));
+        begin_counting(burst, rules, pintle_priv_now(pintle_priv_clock(sensor)));
     }
     burst->state = status == PINTLE_OK ? RUNNING : burst->state;
     return status;
@@ -231,16 +235,16 @@ static enum pintle_status start(struct pintle_burst *burst, const struct pintle_
 static enum pintle_status throw_away(struct pintle_burst *burst, const struct pintle_fifo *rules)
 {
     enum pintle_status status = pintle_priv_program(burst->sensor, rules->empty);
-    count_lost(burst, rules, 0, pintle_priv_now(burst->sensor->clock));
+    count_lost(burst, rules, 0, pintle_priv_now(pintle_priv_clock(burst->sensor)));
     return status;
 }
 
 /* Fetch a batch, and see what became of the chip meanwhile. */
 static enum pintle_status take(struct pintle_burst *burst, const struct pintle_fifo *rules,
-                               struct pintle_sample *samples, struct batch *batch)
+                               struct pintle_reading *readings, struct batch *batch)
 {
     batch->over = 0;
-    enum pintle_status status = fetch_records(burst, rules, samples, batch);
+    enum pintle_status status = fetch_records(burst, rules, readings, batch);
     if (status == PINTLE_OK && rules->torn) {
         status = ask_over(burst->sensor, rules, &batch->over);
     }
@@ -254,7 +258,7 @@ static enum pintle_status look(struct pintle_burst *burst, const struct pintle_f
     if (status == PINTLE_OK) {
         status = ask_count(burst->sensor, rules, &batch->there, &batch->over);
     }
-    batch->at_us = pintle_priv_now(burst->sensor->clock);
+    batch->at_us = pintle_priv_now(pintle_priv_clock(burst->sensor));
     /* a chip that doesn't say it has lost some when it is full and should be fuller */
     if (rules->over_reg == PINTLE_NO_REG && batch->there >= rules->depth
         && overdue(burst, batch->at_us) > batch->there) {
@@ -270,7 +274,7 @@ static enum pintle_status quiet(const struct pintle_burst *burst, uint64_t now_u
 }
 
 static enum pintle_status collect(struct pintle_burst *burst, const struct pintle_fifo *rules,
-                                  struct pintle_sample *samples, uint16_t room, uint16_t *count)
+                                  struct pintle_reading *readings, uint16_t room, uint16_t *count)
 {
     struct batch batch = { 0, 0, 0, 0 };
     enum pintle_status status = look(burst, rules, &batch);
@@ -285,7 +289,7 @@ static enum pintle_status collect(struct pintle_burst *burst, const struct pintl
     }
     uint8_t gap = burst->gap;
     batch.take = batch.there < room ? batch.there : room;
-    status = take(burst, rules, samples, &batch);
+    status = take(burst, rules, readings, &batch);
     if (status != PINTLE_OK || batch.over) {
         burst->gap = gap;
         return status == PINTLE_OK ? throw_away(burst, rules) : status;
@@ -296,7 +300,7 @@ static enum pintle_status collect(struct pintle_burst *burst, const struct pintl
     return PINTLE_OK;
 }
 
-enum pintle_status pintle_burst_collect(struct pintle_burst *burst, struct pintle_sample *samples,
+enum pintle_status pintle_burst_collect(struct pintle_burst *burst, struct pintle_reading *readings,
                                         uint16_t room, uint16_t *count)
 {
     const struct pintle_fifo *table = rules_of(burst->sensor);
@@ -306,17 +310,16 @@ enum pintle_status pintle_burst_collect(struct pintle_burst *burst, struct pintl
     }
     PINTLE_TABLE_ROW(struct pintle_fifo, rules, table);
     enum pintle_status status = burst->state == RUNNING
-                                    ? collect(burst, rules, samples, room, count)
-                                    : start(burst, rules, samples);
-    for (uint16_t i = 0; i < *count; i++) {
-        stamp(burst, &samples[i], (uint16_t)(*count - 1 - i));
-    }
+                                    ? collect(burst, rules, readings, room, count)
+                                    : start(burst, rules);
+    burst->batch = *count;
     if (status != PINTLE_OK && status != PINTLE_NOT_READY) {
         burst->gap = burst->gap || burst->state == RUNNING;
         burst->state = IDLE;
     }
     if (burst->state != STARTING) {
-        burst->sensor->phase = PHASE_CLOSED; /* whoever else measures sets it up afresh */
+        pintle_priv_close(burst->sensor,
+                          PHASE_CLOSED); /* whoever else measures sets it up afresh */
     }
     return status == PINTLE_OK && burst->state == STARTING ? PINTLE_NOT_READY : status;
 }

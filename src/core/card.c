@@ -44,7 +44,7 @@ static enum pintle_status clock(const struct pintle_sensor *sensor, const uint8_
     uint32_t hz = sensor->phase == PHASE_OPEN ? rules->top_hz : WAKING_HZ;
     const struct pintle_spi_way way = { .clock_hz =
                                             bus->top_hz && bus->top_hz < hz ? bus->top_hz : hz,
-                                        .select = sensor->place.select,
+                                        .select = sensor->place,
                                         .hold = hold };
     if (in) {
         memset(in, 0xff, count);
@@ -65,16 +65,16 @@ static enum pintle_status finish(const struct pintle_sensor *sensor, enum pintle
 static enum pintle_status until(const struct pintle_sensor *sensor, uint8_t idle, uint32_t limit_us,
                                 uint8_t *byte)
 {
-    uint64_t from = pintle_priv_now(sensor->clock);
+    uint64_t from = pintle_priv_now(pintle_priv_clock(sensor));
     uint16_t tries = 0;
     enum pintle_status status = PINTLE_OK;
     do {
         status = clock(sensor, NULL, byte, 1, 1);
         if (++tries > 64 && status == PINTLE_OK) {
-            status = pintle_priv_sleep(sensor->clock, 200);
+            status = pintle_priv_sleep(pintle_priv_clock(sensor), 200);
         }
         if (status == PINTLE_OK && *byte == idle
-            && pintle_priv_now(sensor->clock) - from > limit_us) {
+            && pintle_priv_now(pintle_priv_clock(sensor)) - from > limit_us) {
             status = PINTLE_STAYED_BUSY;
         }
     } while (status == PINTLE_OK && *byte == idle);
@@ -245,7 +245,12 @@ static void forget(struct pintle_sensor *sensor)
 
 static uint8_t *upsets(struct pintle_sensor *sensor)
 {
-    return &sensor->bus.spi->upsets;
+    return &sensor->bus.spi->known.upsets;
+}
+
+static const struct pintle_clock *bus_clock(const struct pintle_sensor *sensor)
+{
+    return sensor->bus.spi->clock;
 }
 
 const struct pintle_link pintle_link_card PINTLE_TABLE = { .kind = PINTLE_BUS_SPI,
@@ -254,6 +259,7 @@ const struct pintle_link pintle_link_card PINTLE_TABLE = { .kind = PINTLE_BUS_SP
                                                            .claim = claim,
                                                            .forget = forget,
                                                            .upsets = upsets,
+                                                           .clock = bus_clock,
                                                            .checks = 1 };
 
 /* --- the store --- */
@@ -291,7 +297,8 @@ static enum pintle_status size(struct pintle_sensor *sensor, uint64_t *bytes)
     enum pintle_status status =
         sensor->phase == PHASE_OPEN ? PINTLE_OK : pintle_priv_set_up(sensor);
     if (status == PINTLE_OK) {
-        *bytes = pintle_card_bytes(sensor->trim);
+        pintle_priv_close(sensor, PHASE_OPEN);
+        *bytes = pintle_card_bytes(pintle_priv_trim(sensor));
     }
     return status == PINTLE_OK && *bytes == 0 ? PINTLE_UNSUPPORTED : status;
 }
@@ -299,7 +306,7 @@ static enum pintle_status size(struct pintle_sensor *sensor, uint64_t *bytes)
 /* Begin with a block: where blocks aren't counted, by its first byte. */
 static enum pintle_status open_block(struct pintle_sensor *sensor, uint8_t number, uint32_t block)
 {
-    uint8_t counts_bytes = csd_bits(sensor->trim, 126, 2) == 0;
+    uint8_t counts_bytes = csd_bits(pintle_priv_trim(sensor), 126, 2) == 0;
     enum pintle_status status = claim(sensor, 1);
     return status == PINTLE_OK ? order(sensor, number, counts_bytes ? block * 512 : block) : status;
 }
@@ -310,7 +317,7 @@ static enum pintle_status close_block(struct pintle_sensor *sensor, enum pintle_
     status = finish(sensor, status);
     (void)claim(sensor, 0);
     if (status != PINTLE_OK && status != PINTLE_MISFIT) {
-        sensor->phase = PHASE_CLOSED;
+        pintle_priv_close(sensor, PHASE_CLOSED);
     }
     return status;
 }

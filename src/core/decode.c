@@ -4,7 +4,7 @@ void pintle_part_initial(const struct pintle_part *part, uint8_t *settings)
 {
     const struct pintle_setting *row = pintle_table_pointer(&part->settings);
     uint8_t count = pintle_table_u8(&part->setting_count);
-    for (uint8_t i = 0; i < count && i < PINTLE_SETTINGS_MAX; i++) {
+    for (uint8_t i = 0; i < count; i++) {
         settings[i] = pintle_table_u8(&row[i].initial);
     }
 }
@@ -162,12 +162,11 @@ static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
 }
 
 uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
-                            struct pintle_sample *sample, uint16_t more, uint16_t *all)
+                            struct pintle_reading *reading, uint16_t more, uint16_t *all)
 {
     void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample);
+                   struct pintle_reading *readings);
     const struct pintle_channel *rows = pintle_table_pointer(&part->channels);
-    struct pintle_reading *reading = sample->channel;
     struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
     uint16_t any = 0;
     if (silent(part, block->raw)) {
@@ -177,7 +176,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
     pintle_table_copy(&decode, &part->decode, sizeof decode);
     if (decode) {
         memset(reading, 0, (size_t)((const char *)end - (const char *)reading));
-        decode(part, block, sample);
+        decode(part, block, reading);
     }
     for (; reading < end; reading++, rows++) {
         PINTLE_TABLE_ROW(struct pintle_channel, channel, rows);
@@ -200,13 +199,20 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
 }
 
 void pintle_part_decode(const struct pintle_part *part, const struct pintle_block *block,
-                        struct pintle_sample *sample)
+                        struct pintle_reading *readings)
 {
     uint16_t all = 0;
-    if (sample->raw != block->raw) {
-        memcpy(sample->raw, block->raw, pintle_table_u8(&part->raw_size));
-    }
-    (void)pintle_priv_decode(part, block, sample, 0, &all);
+    (void)pintle_priv_decode(part, block, readings, 0, &all);
+}
+
+struct pintle_block pintle_sensor_block(const struct pintle_sensor *sensor)
+{
+    const struct pintle_block block = { .raw = pintle_priv_raw(sensor),
+                                        .trim = pintle_priv_trim(sensor),
+                                        .settings = pintle_priv_settings_at(sensor),
+                                        .numbers = (float *)(void *)sensor->own,
+                                        .idle = sensor->idle };
+    return block;
 }
 
 #if !PINTLE_WHOLE

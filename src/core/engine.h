@@ -21,6 +21,23 @@
 /* From OPEN on the sensor is set up, once a first measurement has followed. */
 enum phase { PHASE_CLOSED, PHASE_IDENTITY, PHASE_SETUP, PHASE_OPEN, PHASE_MEASURE, PHASE_DONE };
 
+static inline uint8_t pintle_priv_under_way(const struct pintle_sensor *sensor)
+{
+    return sensor->phase != PHASE_CLOSED && sensor->phase != PHASE_OPEN;
+}
+
+/* What was done with it is over; a measurement that was under way, too. */
+void pintle_priv_close(struct pintle_sensor *sensor, uint8_t phase);
+
+/* What a sensor keeps: its settings, trim, raw block, a 1-Wire chip's code. */
+uint8_t *pintle_priv_settings_at(const struct pintle_sensor *sensor);
+uint8_t *pintle_priv_trim(const struct pintle_sensor *sensor);
+uint8_t *pintle_priv_raw(const struct pintle_sensor *sensor);
+static inline uint8_t *pintle_priv_code(const struct pintle_sensor *sensor)
+{
+    return pintle_priv_raw(sensor) + pintle_table_u8(&sensor->part->raw_size);
+}
+
 /* The part's flags. */
 static inline uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
 {
@@ -30,6 +47,9 @@ static inline uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
 /* Declare `name`, the part's way to talk. */
 #define PINTLE_LINK(name, sensor)                                                                  \
     PINTLE_TABLE_ROW(struct pintle_link, name, pintle_table_pointer(&(sensor)->part->link))
+
+/* Its bus's clock. */
+const struct pintle_clock *pintle_priv_clock(const struct pintle_sensor *sensor);
 
 static inline uint64_t pintle_priv_now(const struct pintle_clock *clock)
 {
@@ -121,8 +141,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_append(struct pintle_sensor *se
                                                         const struct pintle_step *step, uint8_t *to,
                                                         uint8_t *used, uint8_t room);
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_take(struct pintle_sensor *sensor,
-                                                      const struct pintle_step *step,
-                                                      struct pintle_sample *sample);
+                                                      const struct pintle_step *step);
 
 /* What pintle_link_i2c is made of, for links that go over it. */
 enum pintle_status pintle_priv_i2c_send(struct pintle_sensor *sensor, uint16_t reg,
@@ -133,6 +152,7 @@ enum pintle_status pintle_priv_i2c_claim(struct pintle_sensor *sensor, uint8_t t
 void pintle_priv_i2c_forget(struct pintle_sensor *sensor);
 uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status status);
 uint8_t *pintle_priv_i2c_upsets(struct pintle_sensor *sensor);
+const struct pintle_clock *pintle_priv_i2c_clock(const struct pintle_sensor *sensor);
 
 /* Read a register of 1 to 4 bytes in the part's byte order, with its CRCs checked. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg,
@@ -193,27 +213,34 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_program(struct pintle_sensor *s
 void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase);
 
 /* Run steps until the program before `end` is over, one must wait or fails, or one is not below
- * `stop`: PINTLE_OP_READ where there is no sample yet to take raw bytes. NOT_READY: go on at
- * sensor->ready_us. */
-PINTLE_MUST_CHECK enum pintle_status pintle_priv_run(struct pintle_sensor *sensor,
-                                                     struct pintle_sample *sample, uint8_t end,
+ * `stop`: PINTLE_OP_READ where raw bytes are left to the call that collects. NOT_READY: go on at
+ * sensor->when_us. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, uint8_t end,
                                                      uint8_t stop);
 
-/* Prove the part and set it up, waiting; afterwards its phase is PHASE_OPEN. For parts whose set-up
- * reads nothing. */
+/* Prove the part and set it up, waiting, but for what comes last: the next program waits for that.
+ * Its caller closes it. For parts whose set-up reads nothing. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor);
+
+/* The measurement failed: every reading is marked, at the present time. */
+enum pintle_status pintle_priv_failed(struct pintle_sensor *sensor, enum pintle_status status);
+
+/* What was waited for until `at` has not come: look again so much later (1), or is it over (0)? At
+ * most 32 s. */
+uint8_t pintle_priv_not_yet(struct pintle_sensor *sensor, uint64_t at, uint16_t limit_ms,
+                            uint16_t again_us);
+
+/* Sleep until sensor->when_us. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_wait(struct pintle_sensor *sensor);
 
 /* Sleep. CLOCK_STOPPED: no time passes, or the clock went back. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock,
                                                        uint32_t us);
 
-/* Mark every channel as failed, at the present time. */
-void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample);
-
-/* Decode a block that is the sample's, with `more` known against each channel. Returns what is
+/* Decode a block, with `more` known against each channel. Returns what is
  * known against any of them; *all: is each marked BUS? */
 uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
-                            struct pintle_sample *sample, uint16_t more, uint16_t *all);
+                            struct pintle_reading *reading, uint16_t more, uint16_t *all);
 
 /* Check `count` bytes by the part's rule: so many, then their checksum, and again. OK without one.
  */

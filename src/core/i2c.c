@@ -58,14 +58,14 @@ static enum pintle_status deal(struct pintle_i2c *bus, uint8_t address,
     if (status != PINTLE_OK) {
         return status;
     }
-    pintle_priv_forget(bus->memory, address);
+    pintle_priv_forget(bus->known.of, address);
     status = attempt(bus, address, segments, count);
     if (status != PINTLE_OK && recovers(bus, status)) {
         status = attempt(bus, address, segments, count);
     }
     if (status != PINTLE_OK) {
-        memset(bus->memory, 0, sizeof bus->memory);
-        bus->upsets = (uint8_t)(bus->upsets + pintle_priv_disturbed(status));
+        memset(bus->known.of, 0, sizeof bus->known.of);
+        bus->known.upsets = (uint8_t)(bus->known.upsets + pintle_priv_disturbed(status));
     }
     (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
     return status;
@@ -112,12 +112,12 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
                                const struct pintle_segment *segments, uint8_t count)
 {
     struct pintle_i2c *bus = sensor->bus.i2c;
-    uint8_t address = sensor->place.address;
+    uint8_t address = sensor->place;
     enum pintle_status status = attempt(bus, address, segments, count);
-    pintle_priv_forget(bus->memory, address);
+    pintle_priv_forget(bus->known.of, address);
     if (status == PINTLE_OK && bus->sole_master && reg != PINTLE_NO_REG
         && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
-        *pintle_priv_memory(bus->memory, address) = (struct pintle_memory){ address, reg };
+        *pintle_priv_memory(bus->known.of, address) = (struct pintle_memory){ address, reg };
     }
     return status;
 }
@@ -144,8 +144,8 @@ enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_
 {
     uint8_t out[2];
     struct pintle_i2c *bus = sensor->bus.i2c;
-    uint8_t address = sensor->place.address;
-    const struct pintle_memory *memory = pintle_priv_memory(bus->memory, address);
+    uint8_t address = sensor->place;
+    const struct pintle_memory *memory = pintle_priv_memory(bus->known.of, address);
     const struct pintle_segment data = { NULL, bytes, count };
     if (reg == PINTLE_NO_REG || (memory->key == address && memory->value == reg)) {
         return attempt(bus, address, &data, 1);
@@ -162,7 +162,7 @@ enum pintle_status pintle_priv_i2c_claim(struct pintle_sensor *sensor, uint8_t t
 
 void pintle_priv_i2c_forget(struct pintle_sensor *sensor)
 {
-    memset(sensor->bus.i2c->memory, 0, sizeof sensor->bus.i2c->memory);
+    memset(sensor->bus.i2c->known.of, 0, sizeof sensor->bus.i2c->known.of);
 }
 
 uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status status)
@@ -172,7 +172,12 @@ uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status
 
 uint8_t *pintle_priv_i2c_upsets(struct pintle_sensor *sensor)
 {
-    return &sensor->bus.i2c->upsets;
+    return &sensor->bus.i2c->known.upsets;
+}
+
+const struct pintle_clock *pintle_priv_i2c_clock(const struct pintle_sensor *sensor)
+{
+    return sensor->bus.i2c->clock;
 }
 
 const struct pintle_link pintle_link_i2c PINTLE_TABLE = {
@@ -183,4 +188,5 @@ const struct pintle_link pintle_link_i2c PINTLE_TABLE = {
     .forget = pintle_priv_i2c_forget,
     .recover = pintle_priv_i2c_recover,
     .upsets = pintle_priv_i2c_upsets,
+    .clock = pintle_priv_i2c_clock,
 };

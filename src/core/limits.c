@@ -19,7 +19,7 @@ static enum pintle_status encode(const struct pintle_sensor *sensor,
 {
     const struct pintle_channel *channel = pintle_table_pointer(&sensor->part->channels);
     PINTLE_TABLE_ROW(struct pintle_linear, row,
-                     pintle_part_row(sensor->part, channel, sensor->settings));
+                     pintle_part_row(sensor->part, channel, pintle_priv_settings_at(sensor)));
     float steps = (value - row->zero) / row->scale;
     if (!(steps >= (float)row->lowest && steps <= (float)row->highest)) {
         return PINTLE_OUT_OF_RANGE;
@@ -64,7 +64,7 @@ static enum pintle_status look(struct pintle_limits *limits, const struct pintle
 static enum pintle_status end(const struct pintle_limits *limits, enum pintle_status status)
 {
     uint8_t stays = status == PINTLE_OK || status == PINTLE_MISFIT;
-    limits->sensor->phase = stays ? PHASE_OPEN : PHASE_CLOSED;
+    pintle_priv_close(limits->sensor, stays ? PHASE_OPEN : PHASE_CLOSED);
     limits->sensor->flags &= (uint8_t)~SENSOR_FIRST;
     return status;
 }

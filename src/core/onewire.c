@@ -42,9 +42,9 @@ static enum pintle_status claim(const struct pintle_onewire *line, uint8_t take)
     return pintle_priv_claim(&line->calls->claims, line->context, take);
 }
 
-static enum pintle_status reset(struct pintle_onewire *line, const struct pintle_clock *clock)
+static enum pintle_status reset(struct pintle_onewire *line)
 {
-    uint32_t wait = pintle_priv_until(clock, line->powering_until_us);
+    uint32_t wait = pintle_priv_until(line->clock, line->powering_until_us);
     if (wait > 0 && wait <= PINTLE_WAIT_MAX_US) {
         return PINTLE_LINE_BUSY;
     }
@@ -52,17 +52,15 @@ static enum pintle_status reset(struct pintle_onewire *line, const struct pintle
     return pintle_priv_said(line->calls->reset(line->context));
 }
 
-static enum pintle_status command(struct pintle_onewire *line, const struct pintle_clock *clock,
-                                  uint8_t byte)
+static enum pintle_status command(struct pintle_onewire *line, uint8_t byte)
 {
-    enum pintle_status status = reset(line, clock);
+    enum pintle_status status = reset(line);
     return status == PINTLE_OK ? slots(line, &byte, NULL, 8) : status;
 }
 
-enum pintle_status pintle_onewire_select(struct pintle_onewire *line,
-                                         const struct pintle_clock *clock, const uint8_t *code)
+enum pintle_status pintle_onewire_select(struct pintle_onewire *line, const uint8_t *code)
 {
-    enum pintle_status status = command(line, clock, code ? MATCH_ROM : SKIP_ROM);
+    enum pintle_status status = command(line, code ? MATCH_ROM : SKIP_ROM);
     return status == PINTLE_OK && code ? slots(line, code, NULL, 64) : status;
 }
 
@@ -77,23 +75,21 @@ enum pintle_status pintle_onewire_read(struct pintle_onewire *line, uint8_t *byt
     return slots(line, NULL, bytes, (uint16_t)(8 * count));
 }
 
-enum pintle_status pintle_onewire_power(struct pintle_onewire *line,
-                                        const struct pintle_clock *clock, uint8_t byte, uint32_t us)
+enum pintle_status pintle_onewire_power(struct pintle_onewire *line, uint8_t byte, uint32_t us)
 {
     enum pintle_status status =
         pintle_priv_said(line->calls->slots(line->context, &byte, NULL, 8, 1));
-    line->powering_until_us = clock->calls->now_us(clock->context) + us;
+    line->powering_until_us = pintle_priv_now(line->clock) + us;
     return status;
 }
 
-enum pintle_status pintle_onewire_only(struct pintle_onewire *line,
-                                       const struct pintle_clock *clock, uint8_t code[8])
+enum pintle_status pintle_onewire_only(struct pintle_onewire *line, uint8_t code[8])
 {
     enum pintle_status status = claim(line, 1);
     if (status != PINTLE_OK) {
         return status;
     }
-    status = command(line, clock, READ_ROM);
+    status = command(line, READ_ROM);
     if (status == PINTLE_OK) {
         status = pintle_onewire_read(line, code, 8);
     }
@@ -127,7 +123,6 @@ static enum pintle_status step(struct pintle_onewire *line, struct pintle_onewir
 }
 
 enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
-                                       const struct pintle_clock *clock,
                                        struct pintle_onewire_search *search)
 {
     uint8_t fork = 0;
@@ -138,7 +133,7 @@ enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
     if (status != PINTLE_OK) {
         return status;
     }
-    status = command(line, clock, search->alarmed ? ALARM_SEARCH : SEARCH);
+    status = command(line, search->alarmed ? ALARM_SEARCH : SEARCH);
     for (search->bits = 0; search->bits < 64 && status == PINTLE_OK;) {
         status = step(line, search, search->bits, &fork);
         search->bits = (uint8_t)(search->bits + (status == PINTLE_OK));

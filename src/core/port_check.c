@@ -48,7 +48,7 @@ static void not_offered(const struct looking *l, const char *what)
 
 static uint64_t now(const struct looking *l)
 {
-    return pintle_priv_now(l->check->clock);
+    return pintle_priv_now(l->check->bus->clock);
 }
 
 /* The register's address, then so many bytes in each of `reads` segments. */
@@ -138,7 +138,7 @@ static void check_claims(struct looking *l)
 
 static void check_sleep(struct looking *l, const char *what, uint32_t us)
 {
-    const struct pintle_clock *clock = l->check->clock;
+    const struct pintle_clock *clock = l->check->bus->clock;
     uint32_t longest = 0;
     uint8_t enough = 1;
     for (uint8_t i = 0; i < TIMES; i++) {
@@ -153,7 +153,7 @@ static void check_sleep(struct looking *l, const char *what, uint32_t us)
 
 static void check_clock(struct looking *l)
 {
-    const struct pintle_clock *clock = l->check->clock;
+    const struct pintle_clock *clock = l->check->bus->clock;
     uint64_t before = now(l);
     uint8_t forward = 1;
     for (uint16_t i = 0; i < LOOKS; i++) {

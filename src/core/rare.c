@@ -10,25 +10,19 @@ static enum pintle_status until(struct pintle_sensor *sensor, uint32_t condition
                                 const uint8_t *bytes, uint64_t at)
 {
     uint8_t byte = bytes[condition >> 12 & 15];
-    uint32_t now = (uint32_t)at;
     if ((byte & (condition >> 24)) == (condition >> 16 & 0xff)) {
-        sensor->limit_us = 0;
+        sensor->limit = 0;
         return PINTLE_OK;
     }
-    if (sensor->limit_us == 0) {
-        sensor->limit_us = (now + 1000 * (condition & 0xfff)) | 1;
-    }
-    if ((int32_t)(now - sensor->limit_us) >= 0) {
-        return PINTLE_STAYED_BUSY;
-    }
-    sensor->ready_us = at + POLL_INTERVAL_US;
-    return PINTLE_NOT_READY;
+    return pintle_priv_not_yet(sensor, at, condition & 0xfff, POLL_INTERVAL_US)
+               ? PINTLE_NOT_READY
+               : PINTLE_STAYED_BUSY;
 }
 
 static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint8_t bytes[POLLED];
-    uint64_t at = pintle_priv_now(sensor->clock);
+    uint64_t at = pintle_priv_now(pintle_priv_clock(sensor));
     if (step->width > POLLED) {
         return PINTLE_BAD_ARGUMENT;
     }
@@ -38,13 +32,12 @@ static enum pintle_status do_poll(struct pintle_sensor *sensor, const struct pin
 
 /* A part's bytes, read once more until they are as they must be. */
 static enum pintle_status do_read_until(struct pintle_sensor *sensor,
-                                        const struct pintle_step *step,
-                                        struct pintle_sample *sample)
+                                        const struct pintle_step *step)
 {
-    uint64_t at = pintle_priv_now(sensor->clock);
-    enum pintle_status status = pintle_priv_take(sensor, step, sample);
+    uint64_t at = pintle_priv_now(pintle_priv_clock(sensor));
+    enum pintle_status status = pintle_priv_take(sensor, step);
     if (status == PINTLE_OK) {
-        uint8_t *bytes = sample->raw + sensor->raw_used - step->width;
+        uint8_t *bytes = pintle_priv_raw(sensor) + sensor->raw_used - step->width;
         status = until(sensor, step->value, bytes, at);
         sensor->raw_used = (uint8_t)(sensor->raw_used - (status == PINTLE_OK ? 0 : step->width));
     }
@@ -91,8 +84,8 @@ static enum pintle_status do_change(struct pintle_sensor *sensor, const struct p
 static enum pintle_status do_vacant(struct pintle_sensor *sensor)
 {
     uint8_t byte;
-    union pintle_place place = sensor->place;
-    sensor->place.address = NOBODYS_ADDRESS;
+    uint8_t place = sensor->place;
+    sensor->place = NOBODYS_ADDRESS;
     enum pintle_status status = pintle_priv_receive(sensor, PINTLE_NO_REG, &byte, 1);
     sensor->place = place;
     return status == PINTLE_OK ? PINTLE_WRONG_IDENTITY : PINTLE_OK;
@@ -103,8 +96,9 @@ static enum pintle_status do_vacant(struct pintle_sensor *sensor)
 static enum pintle_status do_trim(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     uint8_t again[4];
-    uint8_t *trim = sensor->trim + sensor->trim_used;
-    enum pintle_status status = pintle_priv_append(sensor, step, sensor->trim, &sensor->trim_used,
+    uint8_t *all = pintle_priv_trim(sensor);
+    uint8_t *trim = all + sensor->trim_used;
+    enum pintle_status status = pintle_priv_append(sensor, step, all, &sensor->trim_used,
                                                    pintle_table_u8(&sensor->part->trim_size));
     PINTLE_LINK(link, sensor);
     uint8_t width = link->checks ? 0 : step->width;
@@ -132,26 +126,26 @@ static enum pintle_status do_power(struct pintle_sensor *sensor, const struct pi
 
 /* Bytes that nobody asks for are as the first one that was read, so that whether anybody sends at
  * all can be told from the others. */
-static void skip_bytes(struct pintle_sensor *sensor, struct pintle_sample *sample, uint8_t count)
+static void skip_bytes(struct pintle_sensor *sensor, uint8_t count)
 {
+    uint8_t *raw = pintle_priv_raw(sensor);
     if (!(sensor->flags & SENSOR_BLANK)) {
-        memset(sample->raw + sensor->raw_used, sample->raw[0], count);
+        memset(raw + sensor->raw_used, raw[0], count);
     }
     sensor->raw_used = (uint8_t)(sensor->raw_used + count);
 }
 
-enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                     struct pintle_sample *sample)
+enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     if (step->op == PINTLE_OP_FOR) {
         if (!(step->reg & (uint16_t)~sensor->idle)) {
             sensor->at += step->width;
-            skip_bytes(sensor, sample, (uint8_t)step->value);
+            skip_bytes(sensor, (uint8_t)step->value);
         }
         return PINTLE_OK;
     }
     if (step->op == PINTLE_OP_CHECK) {
-        return pintle_priv_checked(sensor, sample->raw, sensor->raw_used);
+        return pintle_priv_checked(sensor, pintle_priv_raw(sensor), sensor->raw_used);
     }
     enum pintle_status status = pintle_priv_hold(sensor);
     if (status != PINTLE_OK) {
@@ -169,7 +163,7 @@ enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct 
     case PINTLE_OP_TRIM:
         return do_trim(sensor, step);
     case PINTLE_OP_READ:
-        return do_read_until(sensor, step, sample);
+        return do_read_until(sensor, step);
     default:
         return do_long_expect(sensor, step);
     }

@@ -38,7 +38,7 @@ static enum pintle_status do_work(struct pintle_sensor *sensor, struct work *wor
 static enum pintle_status work_on(struct pintle_sensor *sensor, struct work *work)
 {
     PINTLE_LINK(link, sensor);
-    uint64_t ready_us = sensor->ready_us; /* a measurement's that may be under way */
+    int64_t when_us = sensor->when_us; /* of a measurement, under way or done */
     enum pintle_status status = PINTLE_OK;
     enum pintle_status slept = PINTLE_OK;
     do {
@@ -49,10 +49,10 @@ static enum pintle_status work_on(struct pintle_sensor *sensor, struct work *wor
         }
         pintle_priv_let_go(sensor);
         if (status == PINTLE_NOT_READY) {
-            slept = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
+            slept = pintle_priv_wait(sensor);
         }
     } while (status == PINTLE_NOT_READY && slept == PINTLE_OK);
-    sensor->ready_us = ready_us;
+    sensor->when_us = when_us;
     return slept == PINTLE_OK ? status : slept;
 }
 

@@ -16,11 +16,11 @@
 static enum pintle_status address(struct pintle_sensor *sensor)
 {
     struct pintle_onewire *line = sensor->bus.onewire;
-    enum pintle_status status = pintle_onewire_select(line, sensor->clock, sensor->place.code);
+    enum pintle_status status = pintle_onewire_select(line, pintle_priv_code(sensor));
     if (status != PINTLE_LINE_BUSY) {
         return status;
     }
-    sensor->ready_us = line->powering_until_us;
+    sensor->when_us = (int64_t)line->powering_until_us;
     return PINTLE_NOT_READY;
 }
 
@@ -34,8 +34,8 @@ static enum pintle_status power(struct pintle_sensor *sensor, uint8_t command, u
 {
     enum pintle_status status = address(sensor);
     if (status == PINTLE_OK) {
-        status = pintle_onewire_power(sensor->bus.onewire, sensor->clock, command, us);
-        sensor->ready_us = sensor->bus.onewire->powering_until_us;
+        status = pintle_onewire_power(sensor->bus.onewire, command, us);
+        sensor->when_us = (int64_t)sensor->bus.onewire->powering_until_us;
     }
     return status;
 }
@@ -144,10 +144,16 @@ static uint8_t *upsets(struct pintle_sensor *sensor)
     return &sensor->bus.onewire->upsets;
 }
 
+static const struct pintle_clock *clock(const struct pintle_sensor *sensor)
+{
+    return sensor->bus.onewire->clock;
+}
+
 const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = { .kind = PINTLE_BUS_ONEWIRE,
                                                                  .send = send,
                                                                  .receive = receive,
                                                                  .power = power,
                                                                  .claim = claim,
                                                                  .forget = forget,
-                                                                 .upsets = upsets };
+                                                                 .upsets = upsets,
+                                                                 .clock = clock };

@@ -58,5 +58,6 @@ enum pintle_status pintle_screen_show(struct pintle_sensor *sensor, const uint8_
         pintle_priv_let_go(sensor);
         picture += screen->width;
     }
+    pintle_priv_close(sensor, status == PINTLE_OK ? PHASE_OPEN : PHASE_CLOSED);
     return status;
 }

@@ -1,42 +1,51 @@
 #include "engine.h"
 #include "pintle/onewire.h"
 
-/* Is there room for it in a sensor and a sample? */
-static uint8_t fits(const struct pintle_part *part)
+/* Fill in what the part begins with, where there is room for it. */
+static uint8_t furnish(struct pintle_sensor *sensor, const struct pintle_room *room, uint8_t more)
 {
-    return pintle_table_u8(&part->raw_size) <= PINTLE_RAW_MAX
-           && pintle_table_u8(&part->channel_count) <= PINTLE_CHANNELS_MAX
-           && pintle_table_u8(&part->setting_count) <= PINTLE_SETTINGS_MAX;
+    const struct pintle_part *part = sensor->part;
+    const struct pintle_number *rows = pintle_table_pointer(&part->numbers);
+    uint8_t numbers = pintle_table_u8(&part->number_count);
+    uint16_t need =
+        (uint16_t)(PINTLE_OWN(numbers, pintle_table_u8(&part->setting_count),
+                              pintle_table_u8(&part->trim_size), pintle_table_u8(&part->raw_size))
+                   + more);
+    if (pintle_table_u8(&part->channel_count) > room->channels || need > room->own_size) {
+        return 0;
+    }
+    sensor->readings = room->readings;
+    sensor->own = room->own;
+    for (uint8_t i = 0; i < numbers; i++) {
+        pintle_table_copy(&((float *)(void *)room->own)[i], &rows[i].initial, sizeof(float));
+    }
+    pintle_part_initial(part, pintle_priv_settings_at(sensor));
+    return 1;
 }
 
 /* What all buses have in common. */
 static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle_part *part,
-                               enum pintle_bus_kind kind, const struct pintle_clock *clock,
-                               uint8_t *trim)
+                               const struct pintle_room *room, enum pintle_bus_kind kind,
+                               const struct pintle_clock *clock)
 {
-    PINTLE_ASSERT(sensor && part);
+    PINTLE_ASSERT(sensor && part && room);
     memset(sensor, 0, sizeof *sensor);
     sensor->part = part;
-    sensor->clock = clock;
-    sensor->trim = trim;
+    sensor->status = PINTLE_NOT_STARTED;
     PINTLE_LINK(link, sensor);
     if (link->kind != kind) {
         return PINTLE_WRONG_BUS;
     }
-    if (!fits(part) || (pintle_table_u8(&part->trim_size) > 0 && !trim)) {
+    if (!furnish(sensor, room, kind == PINTLE_BUS_ONEWIRE ? PINTLE_OWN_CODE : 0)) {
         return PINTLE_NO_ROOM;
     }
-    if (!pintle_priv_ends(part)) {
-        return PINTLE_BAD_ARGUMENT;
-    }
-    pintle_part_initial(part, sensor->settings);
-    return clock ? PINTLE_OK : PINTLE_NO_CLOCK;
+    return !pintle_priv_ends(part) ? PINTLE_BAD_ARGUMENT : clock ? PINTLE_OK : PINTLE_NO_CLOCK;
 }
 
 enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
-                                        const struct pintle_part *part, struct pintle_i2c *bus,
-                                        const struct pintle_clock *clock, uint8_t address,
-                                        uint8_t *trim)
+                                        const struct pintle_part *part,
+                                        const struct pintle_room *room, struct pintle_i2c *bus,
+                                        uint8_t address)
 {
     const uint8_t *addresses = pintle_table_pointer(&part->addresses);
     uint8_t count = pintle_table_u8(&part->address_count);
@@ -44,53 +53,64 @@ enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
     while (i < count && pintle_table_u8(&addresses[i]) != address) {
         i++;
     }
-    enum pintle_status status = init(sensor, part, PINTLE_BUS_I2C, clock, trim);
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_I2C, bus->clock);
     sensor->bus.i2c = bus;
-    sensor->place.address = address;
+    sensor->place = address;
     return status == PINTLE_OK && i == count ? PINTLE_WRONG_PLACE : status;
 }
 
 enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
-                                        const struct pintle_part *part, struct pintle_spi *bus,
-                                        const struct pintle_clock *clock, uint8_t select,
-                                        uint8_t *trim)
+                                        const struct pintle_part *part,
+                                        const struct pintle_room *room, struct pintle_spi *bus,
+                                        uint8_t select)
 {
-    enum pintle_status status = init(sensor, part, PINTLE_BUS_SPI, clock, trim);
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_SPI, bus->clock);
     sensor->bus.spi = bus;
-    sensor->place.select = select;
+    sensor->place = select;
     return status;
 }
 
 enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
                                             const struct pintle_part *part,
-                                            struct pintle_onewire *line,
-                                            const struct pintle_clock *clock, const uint8_t code[8],
-                                            uint8_t *trim)
+                                            const struct pintle_room *room,
+                                            struct pintle_onewire *line, const uint8_t code[8])
 {
-    enum pintle_status status = init(sensor, part, PINTLE_BUS_ONEWIRE, clock, trim);
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_ONEWIRE, line->clock);
     sensor->bus.onewire = line;
-    memcpy(sensor->place.code, code, sizeof sensor->place.code);
-    uint8_t whole = pintle_onewire_crc(code, 8) == 0;
-    whole = whole && code[0] == pintle_table_u8(&part->family);
-    return status == PINTLE_OK && !whole ? PINTLE_WRONG_PLACE : status;
+    if (status == PINTLE_OK) {
+        memcpy(pintle_priv_code(sensor), code, PINTLE_OWN_CODE);
+        uint8_t whole = pintle_onewire_crc(code, 8) == 0;
+        whole = whole && code[0] == pintle_table_u8(&part->family);
+        status = whole ? status : PINTLE_WRONG_PLACE;
+    }
+    return status;
 }
 
 enum pintle_status pintle_sensor_on_stream(struct pintle_sensor *sensor,
                                            const struct pintle_part *part,
-                                           struct pintle_stream *stream,
-                                           const struct pintle_clock *clock, uint8_t *trim)
+                                           const struct pintle_room *room,
+                                           struct pintle_stream *stream)
 {
-    enum pintle_status status = init(sensor, part, PINTLE_BUS_STREAM, clock, trim);
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_STREAM, stream->clock);
     sensor->bus.stream = stream;
     return status;
+}
+
+void pintle_priv_close(struct pintle_sensor *sensor, uint8_t phase)
+{
+    if (pintle_priv_under_way(sensor)) {
+        sensor->when_us = 0;
+    }
+    if (sensor->status == PINTLE_NOT_READY) {
+        sensor->status = PINTLE_NOT_STARTED;
+    }
+    sensor->phase = phase;
 }
 
 /* What is under way ends; the next start begins with the identity. */
 static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status status)
 {
-    sensor->phase = PHASE_CLOSED;
-    sensor->status = PINTLE_OK;
-    sensor->ready_us = 0;
+    pintle_priv_close(sensor, PHASE_CLOSED);
     return status;
 }
 
@@ -104,20 +124,26 @@ enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, unsigned sett
     if (option >= row->count) {
         return PINTLE_BAD_ARGUMENT;
     }
-    sensor->settings[setting] = (uint8_t)option;
+    pintle_priv_settings_at(sensor)[setting] = (uint8_t)option;
     return shut(sensor, PINTLE_OK);
 }
 
-enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor, const float *numbers)
+enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor, const float *numbers,
+                                         uint8_t count)
 {
     const struct pintle_number *limits = pintle_table_pointer(&sensor->part->numbers);
-    for (uint8_t i = pintle_table_u8(&sensor->part->number_count); i > 0; i--) {
+    if (count != pintle_table_u8(&sensor->part->number_count)) {
+        return PINTLE_BAD_ARGUMENT;
+    }
+    for (uint8_t i = count; i > 0; i--) {
         PINTLE_TABLE_ROW(struct pintle_number, number, &limits[i - 1]);
         if (!pintle_priv_within(&numbers[i - 1], number)) {
             return PINTLE_OUT_OF_RANGE;
         }
     }
-    sensor->numbers = numbers;
+    if (count > 0) {
+        memcpy(sensor->own, numbers, count * sizeof *numbers);
+    }
     return PINTLE_OK;
 }
 
@@ -181,6 +207,34 @@ enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t 
     return PINTLE_CLOCK_STOPPED;
 }
 
+/* In units of 1024 us, so that nothing divides. */
+uint8_t pintle_priv_not_yet(struct pintle_sensor *sensor, uint64_t at, uint16_t limit_ms,
+                            uint16_t again_us)
+{
+    uint16_t now = (uint16_t)(at >> 10);
+    if (sensor->limit == 0) {
+        sensor->limit = (uint16_t)(now + limit_ms) | 1;
+    }
+    if ((int16_t)(now - sensor->limit) >= 0) {
+        sensor->limit = 0;
+        return 0;
+    }
+    sensor->when_us = (int64_t)(at + again_us);
+    return 1;
+}
+
+/* Until it may go on. */
+static uint32_t left_us(const struct pintle_sensor *sensor)
+{
+    uint32_t us = pintle_priv_until(pintle_priv_clock(sensor), (uint64_t)sensor->when_us);
+    return us > PINTLE_WAIT_MAX_US ? 0 : us;
+}
+
+enum pintle_status pintle_priv_wait(struct pintle_sensor *sensor)
+{
+    return pintle_priv_sleep(pintle_priv_clock(sensor), left_us(sensor));
+}
+
 static const struct pintle_claims *claims_of(const struct pintle_sensor *sensor)
 {
     const struct pintle_link *link = pintle_table_pointer(&sensor->part->link);
@@ -203,7 +257,7 @@ void pintle_priv_begin(struct pintle_sensor *sensor)
     uint8_t alone = claims->acquire || claims->release ? 0 : SENSOR_ALONE;
     sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_ALONE) | alone);
     sensor->upsets = *pintle_priv_upsets(sensor);
-    sensor->ready_us = 0;
+    sensor->when_us = 0;
     pintle_priv_enter(sensor, PHASE_IDENTITY);
 }
 
@@ -213,9 +267,9 @@ static enum pintle_status run_to(struct pintle_sensor *sensor, uint8_t end)
     enum pintle_status status = PINTLE_OK;
     pintle_priv_begin(sensor);
     do {
-        status = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
+        status = pintle_priv_wait(sensor);
         if (status == PINTLE_OK) {
-            status = pintle_priv_run(sensor, NULL, end, PINTLE_OP_READ);
+            status = pintle_priv_run(sensor, end, PINTLE_OP_READ);
         }
     } while (status == PINTLE_NOT_READY);
     return status;
@@ -228,8 +282,7 @@ enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
     if (status != PINTLE_OK || !open) {
         return fail(sensor, status);
     }
-    sensor->phase = PHASE_OPEN;
-    sensor->status = PINTLE_OK;
+    pintle_priv_close(sensor, PHASE_OPEN);
     return status;
 }
 
@@ -240,8 +293,7 @@ enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor)
         status = PINTLE_UNSUPPORTED;
     }
     if (status == PINTLE_OK) {
-        sensor->phase = PHASE_OPEN;
-        sensor->status = PINTLE_OK;
+        sensor->phase = PHASE_DONE;
         return status;
     }
     return fail(sensor, status);
@@ -253,12 +305,12 @@ static void begin_measuring(struct pintle_sensor *sensor)
     uint8_t set_up = is_set_up(sensor);
     sensor->flags =
         (uint8_t)((sensor->flags & (SENSOR_FIRST | SENSOR_ALONE | SENSOR_AUTO)) | SENSOR_BLANK);
-    sensor->status = PINTLE_OK;
+    sensor->status = PINTLE_NOT_READY;
     if (!set_up) {
         pintle_priv_begin(sensor);
         return;
     }
-    sensor->ready_us = 0;
+    sensor->when_us = 0;
     pintle_priv_enter(sensor, PHASE_MEASURE);
 }
 
@@ -276,57 +328,56 @@ static uint8_t unlocks(struct pintle_sensor *sensor, enum pintle_status status)
     return 1;
 }
 
+static void stamp(struct pintle_sensor *sensor)
+{
+    const struct pintle_clock *clock = pintle_priv_clock(sensor);
+    if (!clock->calls->get_wall_us
+        || clock->calls->get_wall_us(clock->context, &sensor->when_us) != PINTLE_OK) {
+        sensor->when_us = 0;
+    }
+}
+
+enum pintle_status pintle_priv_failed(struct pintle_sensor *sensor, enum pintle_status status)
+{
+    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
+    memset(sensor->readings, 0, count * sizeof *sensor->readings);
+    for (uint8_t i = 0; i < count; i++) {
+        sensor->readings[i].quality = PINTLE_QUALITY_BUS;
+    }
+    fail(sensor, status);
+    stamp(sensor);
+    sensor->status = (uint8_t)status;
+    return status;
+}
+
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
     begin_measuring(sensor);
     if (pintle_priv_keeps(sensor)) { /* all of it when it is collected */
         return PINTLE_OK;
     }
-    enum pintle_status status = pintle_priv_run(sensor, NULL, PHASE_DONE, PINTLE_OP_READ);
-    if (status == PINTLE_OK || status == PINTLE_NOT_READY || unlocks(sensor, status)) {
-        return PINTLE_OK;
-    }
-    fail(sensor, status);
-    sensor->status = (uint8_t)status;
-    return status;
+    enum pintle_status status = pintle_priv_run(sensor, PHASE_DONE, PINTLE_OP_READ);
+    return status == PINTLE_OK || status == PINTLE_NOT_READY || unlocks(sensor, status)
+               ? PINTLE_OK
+               : pintle_priv_failed(sensor, status);
 }
 
 uint32_t pintle_sensor_wait_us(const struct pintle_sensor *sensor)
 {
-    uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
-    return wait > PINTLE_WAIT_MAX_US ? 0 : wait;
+    return pintle_priv_under_way(sensor) ? left_us(sensor) : 0;
 }
 
-static void stamp(const struct pintle_sensor *sensor, struct pintle_sample *sample)
-{
-    const struct pintle_clock *clock = sensor->clock;
-    if (!clock->calls->get_wall_us
-        || clock->calls->get_wall_us(clock->context, &sample->time_us) != PINTLE_OK) {
-        sample->time_us = 0;
-    }
-}
-
-void pintle_priv_mark_failed(const struct pintle_sensor *sensor, struct pintle_sample *sample)
-{
-    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    memset(sample->channel, 0, sizeof sample->channel);
-    for (uint8_t i = 0; i < count; i++) {
-        sample->channel[i].quality = PINTLE_QUALITY_BUS;
-    }
-    stamp(sensor, sample);
-}
-
-static uint8_t climbs(struct pintle_sensor *sensor, const struct pintle_sample *sample)
+static uint8_t climbs(struct pintle_sensor *sensor)
 {
     const struct pintle_ladder *ladder = pintle_table_pointer(&sensor->part->ladder);
-    uint8_t (*climb)(struct pintle_sensor *, const struct pintle_sample *);
+    uint8_t (*climb)(struct pintle_sensor *);
     pintle_table_copy(&climb, &ladder->climb, sizeof climb);
-    return climb(sensor, sample);
+    return climb(sensor);
 }
 
 /* What was read, turned into readings. NOT_READY: it looks as after power-up, or as no chip's, so
  * the chip is proven and set up again and measured once more; what comes then stays. */
-static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_sample *sample)
+static enum pintle_status conclude(struct pintle_sensor *sensor)
 {
     uint8_t again = sensor->flags & SENSOR_AGAIN;
     uint8_t flags = pintle_priv_flags(sensor);
@@ -335,72 +386,70 @@ static enum pintle_status conclude(struct pintle_sensor *sensor, struct pintle_s
                          : 0;
     uint16_t doubt =
         PINTLE_QUALITY_BUS | (flags & PINTLE_PART_FORGETS ? PINTLE_QUALITY_POWER_ON : 0);
-    const struct pintle_block block = { .raw = sample->raw,
-                                        .trim = sensor->trim,
-                                        .settings = sensor->settings,
-                                        .numbers = sensor->numbers,
-                                        .idle = sensor->idle,
-                                        .again = again };
+    struct pintle_block block = pintle_sensor_block(sensor);
+    block.again = again;
     uint16_t all = 0;
-    doubt &= pintle_priv_decode(sensor->part, &block, sample, first, &all);
+    doubt &= pintle_priv_decode(sensor->part, &block, sensor->readings, first, &all);
     if (doubt && !again) {
         sensor->flags |= SENSOR_AGAIN;
         pintle_priv_begin(sensor);
         return PINTLE_NOT_READY;
     }
-    if ((sensor->flags & SENSOR_AUTO) && climbs(sensor, sample)) {
+    if ((sensor->flags & SENSOR_AUTO) && climbs(sensor)) {
         pintle_priv_begin(sensor);
         return PINTLE_NOT_READY;
     }
     sensor->phase = doubt ? PHASE_CLOSED : PHASE_OPEN;
     sensor->flags &= (uint8_t)~SENSOR_FIRST;
-    stamp(sensor, sample);
+    sensor->status = PINTLE_OK;
+    stamp(sensor);
     return all ? PINTLE_NO_ANSWER : PINTLE_OK;
 }
 
 /* On with the measurement, to its readings. */
-static enum pintle_status go_on(struct pintle_sensor *sensor, struct pintle_sample *sample)
+static enum pintle_status go_on(struct pintle_sensor *sensor)
 {
     if (sensor->flags & SENSOR_BLANK) {
-        memset(sample->raw, 0, sizeof sample->raw);
+        memset(pintle_priv_raw(sensor), 0, pintle_table_u8(&sensor->part->raw_size));
     }
-    enum pintle_status status = pintle_priv_run(sensor, sample, PHASE_DONE, UINT8_MAX);
+    enum pintle_status status = pintle_priv_run(sensor, PHASE_DONE, UINT8_MAX);
     if (status == PINTLE_OK) {
-        status = conclude(sensor, sample);
+        status = conclude(sensor);
     } else if (status != PINTLE_NOT_READY && unlocks(sensor, status)) {
         return PINTLE_NOT_READY;
     }
-    if (status != PINTLE_OK && status != PINTLE_NOT_READY) {
-        pintle_priv_mark_failed(sensor, sample);
-        fail(sensor, status);
-    }
-    return status;
+    return status == PINTLE_OK || status == PINTLE_NOT_READY ? status
+                                                             : pintle_priv_failed(sensor, status);
 }
 
-enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor, struct pintle_sample *sample)
+enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor)
 {
-    enum pintle_status status = (enum pintle_status)sensor->status;
-    if (sensor->phase != PHASE_CLOSED && sensor->phase != PHASE_OPEN) {
-        return go_on(sensor, sample);
+    if (pintle_priv_under_way(sensor)) {
+        return go_on(sensor);
     }
-    if (status == PINTLE_OK) {
-        return PINTLE_NOT_STARTED;
-    }
-    pintle_priv_mark_failed(sensor, sample);
-    return status;
+    return sensor->status == PINTLE_OK ? PINTLE_NOT_STARTED : pintle_sensor_status(sensor);
 }
 
-enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor, struct pintle_sample *sample)
+enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor)
 {
     enum pintle_status slept = PINTLE_OK;
     begin_measuring(sensor);
     while (slept == PINTLE_OK) {
-        enum pintle_status status = go_on(sensor, sample);
+        enum pintle_status status = go_on(sensor);
         if (status != PINTLE_NOT_READY) {
             return status;
         }
-        slept = pintle_priv_sleep(sensor->clock, pintle_sensor_wait_us(sensor));
+        slept = pintle_priv_wait(sensor);
     }
-    pintle_priv_mark_failed(sensor, sample);
-    return fail(sensor, slept);
+    return pintle_priv_failed(sensor, slept);
+}
+
+enum pintle_status pintle_sensor_status(const struct pintle_sensor *sensor)
+{
+    return (enum pintle_status)sensor->status;
+}
+
+int64_t pintle_sensor_time_us(const struct pintle_sensor *sensor)
+{
+    return pintle_priv_under_way(sensor) ? 0 : sensor->when_us;
 }

@@ -8,7 +8,7 @@ static const struct pintle_crc rule PINTLE_TABLE = { .polynomial = 0x07, .bits =
 /* The address as it goes over the bus, the command and, to read, the address once more. */
 static uint8_t begin(const struct pintle_sensor *sensor, uint16_t reg, uint8_t reads, uint8_t *to)
 {
-    to[0] = (uint8_t)(sensor->place.address << 1);
+    to[0] = (uint8_t)(sensor->place << 1);
     to[1] = (uint8_t)reg;
     to[2] = to[0] | 1;
     return reads ? 3 : 2;
@@ -57,5 +57,6 @@ const struct pintle_link pintle_link_smbus PINTLE_TABLE = {
     .forget = pintle_priv_i2c_forget,
     .recover = pintle_priv_i2c_recover,
     .upsets = pintle_priv_i2c_upsets,
+    .clock = pintle_priv_i2c_clock,
     .checks = 1,
 };

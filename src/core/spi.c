@@ -16,7 +16,7 @@ enum pintle_status pintle_spi_transfer(struct pintle_spi *bus, const struct pint
     }
     enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
     if (status == PINTLE_OK) {
-        pintle_priv_forget(bus->memory, key_of(way->select));
+        pintle_priv_forget(bus->known.of, key_of(way->select));
         status = pintle_priv_said(bus->calls->transfer(bus->context, way, segments, count));
         (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
     }
@@ -31,7 +31,7 @@ static enum pintle_status exchange_as(const struct pintle_sensor *sensor,
     const struct pintle_spi *bus = sensor->bus.spi;
     uint8_t slower = bus->top_hz > 0 && bus->top_hz < rules->top_hz;
     const struct pintle_spi_way way = { .clock_hz = slower ? bus->top_hz : rules->top_hz,
-                                        .select = sensor->place.select,
+                                        .select = sensor->place,
                                         .mode = rules->mode,
                                         .command = command };
     return pintle_priv_said(bus->calls->transfer(bus->context, &way, segments, count));
@@ -61,8 +61,8 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
                                      const struct pintle_spi_rules *rules, uint16_t reg)
 {
     struct pintle_spi *bus = sensor->bus.spi;
-    uint8_t key = key_of(sensor->place.select);
-    struct pintle_memory *memory = pintle_priv_memory(bus->memory, key);
+    uint8_t key = key_of(sensor->place);
+    struct pintle_memory *memory = pintle_priv_memory(bus->known.of, key);
     uint8_t bank = (uint8_t)(reg >> 8);
     uint8_t is = (uint8_t)memory->value;
     enum pintle_status status = PINTLE_OK;
@@ -74,7 +74,7 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
         const struct pintle_segment segment = { out, NULL, 2 };
         status = exchange(sensor, rules, &segment, 1);
     }
-    pintle_priv_forget(bus->memory, key);
+    pintle_priv_forget(bus->known.of, key);
     if (status == PINTLE_OK && bus->sole_master) {
         memory->key = key;
         memory->value = bank;
@@ -114,7 +114,7 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     if (banked) {
         status = go_to_bank(sensor, rules, reg);
     } else if (!data->in) { /* somebody changes the bank by hand */
-        pintle_priv_forget(sensor->bus.spi->memory, key_of(sensor->place.select));
+        pintle_priv_forget(sensor->bus.spi->known.of, key_of(sensor->place));
     }
     if (status != PINTLE_OK) {
         return status;
@@ -148,12 +148,17 @@ static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
 
 static void forget(struct pintle_sensor *sensor)
 {
-    memset(sensor->bus.spi->memory, 0, sizeof sensor->bus.spi->memory);
+    memset(sensor->bus.spi->known.of, 0, sizeof sensor->bus.spi->known.of);
 }
 
 static uint8_t *upsets(struct pintle_sensor *sensor)
 {
-    return &sensor->bus.spi->upsets;
+    return &sensor->bus.spi->known.upsets;
+}
+
+static const struct pintle_clock *clock(const struct pintle_sensor *sensor)
+{
+    return sensor->bus.spi->clock;
 }
 
 const struct pintle_link pintle_link_spi PINTLE_TABLE = {
@@ -163,4 +168,5 @@ const struct pintle_link pintle_link_spi PINTLE_TABLE = {
     .claim = claim,
     .forget = forget,
     .upsets = upsets,
+    .clock = clock,
 };

@@ -14,7 +14,7 @@ uint32_t pintle_priv_settings(const struct pintle_sensor *sensor, uint32_t of)
     uint8_t rows = (uint8_t)(settings + pintle_table_u8(&sensor->part->further_count));
     for (uint8_t i = 0; i < rows; i++) {
         PINTLE_SETTING(row, sensor, i);
-        uint8_t chosen = sensor->settings[i < settings ? i : row->initial];
+        uint8_t chosen = pintle_priv_settings_at(sensor)[i < settings ? i : row->initial];
         PINTLE_TABLE_ROW(struct pintle_option, option, &row->options[chosen]);
         if (row->reg == of) {
             sum |= (uint32_t)option->code << row->shift;
@@ -98,27 +98,25 @@ enum pintle_status pintle_priv_append(struct pintle_sensor *sensor, const struct
 }
 
 /* Bytes in front that nobody asked for are as the first one that was read (PINTLE_OP_FOR). */
-enum pintle_status pintle_priv_take(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                    struct pintle_sample *sample)
+enum pintle_status pintle_priv_take(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
+    uint8_t *raw = pintle_priv_raw(sensor);
     uint8_t front = sensor->raw_used = sensor->phase == PHASE_SETUP ? 0 : sensor->raw_used;
-    enum pintle_status status = pintle_priv_append(sensor, step, sample->raw, &sensor->raw_used,
+    enum pintle_status status = pintle_priv_append(sensor, step, raw, &sensor->raw_used,
                                                    pintle_table_u8(&sensor->part->raw_size));
     if (status == PINTLE_OK && sensor->phase != PHASE_SETUP && (sensor->flags & SENSOR_BLANK)) {
-        memset(sample->raw, sample->raw[front], front);
+        memset(raw, raw[front], front);
         sensor->flags = (uint8_t)(sensor->flags & ~SENSOR_BLANK);
     }
     return status;
 }
 
 /* A part that has any of these names the function for them. */
-static enum pintle_status do_rare(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                  struct pintle_sample *sample)
+static enum pintle_status do_rare(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
-    enum pintle_status (*rare)(struct pintle_sensor *, const struct pintle_step *,
-                               struct pintle_sample *);
+    enum pintle_status (*rare)(struct pintle_sensor *, const struct pintle_step *);
     pintle_table_copy(&rare, &sensor->part->rare, sizeof rare);
-    return rare ? rare(sensor, step, sample) : PINTLE_BAD_ARGUMENT;
+    return rare ? rare(sensor, step) : PINTLE_BAD_ARGUMENT;
 }
 
 uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor)
@@ -130,16 +128,15 @@ uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor)
 static uint8_t applies(const struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     return step->reg == PINTLE_NO_REG ? (sensor->flags & SENSOR_AGAIN) != 0
-                                      : sensor->settings[step->reg] == step->value;
+                                      : pintle_priv_settings_at(sensor)[step->reg] == step->value;
 }
 
-static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                  struct pintle_sample *sample)
+static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pintle_step *step)
 {
     switch (step->op) {
     case PINTLE_OP_WAIT:
-        sensor->ready_us = pintle_priv_now(sensor->clock) + step->value
-                           + pintle_priv_settings(sensor, PINTLE_PRIV_TIMES | step->reg);
+        sensor->when_us = (int64_t)(pintle_priv_now(pintle_priv_clock(sensor)) + step->value
+                                    + pintle_priv_settings(sensor, PINTLE_PRIV_TIMES | step->reg));
         return PINTLE_OK;
     case PINTLE_OP_ONLY:
         sensor->at += applies(sensor, step) ? 0 : step->width;
@@ -152,14 +149,14 @@ static enum pintle_status do_step(struct pintle_sensor *sensor, const struct pin
         return PINTLE_OK;
     }
     if (pintle_step_is_rare(step)) {
-        return do_rare(sensor, step, sample);
+        return do_rare(sensor, step);
     }
     enum pintle_status status = pintle_priv_hold(sensor);
     if (status != PINTLE_OK) {
         return status;
     }
     return step->op == PINTLE_OP_WRITE  ? do_write(sensor, step)
-           : step->op == PINTLE_OP_READ ? pintle_priv_take(sensor, step, sample)
+           : step->op == PINTLE_OP_READ ? pintle_priv_take(sensor, step)
                                         : do_expect(sensor, step);
 }
 
@@ -186,7 +183,7 @@ void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase)
 {
     sensor->phase = phase;
     sensor->raw_used = 0;
-    sensor->limit_us = 0;
+    sensor->limit = 0;
     if (phase == PHASE_MEASURE) {
         sensor->at = pintle_table_pointer(&sensor->part->measure);
     } else if (phase == PHASE_SETUP) {
@@ -227,20 +224,21 @@ uint32_t pintle_priv_until(const struct pintle_clock *clock, uint64_t then)
 /* One step. What is read in a row and looked at behind is nobody's but ours: between reads the bus
  * is let go only where there is something to wait for. Where it is kept that is waited for here. */
 static enum pintle_status run_step(struct pintle_sensor *sensor, const struct pintle_step *step,
-                                   struct pintle_sample *sample, uint8_t keep)
+                                   uint8_t keep)
 {
-    uint32_t wait = pintle_priv_until(sensor->clock, sensor->ready_us);
+    const struct pintle_clock *clock = pintle_priv_clock(sensor);
+    uint32_t wait = pintle_priv_until(clock, (uint64_t)sensor->when_us);
     if (wait > 0) {
         return wait > PINTLE_WAIT_MAX_US ? PINTLE_CLOCK_STOPPED
-               : keep                    ? pintle_priv_sleep(sensor->clock, wait)
+               : keep                    ? pintle_priv_sleep(clock, wait)
                                          : PINTLE_NOT_READY;
     }
-    sensor->ready_us = 0;
+    sensor->when_us = 0;
     sensor->at++;
     if (step->op == PINTLE_OP_WRITE) { /* what came before is over */
         pintle_priv_let_go(sensor);
     }
-    enum pintle_status status = do_step(sensor, step, sample);
+    enum pintle_status status = do_step(sensor, step);
     if (status == PINTLE_NOT_READY) {
         sensor->at--;
         status = keep ? PINTLE_OK : status;
@@ -251,8 +249,7 @@ static enum pintle_status run_step(struct pintle_sensor *sensor, const struct pi
     return status;
 }
 
-enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, struct pintle_sample *sample,
-                                   uint8_t end, uint8_t stop)
+enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, uint8_t end, uint8_t stop)
 {
     enum pintle_status status = PINTLE_OK;
     uint8_t keep = pintle_priv_keeps(sensor);
@@ -263,7 +260,7 @@ enum pintle_status pintle_priv_run(struct pintle_sensor *sensor, struct pintle_s
         } else if (step->op >= stop) {
             break;
         } else {
-            status = run_step(sensor, step, sample, keep);
+            status = run_step(sensor, step, keep);
         }
     }
     pintle_priv_let_go(sensor);

@@ -12,7 +12,7 @@ static enum pintle_status until_it_answers(struct pintle_sensor *sensor, uint32_
     uint32_t waited = 0;
     uint8_t byte = 0;
     do {
-        if (pintle_priv_sleep(sensor->clock, ASK_EVERY_US) != PINTLE_OK) {
+        if (pintle_priv_sleep(pintle_priv_clock(sensor), ASK_EVERY_US) != PINTLE_OK) {
             return PINTLE_CLOCK_STOPPED;
         }
         waited += ASK_EVERY_US;

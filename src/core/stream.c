@@ -97,17 +97,9 @@ static void cut_end(uint8_t *bytes, uint8_t count, uint8_t length)
 /* It isn't whole yet. NO_ANSWER: nothing that is wanted has come in time. */
 static enum pintle_status not_yet(struct pintle_sensor *sensor, uint16_t limit_ms)
 {
-    uint64_t at = pintle_priv_now(sensor->clock);
-    uint32_t now = (uint32_t)at;
-    if (sensor->limit_us == 0) {
-        sensor->limit_us = (now + 1000 * (uint32_t)limit_ms) | 1;
-    }
-    if ((int32_t)(now - sensor->limit_us) >= 0) {
-        sensor->limit_us = 0;
-        return PINTLE_NO_ANSWER;
-    }
-    sensor->ready_us = at + ASK_EVERY_US;
-    return PINTLE_NOT_READY;
+    uint64_t at = pintle_priv_now(sensor->bus.stream->clock);
+    return pintle_priv_not_yet(sensor, at, limit_ms, ASK_EVERY_US) ? PINTLE_NOT_READY
+                                                                   : PINTLE_NO_ANSWER;
 }
 
 static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, uint8_t *bytes,
@@ -124,7 +116,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     if (length == 0) {
         return not_yet(sensor, frame->limit_ms);
     }
-    sensor->limit_us = 0;
+    sensor->limit = 0;
     memset(bytes, 0, count);
     memcpy(bytes, stream->frame, length < count ? length : count);
     if (!frame->length) {
@@ -173,9 +165,15 @@ static uint8_t *upsets(struct pintle_sensor *sensor)
     return &sensor->bus.stream->upsets;
 }
 
+static const struct pintle_clock *clock(const struct pintle_sensor *sensor)
+{
+    return sensor->bus.stream->clock;
+}
+
 const struct pintle_link pintle_link_stream PINTLE_TABLE = { .kind = PINTLE_BUS_STREAM,
                                                              .send = send,
                                                              .receive = receive,
                                                              .claim = claim,
                                                              .forget = forget,
-                                                             .upsets = upsets };
+                                                             .upsets = upsets,
+                                                             .clock = clock };

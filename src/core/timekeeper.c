@@ -113,13 +113,13 @@ static void decode_time(const struct pintle_part *part, const struct pintle_bloc
 }
 
 void pintle_time_decode(const struct pintle_part *part, const struct pintle_block *block,
-                        struct pintle_sample *sample)
+                        struct pintle_reading *readings)
 {
     const struct pintle_channel *channels = pintle_table_pointer(&part->channels);
     for (uint8_t c = pintle_table_u8(&part->channel_count); c > 0; c--) {
         if (pintle_table_u8(&channels[c - 1].quantity) == PINTLE_QUANTITY_TIME) {
             decode_time(part, block, block->raw + pintle_table_u8(&channels[c - 1].at),
-                        &sample->channel[c - 1]);
+                        &readings[c - 1]);
         }
     }
 }
@@ -166,7 +166,7 @@ static enum pintle_status is_left_wrong(struct pintle_sensor *sensor,
     }
     enum pintle_status status =
         pintle_priv_program(sensor, pintle_table_pointer(&sensor->part->identity));
-    sensor->phase = PHASE_CLOSED;
+    pintle_priv_close(sensor, PHASE_CLOSED);
     if (status == PINTLE_OK) {
         status = pintle_priv_receive(sensor, rules->last, behind, sizeof behind);
     }

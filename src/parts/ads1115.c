@@ -1,9 +1,6 @@
 /* ADS1115, datasheet SBAS444 (registers: section 9.6). */
 #include "pintle/parts/ads1115.h"
 
-_Static_assert(PINTLE_CHANNELS_MAX >= 6 && PINTLE_RAW_MAX >= 12,
-               "this part needs larger samples: see config.h");
-
 #define CONVERSION 0x00
 #define CONFIG 0x01
 #define LO_THRESH 0x02

@@ -244,7 +244,7 @@ static uint16_t erased(const uint8_t *trim)
 #define HIGHEST 8500
 
 /* Temperature and pressure. Returns t_fine; *quality: the others hang on the temperature. */
-static int32_t decode_both(const struct pintle_block *block, struct pintle_sample *sample,
+static int32_t decode_both(const struct pintle_block *block, struct pintle_reading *readings,
                            uint16_t *quality)
 {
     int32_t adc_P = twenty(block->raw);
@@ -255,33 +255,33 @@ static int32_t decode_both(const struct pintle_block *block, struct pintle_sampl
     int64_t p = pressure(block, adc_P, t_fine);
     *quality = erased(block->trim) | skipped(adc_T, 0x80000);
     *quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0;
-    sample->channel[PINTLE_BME280_TEMPERATURE] =
+    readings[PINTLE_BME280_TEMPERATURE] =
         (struct pintle_reading){ pintle_part_value(T, 100, 2), adc_T, *quality };
-    sample->channel[PINTLE_BME280_PRESSURE] =
+    readings[PINTLE_BME280_PRESSURE] =
         (struct pintle_reading){ pintle_part_value(small(p), 256, 2), adc_P,
                                  *quality | skipped(adc_P, 0x80000) };
     return t_fine;
 }
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     (void)part;
     uint16_t quality = 0;
-    int32_t t_fine = decode_both(block, sample, &quality);
+    int32_t t_fine = decode_both(block, readings, &quality);
     int32_t adc_H = (int32_t)((uint16_t)block->raw[6] << 8 | block->raw[7]);
     int32_t h = humidity(block, adc_H, t_fine);
-    sample->channel[PINTLE_BME280_HUMIDITY] =
+    readings[PINTLE_BME280_HUMIDITY] =
         (struct pintle_reading){ pintle_part_value(h, 1024, 2), adc_H,
                                  quality | skipped(adc_H, 0x8000) };
 }
 
 static void bmp_decode(const struct pintle_part *part, const struct pintle_block *block,
-                       struct pintle_sample *sample)
+                       struct pintle_reading *readings)
 {
     (void)part;
     uint16_t quality = 0;
-    (void)decode_both(block, sample, &quality);
+    (void)decode_both(block, readings, &quality);
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {

@@ -4,9 +4,6 @@
 #include "pintle/ability.h"
 #include "pintle/burst.h"
 
-_Static_assert(PINTLE_CHANNELS_MAX >= 7 && PINTLE_RAW_MAX >= 14,
-               "this part needs larger samples: see config.h");
-
 #define CHIP_ID 0x00
 #define PMU_STATUS 0x03
 #define DATA 0x0c /* gyroscope, then accelerometer */

@@ -150,7 +150,7 @@ static uint8_t is_trim(const uint8_t *trim)
 #define HIGHEST 850
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     (void)part;
     uint8_t oss = block->settings[PINTLE_BMP180_OVERSAMPLING];
@@ -164,14 +164,14 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     uint16_t quality = is_trim(block->trim) ? 0 : PINTLE_QUALITY_BUS;
     quality |= UT == UNCONVERTED ? PINTLE_QUALITY_POWER_ON : 0;
     quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0; /* the other hangs on it */
-    sample->channel[PINTLE_BMP180_TEMPERATURE] =
+    readings[PINTLE_BMP180_TEMPERATURE] =
         (struct pintle_reading){ pintle_part_value(T, 10, 1), UT, quality };
     quality |= u16(block->raw + 2) == UNCONVERTED ? PINTLE_QUALITY_POWER_ON : 0;
     /* still the temperature: it was never told to convert the pressure, or they happen to be the
      * same */
     quality |=
         u16(block->raw + 2) == u16(block->raw) && !block->again ? PINTLE_QUALITY_POWER_ON : 0;
-    sample->channel[PINTLE_BMP180_PRESSURE] =
+    readings[PINTLE_BMP180_PRESSURE] =
         (struct pintle_reading){ pintle_part_value(p, 1, 0), UP, quality };
 }
 

@@ -3,6 +3,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "pintle/sample.h"
 #include "pintle/sheet.h"
 
 _Static_assert(PINTLE_STATUS_COUNT <= 32, "a sheet has a bit for each status (known_by_status)");
@@ -197,7 +198,7 @@ static const char *programs(const struct pintle_sheet *sheet, const uint8_t *set
 static const char *all_programs(const struct pintle_sheet *sheet)
 {
     const struct pintle_part *part = sheet->part;
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
     unsigned s = 0;
     while (s < part->setting_count || part->setting_count == 0) {
         const char *fault = programs(sheet, settings);
@@ -437,8 +438,9 @@ static const char *sizes(const struct pintle_sheet *sheet)
     if (!is_name(part->name, sizeof part->name)) {
         return "a name that isn't letters, digits, hyphens and underscores, or too long";
     }
-    if (part->raw_size > PINTLE_RAW_MAX || part->setting_count > PINTLE_SETTINGS_MAX
-        || part->channel_count > PINTLE_CHANNELS_MAX || (part->channel_count == 0 && !part->can)) {
+    if (part->raw_size > PINTLE_MOST_RAW || part->setting_count > PINTLE_MOST_SETTINGS
+        || part->channel_count > PINTLE_MOST_CHANNELS || part->trim_size > PINTLE_MOST_TRIM
+        || part->number_count > PINTLE_MOST_NUMBERS || (part->channel_count == 0 && !part->can)) {
         return "more bytes, channels or settings than there is room for, or none";
     }
     if (sum(sheet->data, sheet->data_count) != part->raw_size

@@ -51,12 +51,12 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
 };
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     if (block->raw[YEAR] != block->raw[YEAR + 1]) {
-        sample->channel[PINTLE_DS1307_TIME].quality |= PINTLE_QUALITY_BUS;
+        readings[PINTLE_DS1307_TIME].quality |= PINTLE_QUALITY_BUS;
     }
-    pintle_time_decode(part, block, sample);
+    pintle_time_decode(part, block, readings);
 }
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {

@@ -1,6 +1,8 @@
 /* DS18B20, datasheet 19-7487 (scratchpad: figure 9; resolution: table 2). */
 #include "pintle/parts/ds18b20.h"
 
+#include "core/engine.h"
+
 #include "pintle/reg.h"
 
 /* bytes of the scratchpad */
@@ -83,10 +85,10 @@ static uint16_t doubt(const struct pintle_block *block, int16_t sixteenths, uint
  * undefined. At a finer one than was waited for the conversion has not ended: the value is an old
  * one. */
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     (void)part;
-    struct pintle_reading *reading = &sample->channel[PINTLE_DS18B20_TEMPERATURE];
+    struct pintle_reading *reading = &readings[PINTLE_DS18B20_TEMPERATURE];
     uint8_t configuration = block->raw[CONFIGURATION];
     uint8_t resolution = configuration >> R0 & 3;
     uint8_t drop = (uint8_t)(3 - resolution);
@@ -158,7 +160,7 @@ enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t lo
         if (status != PINTLE_NOT_READY) {
             break;
         }
-        sensor->clock->calls->sleep_us(sensor->clock->context, pintle_sensor_wait_us(sensor));
+        status = pintle_priv_wait(sensor);
     }
     return status;
 }

@@ -60,10 +60,10 @@ static uint8_t is_memory(const struct pintle_block *block)
 }
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
-    struct pintle_reading *time = &sample->channel[PINTLE_DS3231_TIME];
-    struct pintle_reading *temperature = &sample->channel[PINTLE_DS3231_TEMPERATURE];
+    struct pintle_reading *time = &readings[PINTLE_DS3231_TIME];
+    struct pintle_reading *temperature = &readings[PINTLE_DS3231_TEMPERATURE];
     if (is_memory(block)) {
         time->quality = temperature->quality = PINTLE_QUALITY_BUS;
     }
@@ -74,7 +74,7 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     if (block->raw[10] != block->raw[11]) {
         time->quality |= PINTLE_QUALITY_BUS;
     }
-    pintle_time_decode(part, block, sample);
+    pintle_time_decode(part, block, readings);
 }
 
 static const struct pintle_mark fixed_zeros[] PINTLE_TABLE = { PINTLE_UNLESS(1, 0x3f, 0, BUS),

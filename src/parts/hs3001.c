@@ -27,15 +27,15 @@ static const struct pintle_step measure[] PINTLE_TABLE = {
 };
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     const uint8_t *raw = block->raw;
     uint8_t first = (uint8_t)((raw[0] ^ raw[4]) & ~STATUS);
     uint8_t last = (raw[3] ^ raw[7]) & 0xfc; /* the lowest two say nothing */
     uint8_t differ = first || raw[1] != raw[5] || raw[2] != raw[6] || last;
     (void)part;
-    sample->channel[PINTLE_HS3001_TEMPERATURE].quality |= differ ? PINTLE_QUALITY_BUS : 0;
-    sample->channel[PINTLE_HS3001_HUMIDITY].quality |= differ ? PINTLE_QUALITY_BUS : 0;
+    readings[PINTLE_HS3001_TEMPERATURE].quality |= differ ? PINTLE_QUALITY_BUS : 0;
+    readings[PINTLE_HS3001_HUMIDITY].quality |= differ ? PINTLE_QUALITY_BUS : 0;
 }
 
 /* Section 6.7: RH = 100 x / (2^14 - 1), T = -40 + 165 x / (2^14 - 1); the temperature lies in the

@@ -5,9 +5,6 @@
 #include "pintle/ability.h"
 #include "pintle/burst.h"
 
-_Static_assert(PINTLE_CHANNELS_MAX >= 10 && PINTLE_RAW_MAX >= 23,
-               "this part needs larger samples: see config.h");
-
 /* bank in the high byte */
 #define WHO_AM_I 0x0000
 #define USER_CTRL 0x0003

@@ -89,10 +89,10 @@ static const struct pintle_linear shunt_rows[] PINTLE_TABLE = { SHUNT(4000), SHU
 
 /* Power is the product of both; what is known against either is known against it. */
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     (void)part;
-    struct pintle_reading *power = &sample->channel[PINTLE_INA219_POWER];
+    struct pintle_reading *power = &readings[PINTLE_INA219_POWER];
     uint16_t word = COUNTS(block->raw);
     int32_t bus = word >> 3;
     int32_t shunt = (int16_t)COUNTS(block->raw + 2);

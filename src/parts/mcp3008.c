@@ -1,9 +1,6 @@
 /* MCP3008, datasheet DS21295 (serial communication: section 5). */
 #include "pintle/parts/mcp3008.h"
 
-_Static_assert(PINTLE_CHANNELS_MAX >= 8 && PINTLE_RAW_MAX >= 24,
-               "this part needs larger samples: see config.h");
-
 /* The first byte of a conversion of a single input: start bit, single-ended, three bits of
  * address, placed so that the null bit becomes the first of the three bytes that come back. Ten
  * bits follow it, then nine of them once more from the low end, then zeros (figure 5-2): the only

@@ -5,9 +5,6 @@
 #include "pintle/ability.h"
 #include "pintle/burst.h"
 
-_Static_assert(PINTLE_CHANNELS_MAX >= 7 && PINTLE_RAW_MAX >= 15,
-               "this part needs larger samples: see config.h");
-
 #define SMPLRT_DIV 0x19
 #define CONFIG 0x1a
 #define GYRO_CONFIG 0x1b

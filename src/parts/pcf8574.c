@@ -22,11 +22,11 @@ static const struct pintle_step measure[] PINTLE_TABLE = { PINTLE_FETCH(1), PINT
                                                            PINTLE_VACANT(), PINTLE_END() };
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     (void)part;
     for (uint8_t i = 0; i < 8 && block->raw[0] != block->raw[1]; i++) {
-        sample->channel[i].quality = PINTLE_QUALITY_BUS;
+        readings[i].quality = PINTLE_QUALITY_BUS;
     }
 }
 

@@ -50,8 +50,8 @@ const struct pintle_part pintle_sdcard PINTLE_TABLE = {
 /* Section 5.2: CID. */
 void pintle_sdcard_about(const struct pintle_sensor *sensor, struct pintle_sdcard_about *about)
 {
-    const uint8_t *cid = sensor->trim + 16;
-    about->bytes = pintle_card_bytes(sensor->trim);
+    const uint8_t *cid = pintle_sensor_block(sensor).trim + 16;
+    about->bytes = pintle_card_bytes(pintle_sensor_block(sensor).trim);
     about->maker = cid[0];
     memcpy(about->product, cid + 3, 5);
     about->product[5] = '\0';

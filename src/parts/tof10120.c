@@ -104,13 +104,13 @@ static const struct pintle_step i2c_measure[] PINTLE_TABLE = {
 /* It may have measured anew in between; so far nothing moves. */
 #define STEADY_MM 40
 static void i2c_decode(const struct pintle_part *part, const struct pintle_block *block,
-                       struct pintle_sample *sample)
+                       struct pintle_reading *readings)
 {
     int32_t first = (int32_t)block->raw[0] << 8 | block->raw[1];
     int32_t again = (int32_t)block->raw[2] << 8 | block->raw[3];
     int32_t apart = first > again ? first - again : again - first;
     (void)part;
-    sample->channel[0].quality = apart > STEADY_MM ? PINTLE_QUALITY_BUS : 0;
+    readings[0].quality = apart > STEADY_MM ? PINTLE_QUALITY_BUS : 0;
 }
 
 static const struct pintle_linear counted PINTLE_TABLE = {

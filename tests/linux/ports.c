@@ -19,7 +19,7 @@
 static int edges(struct pintle_linux_pin *pin, int count)
 {
     struct pintle_linux_edge edge;
-    struct pintle_clock clock = pintle_linux_clock();
+    struct pintle_clock clock = pintle_linux_clock;
     enum pintle_status status = pintle_linux_pin_watch(pin);
     printf("watching\n");
     fflush(stdout);

@@ -43,7 +43,7 @@ static void estimate(void)
 
 #ifdef KEEP
 static uint8_t work[128];
-static struct pintle_sensor memory;
+static struct pintle_at24c32 memory;
 
 static void keep(void)
 {
@@ -53,8 +53,8 @@ static void keep(void)
     kept.numbers = numbers;
     kept.stage_room = 4;
     kept.number_room = 24;
-    if (pintle_keep_load(&memory, 0, &kept, work, sizeof work) != PINTLE_OK) {
-        (void)!pintle_keep_save(&memory, 0, &kept, work, sizeof work);
+    if (pintle_keep_load(&memory.sensor, 0, &kept, work, sizeof work) != PINTLE_OK) {
+        (void)!pintle_keep_save(&memory.sensor, 0, &kept, work, sizeof work);
     }
 }
 #endif

@@ -10,11 +10,9 @@
 #define NEAR_US 150
 #define LONGEST_US 100
 
-static struct pintle_clock clock;
-
 static uint64_t now(void)
 {
-    return clock.calls->now_us(clock.context);
+    return board_clock.calls->now_us(board_clock.context);
 }
 
 /* Read from before the wrap to after it; what is wrong, or null. */
@@ -42,7 +40,6 @@ static const char *watch_a_wrap(uint16_t shift)
 int main(void)
 {
     board_start();
-    clock = board_clock();
     for (uint16_t i = 0; i < WRAPS; i++) {
         const char *wrong = watch_a_wrap(i);
         if (wrong) {
@@ -51,7 +48,7 @@ int main(void)
         }
     }
     uint64_t before = now();
-    clock.calls->sleep_us(clock.context, 250000);
+    board_clock.calls->sleep_us(board_clock.context, 250000);
     uint64_t slept = now() - before;
     board_say(slept < 250000   ? "it sleeps too short\r\n"
               : slept > 260000 ? "it sleeps too long\r\n"

@@ -12,7 +12,7 @@
 struct row {
     char name[16];
     const struct pintle_part *part;
-    uint8_t settings[PINTLE_SETTINGS_MAX];
+    uint8_t settings[4];
     uint8_t raw[24];
 };
 
@@ -52,6 +52,7 @@ static const struct row rows[] PINTLE_TABLE = {
 
 int main(void)
 {
+    static struct pintle_reading readings[10];
     uint8_t trim[PINTLE_BME280_TRIM];
     board_start();
     pintle_table_copy(trim, trim_table, sizeof trim);
@@ -61,8 +62,8 @@ int main(void)
         const struct pintle_block block = { .raw = row.raw,
                                             .trim = trim,
                                             .settings = row.settings };
-        pintle_part_decode(row.part, &block, &sample);
-        print_sample(row.name, row.part);
+        pintle_part_decode(row.part, &block, readings);
+        print_readings(row.name, row.part, readings);
     }
     board_halt();
     return 0;

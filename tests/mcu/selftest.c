@@ -3,6 +3,7 @@
  * serial port; tools/check runs it in emulators and compares the lines with selftest.txt, whose
  * values come from the same documents as those of the host's tests. */
 #include "pintle/parts/bme280.h"
+#include "pintle/parts/ds18b20.h"
 #include "say.h"
 
 static const uint8_t trim_table[PINTLE_BME280_TRIM] PINTLE_TABLE = {
@@ -52,17 +53,16 @@ static void measure(void)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer };
     static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
-    static struct pintle_i2c bus = { .calls = &calls };
     static const struct pintle_clock clock = { &clock_calls, 0 };
-    static struct pintle_sensor sensor;
-    static uint8_t trim[PINTLE_BME280_TRIM];
-    if (pintle_sensor_on_i2c(&sensor, &pintle_bme280, &bus, &clock, 0x77, trim) != PINTLE_OK
-        || pintle_sensor_read(&sensor, &sample) != PINTLE_OK
-        || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+    static struct pintle_i2c bus = { .calls = &calls, .clock = &clock };
+    static struct pintle_bme280 air;
+    if (pintle_bme280_on_i2c(&air, &bus, 0x77) != PINTLE_OK
+        || pintle_sensor_read(&air.sensor) != PINTLE_OK
+        || pintle_sensor_read(&air.sensor) != PINTLE_OK) {
         board_say("the engine failed\n");
         return;
     }
-    print_sample("engine", &pintle_bme280);
+    print_readings("engine", &pintle_bme280, air.reading);
 }
 
 /* Two thermometers on a 1-Wire line, slot by slot: enough of them for a search and a reading. */
@@ -147,12 +147,12 @@ static void search_and_read(void)
     static const struct pintle_onewire_calls calls = { .reset = line_reset, .slots = line_slots };
     static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
     static const struct pintle_clock clock = { &clock_calls, 0 };
-    static struct pintle_onewire bus = { .calls = &calls };
+    static struct pintle_onewire bus = { .calls = &calls, .clock = &clock };
     static struct pintle_onewire_search search;
-    static struct pintle_sensor sensor;
+    static struct pintle_ds18b20 probe;
     enum pintle_status status;
     pad[8] = pintle_onewire_crc(pad, 8);
-    while ((status = pintle_onewire_next(&bus, &clock, &search)) == PINTLE_OK) {
+    while ((status = pintle_onewire_next(&bus, &search)) == PINTLE_OK) {
         pintle_text_init(&text, line, sizeof line);
         pintle_text_string(&text, "found ");
         for (uint8_t i = 0; i < 8; i++) {
@@ -161,14 +161,12 @@ static void search_and_read(void)
         }
         board_say(line);
     }
-    if (status != PINTLE_NO_ANSWER
-        || pintle_sensor_on_onewire(&sensor, &pintle_ds18b20, &bus, &clock, codes[1], 0)
-               != PINTLE_OK
-        || pintle_sensor_read(&sensor, &sample) != PINTLE_OK) {
+    if (status != PINTLE_NO_ANSWER || pintle_ds18b20_on_onewire(&probe, &bus, codes[1]) != PINTLE_OK
+        || pintle_sensor_read(&probe.sensor) != PINTLE_OK) {
         board_say("the line failed\n");
         return;
     }
-    print_sample("line", &pintle_ds18b20);
+    print_readings("line", &pintle_ds18b20, probe.reading);
 }
 
 static void print_thermistor(void)

@@ -7,15 +7,16 @@
 #include "pintle/keep.h"
 #include "pintle/onewire.h"
 #include "pintle/parts.h"
+#include "pintle/sample.h"
 #include "pintle/timekeeper.h"
 
 #define ANY(object) Frama_C_make_unknown((char *)&(object), sizeof(object))
 
-static uint8_t bytes_of_raw[PINTLE_RAW_MAX];
+static uint8_t bytes_of_raw[PINTLE_MOST_RAW];
 static uint8_t bytes_of_trim[64];
-static uint8_t chosen[PINTLE_SETTINGS_MAX];
+static uint8_t chosen[PINTLE_MOST_SETTINGS];
 static float values[8];
-static struct pintle_sample sample;
+static struct pintle_reading readings[PINTLE_MOST_CHANNELS];
 
 /* The last `count` of an array: what lies beyond them is nobody's. */
 #define LAST(array, count) ((array) + sizeof(array) / sizeof(array)[0] - (count))
@@ -44,7 +45,7 @@ static void decode(const struct pintle_part *part)
                                   .numbers = numbers,
                                   .idle = (uint16_t)Frama_C_interval(0, 0xffff),
                                   .again = (uint8_t)Frama_C_interval(0, 1) };
-    pintle_part_decode(part, &block, &sample);
+    pintle_part_decode(part, &block, LAST(readings, part->channel_count));
 }
 
 #define DECODE(name, file, bus, place, flash)                                                      \

@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "pintle/sample.h"
 #include "pintle/parts.h"
 
 #define pintle_veml7700 pintle_tmp102 /* it has a curve, and is not there */
@@ -38,7 +39,7 @@ int main(void)
     while (scanf("%15s %39s %139s %79s", name, options, trim_text, raw_text) == 4) {
         const struct pintle_part *part = find(name);
         struct pintle_sample sample;
-        uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+        uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
         uint8_t trim[64] = { 0 };
         if (!part) {
             return 1;
@@ -50,7 +51,7 @@ int main(void)
         take_hex(trim_text, trim, sizeof trim);
         take_hex(raw_text, sample.raw, sizeof sample.raw);
         const struct pintle_block block = { .raw = sample.raw, .trim = trim, .settings = settings };
-        pintle_part_decode(part, &block, &sample);
+        pintle_sample_decode(part, &block, &sample);
         for (uint8_t c = 0; c < part->channel_count; c++) {
             printf("%ld %u %u ", (long)sample.channel[c].value, part->channels[c].decimals,
                    sample.channel[c].quality);

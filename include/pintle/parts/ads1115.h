@@ -38,6 +38,9 @@ enum pintle_ads1115_range { PINTLE_ADS1115_RANGE_OPTIONS(PINTLE_OPTION_NUMBER) }
     X(ADS1115_860_SPS, "860SPS", 7, 1305, 1)
 enum pintle_ads1115_rate { PINTLE_ADS1115_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(ads1115, 6, 0, 2, 0, 12)
+
 PINTLE_SETTER(ads1115, range, PINTLE_ADS1115_RANGE, ads1115_range)
 PINTLE_SETTER(ads1115, rate, PINTLE_ADS1115_RATE, ads1115_rate)
 

@@ -37,6 +37,9 @@ enum pintle_adxl345_range { PINTLE_ADXL345_RANGE_OPTIONS(PINTLE_OPTION_NUMBER) }
     X(ADXL345_3200_HZ, "3200Hz", 15, 688, 1)
 enum pintle_adxl345_rate { PINTLE_ADXL345_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(adxl345, 3, 0, 3, 0, 6)
+
 PINTLE_SETTER(adxl345, resolution, PINTLE_ADXL345_RESOLUTION, adxl345_resolution)
 PINTLE_SETTER(adxl345, range, PINTLE_ADXL345_RANGE, adxl345_range)
 PINTLE_SETTER(adxl345, rate, PINTLE_ADXL345_RATE, adxl345_rate)

@@ -6,4 +6,11 @@
 
 #include "pintle/parts.h"
 
+PINTLE_C_BEGIN
+
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(at24c32, 0, 0, 0, 0, 0)
+
+PINTLE_C_END
+
 #endif

@@ -41,6 +41,10 @@ enum {
 };
 #define PINTLE_BMP280_TRIM 24
 
+/* Their channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(bme280, 3, 0, 4, PINTLE_BME280_TRIM, 8)
+PINTLE_I2C_SENSOR(bmp280, 2, 0, 3, PINTLE_BMP280_TRIM, 6)
+
 PINTLE_SETTER(bme280, temperature_oversampling, PINTLE_BME280_TEMPERATURE_OVERSAMPLING,
               bme280_oversampling)
 PINTLE_SETTER(bme280, pressure_oversampling, PINTLE_BME280_PRESSURE_OVERSAMPLING,

@@ -44,6 +44,9 @@ enum pintle_bmi160_gyro_range { PINTLE_BMI160_GYRO_RANGE_OPTIONS(PINTLE_OPTION_N
     X(BMI160_1600_HZ, "1600Hz", 12, 1250, 1)
 enum pintle_bmi160_rate { PINTLE_BMI160_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(bmi160, 7, 0, 3, 0, 14)
+
 PINTLE_SETTER(bmi160, accel_range, PINTLE_BMI160_ACCEL_RANGE, bmi160_accel_range)
 PINTLE_SETTER(bmi160, gyro_range, PINTLE_BMI160_GYRO_RANGE, bmi160_gyro_range)
 PINTLE_SETTER(bmi160, rate, PINTLE_BMI160_RATE, bmi160_rate)

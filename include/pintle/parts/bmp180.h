@@ -20,6 +20,9 @@ enum pintle_bmp180_oversampling { PINTLE_BMP180_OVERSAMPLING_OPTIONS(PINTLE_OPTI
 
 #define PINTLE_BMP180_TRIM 22
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(bmp180, 2, 0, 1, PINTLE_BMP180_TRIM, 5)
+
 PINTLE_SETTER(bmp180, oversampling, PINTLE_BMP180_OVERSAMPLING, bmp180_oversampling)
 
 PINTLE_C_END

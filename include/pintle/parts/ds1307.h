@@ -19,6 +19,9 @@ enum { PINTLE_DS1307_OUTPUT };
     X(DS1307_32768_HZ, "32768Hz", 0x13, 0, 1)
 enum pintle_ds1307_output { PINTLE_DS1307_OUTPUT_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(ds1307, 1, 0, 1, 0, 8)
+
 PINTLE_SETTER(ds1307, output, PINTLE_DS1307_OUTPUT, ds1307_output)
 
 PINTLE_C_END

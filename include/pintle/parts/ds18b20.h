@@ -28,6 +28,9 @@ enum pintle_ds18b20_power { PINTLE_DS18B20_POWER_OPTIONS(PINTLE_OPTION_NUMBER) }
 PINTLE_MUST_CHECK enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t low,
                                                            int8_t high, uint8_t keep);
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_ONEWIRE_SENSOR(ds18b20, 1, 0, 2, 0, 9)
+
 PINTLE_SETTER(ds18b20, resolution, PINTLE_DS18B20_RESOLUTION, ds18b20_resolution)
 PINTLE_SETTER(ds18b20, power, PINTLE_DS18B20_POWER, ds18b20_power)
 

@@ -8,4 +8,11 @@
 
 enum { PINTLE_DS3231_TEMPERATURE, PINTLE_DS3231_TIME };
 
+PINTLE_C_BEGIN
+
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(ds3231, 2, 0, 0, 0, 12)
+
+PINTLE_C_END
+
 #endif

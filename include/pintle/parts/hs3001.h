@@ -8,4 +8,11 @@
 
 enum { PINTLE_HS3001_TEMPERATURE, PINTLE_HS3001_HUMIDITY };
 
+PINTLE_C_BEGIN
+
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(hs3001, 2, 0, 0, 0, 8)
+
+PINTLE_C_END
+
 #endif

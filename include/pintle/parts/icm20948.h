@@ -73,6 +73,9 @@ enum pintle_icm20948_gyro_range { PINTLE_ICM20948_GYRO_RANGE_OPTIONS(PINTLE_OPTI
     X(ICM20948_56_25_HZ, "56.25Hz", 19, 35600, 1)
 enum pintle_icm20948_rate { PINTLE_ICM20948_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_SPI_SENSOR(icm20948, 10, 0, 5, 0, 23)
+
 PINTLE_SETTER(icm20948, accel_range, PINTLE_ICM20948_ACCEL_RANGE, icm20948_accel_range)
 PINTLE_SETTER(icm20948, accel_filter, PINTLE_ICM20948_ACCEL_FILTER, icm20948_accel_filter)
 PINTLE_SETTER(icm20948, gyro_range, PINTLE_ICM20948_GYRO_RANGE, icm20948_gyro_range)

@@ -43,6 +43,9 @@ enum pintle_ina219_samples { PINTLE_INA219_SAMPLES_OPTIONS(PINTLE_OPTION_NUMBER)
 /* numbers */
 enum { PINTLE_INA219_SHUNT /* ohm; 0.1 */ };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(ina219, 4, 1, 3, 0, 4)
+
 PINTLE_SETTER(ina219, bus_range, PINTLE_INA219_BUS_RANGE, ina219_bus_range)
 PINTLE_SETTER(ina219, shunt_range, PINTLE_INA219_SHUNT_RANGE, ina219_shunt_range)
 PINTLE_SETTER(ina219, samples, PINTLE_INA219_SAMPLES, ina219_samples)

@@ -30,6 +30,10 @@ enum pintle_lis331dlh_range { PINTLE_LIS331DLH_RANGE_OPTIONS(PINTLE_OPTION_NUMBE
     X(LIS331HH_24_G, "24g", 3, 0, 4)
 enum pintle_lis331hh_range { PINTLE_LIS331HH_RANGE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Their channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_SPI_SENSOR(lis331dlh, 3, 0, 2, 0, 6)
+PINTLE_SPI_SENSOR(lis331hh, 3, 0, 2, 0, 6)
+
 PINTLE_SETTER(lis331dlh, range, PINTLE_LIS331_RANGE, lis331dlh_range)
 PINTLE_SETTER(lis331dlh, rate, PINTLE_LIS331_RATE, lis331_rate)
 PINTLE_SETTER(lis331hh, range, PINTLE_LIS331_RANGE, lis331hh_range)

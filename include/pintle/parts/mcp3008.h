@@ -21,4 +21,11 @@ enum {
 /* numbers */
 enum { PINTLE_MCP3008_REFERENCE /* V; 3.3 */ };
 
+PINTLE_C_BEGIN
+
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_SPI_SENSOR(mcp3008, 8, 1, 0, 0, 24)
+
+PINTLE_C_END
+
 #endif

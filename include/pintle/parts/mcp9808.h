@@ -18,6 +18,9 @@ enum { PINTLE_MCP9808_RESOLUTION };
     X(MCP9808_0_0625_DEGC, "0.0625", 3, 250000, 1)
 enum pintle_mcp9808_resolution { PINTLE_MCP9808_RESOLUTION_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(mcp9808, 1, 0, 1, 0, 2)
+
 PINTLE_SETTER(mcp9808, resolution, PINTLE_MCP9808_RESOLUTION, mcp9808_resolution)
 
 PINTLE_C_END

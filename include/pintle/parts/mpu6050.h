@@ -56,6 +56,9 @@ enum pintle_mpu6050_filter { PINTLE_MPU6050_FILTER_OPTIONS(PINTLE_OPTION_NUMBER)
     X(MPU6050_50_HZ, "50Hz", 19, 20000, 1)
 enum pintle_mpu6050_rate { PINTLE_MPU6050_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(mpu6050, 7, 0, 4, 0, 15)
+
 PINTLE_SETTER(mpu6050, accel_range, PINTLE_MPU6050_ACCEL_RANGE, mpu6050_accel_range)
 PINTLE_SETTER(mpu6050, gyro_range, PINTLE_MPU6050_GYRO_RANGE, mpu6050_gyro_range)
 PINTLE_SETTER(mpu6050, filter, PINTLE_MPU6050_FILTER, mpu6050_filter)

@@ -35,6 +35,9 @@ enum pintle_pcd8544_bias { PINTLE_PCD8544_BIAS_OPTIONS(PINTLE_OPTION_NUMBER) };
     X(PCD8544_LIGHT_ON_DARK, "light-on-dark", 5, 0, 1)
 enum pintle_pcd8544_colours { PINTLE_PCD8544_COLOURS_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_SPI_SENSOR(pcd8544, 0, 0, 3, 0, 0)
+
 PINTLE_SETTER(pcd8544, contrast, PINTLE_PCD8544_CONTRAST, pcd8544_contrast)
 PINTLE_SETTER(pcd8544, bias, PINTLE_PCD8544_BIAS, pcd8544_bias)
 PINTLE_SETTER(pcd8544, colours, PINTLE_PCD8544_COLOURS, pcd8544_colours)

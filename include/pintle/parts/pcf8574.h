@@ -17,4 +17,12 @@ enum {
     PINTLE_PCF8574_P7
 };
 
+PINTLE_C_BEGIN
+
+/* Their channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(pcf8574, 8, 0, 0, 0, 2)
+PINTLE_I2C_SENSOR(pcf8574a, 8, 0, 0, 0, 2)
+
+PINTLE_C_END
+
 #endif

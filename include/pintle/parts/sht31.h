@@ -17,6 +17,9 @@ enum { PINTLE_SHT31_REPEATABILITY };
     X(SHT31_LOW, "low", 0x16, 4500, 1)
 enum pintle_sht31_repeatability { PINTLE_SHT31_REPEATABILITY_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(sht31, 2, 0, 1, 0, 6)
+
 PINTLE_SETTER(sht31, repeatability, PINTLE_SHT31_REPEATABILITY, sht31_repeatability)
 
 PINTLE_C_END

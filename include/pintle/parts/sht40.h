@@ -17,6 +17,9 @@ enum { PINTLE_SHT40_PRECISION };
     X(SHT40_LOW, "low", 0xe0, 1600, 1)
 enum pintle_sht40_precision { PINTLE_SHT40_PRECISION_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(sht40, 2, 0, 1, 0, 6)
+
 PINTLE_SETTER(sht40, precision, PINTLE_SHT40_PRECISION, sht40_precision)
 
 PINTLE_C_END

@@ -16,6 +16,9 @@ enum { PINTLE_SHTC3_MODE };
     X(SHTC3_LOW_POWER, "low-power", 0x609c, 800, 1)
 enum pintle_shtc3_mode { PINTLE_SHTC3_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(shtc3, 2, 0, 1, 0, 6)
+
 PINTLE_SETTER(shtc3, mode, PINTLE_SHTC3_MODE, shtc3_mode)
 
 PINTLE_C_END

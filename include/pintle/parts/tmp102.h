@@ -33,6 +33,9 @@ enum pintle_tmp102_rate { PINTLE_TMP102_RATE_OPTIONS(PINTLE_OPTION_NUMBER) };
     X(TMP102_6_FAULTS, "6", 3, 0, 1)
 enum pintle_tmp102_faults { PINTLE_TMP102_FAULTS_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(tmp102, 1, 0, 4, 0, 2)
+
 PINTLE_SETTER(tmp102, mode, PINTLE_TMP102_MODE, tmp102_mode)
 PINTLE_SETTER(tmp102, format, PINTLE_TMP102_FORMAT, tmp102_format)
 PINTLE_SETTER(tmp102, rate, PINTLE_TMP102_RATE, tmp102_rate)

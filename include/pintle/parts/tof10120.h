@@ -15,6 +15,10 @@ enum { PINTLE_TOF10120_MODE };
     X(TOF10120_REAL_TIME, "real-time", 0x31, 0, 1)
 enum pintle_tof10120_mode { PINTLE_TOF10120_MODE_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Their channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_STREAM_SENSOR(tof10120, 1, 0, 1, 0, 12)
+PINTLE_I2C_SENSOR(tof10120i2c, 1, 0, 0, 0, 4)
+
 PINTLE_SETTER(tof10120, mode, PINTLE_TOF10120_MODE, tof10120_mode)
 
 PINTLE_C_END

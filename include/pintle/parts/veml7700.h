@@ -28,6 +28,9 @@ enum pintle_veml7700_gain { PINTLE_VEML7700_GAIN_OPTIONS(PINTLE_OPTION_NUMBER) }
     X(VEML7700_800_MS, "800ms", 3, 1760000, 1)
 enum pintle_veml7700_integration { PINTLE_VEML7700_INTEGRATION_OPTIONS(PINTLE_OPTION_NUMBER) };
 
+/* Its channels, numbers, settings, bytes of trim and of the raw block. */
+PINTLE_I2C_SENSOR(veml7700, 2, 0, 2, 0, 4)
+
 PINTLE_SETTER(veml7700, gain, PINTLE_VEML7700_GAIN, veml7700_gain)
 PINTLE_SETTER(veml7700, integration, PINTLE_VEML7700_INTEGRATION, veml7700_integration)
 

@@ -83,11 +83,10 @@ enum pintle_status pintle_priv_scan_prove(const struct scanning *s,
                                           const struct pintle_sheet *sheet,
                                           const struct pintle_finding *finding)
 {
-    uint8_t trim[PINTLE_TRIM_MAX];
-    struct pintle_sensor sensor;
+    struct pintle_any any;
     enum pintle_status status =
-        pintle_station_wire(s->station, &sensor, sheet->part, finding->bus, &finding->place, trim);
-    return status == PINTLE_OK ? pintle_sensor_prove(&sensor) : status;
+        pintle_station_wire(s->station, &any, sheet->part, finding->bus, &finding->place);
+    return status == PINTLE_OK ? pintle_sensor_prove(&any.sensor) : status;
 }
 
 bool pintle_priv_scan_proves(const struct scanning *s, const struct pintle_sheet *sheet,

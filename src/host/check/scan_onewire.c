@@ -46,7 +46,7 @@ static enum pintle_status search(const struct scanning *s, struct found *found)
     bool partial = false;
     bool zeros = false;
     for (unsigned i = 0; i < CODES_MAX && (status == PINTLE_OK || status == PINTLE_BAD_CRC); i++) {
-        status = pintle_onewire_next(&s->station->onewire[s->bus], &s->station->clock, &search);
+        status = pintle_onewire_next(&s->station->onewire[s->bus], &search);
         bool zero = pintle_onewire_crc(search.code, 8) == 0;
         zeros = zeros || (status == PINTLE_BAD_CRC && search.bits == 64 && zero);
         garbled = garbled || (status == PINTLE_BAD_CRC && search.bits == 64 && !zero);
@@ -69,13 +69,13 @@ static bool starves(const struct scanning *s, const struct pintle_finding *findi
     struct pintle_onewire *line = &s->station->onewire[s->bus];
     const uint8_t command = READ_POWER_SUPPLY;
     uint8_t answer = 0xff;
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
     memcpy(settings, sensor->chosen.settings, sizeof settings);
     if (pintle_sheet_set(sensor->sheet, "power", "external", settings) != PINTLE_OK
         || memcmp(settings, sensor->chosen.settings, part->setting_count) != 0) {
         return false;
     }
-    return pintle_onewire_select(line, &s->station->clock, sensor->place.code) == PINTLE_OK
+    return pintle_onewire_select(line, sensor->place.code) == PINTLE_OK
            && pintle_onewire_write(line, &command, 1) == PINTLE_OK
            && pintle_onewire_read(line, &answer, 1) == PINTLE_OK && answer == 0;
 }

@@ -15,13 +15,12 @@ static bool unproven(const struct pintle_sheet *sheet)
 static bool read_raw(const struct scanning *s, const struct pintle_finding *finding, uint16_t reg,
                      uint8_t *bytes, uint8_t count)
 {
-    struct pintle_sensor sensor;
-    uint8_t trim[PINTLE_TRIM_MAX];
-    return pintle_station_wire(s->station, &sensor, finding->sheet->part, finding->bus,
-                               &finding->place, trim)
+    struct pintle_any any;
+    return pintle_station_wire(s->station, &any, finding->sheet->part, finding->bus,
+                               &finding->place)
                == PINTLE_OK
            && finding->sheet->part->link->receive(
-                  &sensor, unproven(finding->sheet) ? PINTLE_NO_REG : reg, bytes, count)
+                  &any.sensor, unproven(finding->sheet) ? PINTLE_NO_REG : reg, bytes, count)
                   == PINTLE_OK;
 }
 

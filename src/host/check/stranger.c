@@ -177,14 +177,12 @@ bool pintle_priv_scan_moves_bank(const struct scanning *s, const struct pintle_s
                                  const struct pintle_finding *finding)
 {
     const struct pintle_spi_rules *rules = sheet->part->spi;
-    uint8_t trim[PINTLE_TRIM_MAX];
     uint8_t bank = 0xff;
-    struct pintle_sensor sensor;
+    struct pintle_any any;
     return rules && rules->banks
-           && (pintle_station_wire(s->station, &sensor, sheet->part, finding->bus, &finding->place,
-                                   trim)
+           && (pintle_station_wire(s->station, &any, sheet->part, finding->bus, &finding->place)
                    != PINTLE_OK
-               || sheet->part->link->receive(&sensor, rules->bank_reg, &bank, 1) != PINTLE_OK
+               || sheet->part->link->receive(&any.sensor, rules->bank_reg, &bank, 1) != PINTLE_OK
                || bank >> rules->bank_shift != 0);
 }
 

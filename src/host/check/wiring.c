@@ -182,7 +182,7 @@ static void check_pull_ups(const struct pintle_rig *rig, unsigned bus, struct li
 
 bool pintle_wiring_on_line(const struct pintle_rig_sensor *sensor)
 {
-    uint8_t settings[PINTLE_SETTINGS_MAX];
+    uint8_t settings[PINTLE_MOST_SETTINGS];
     memcpy(settings, sensor->chosen.settings, sizeof settings);
     return pintle_sheet_set(sensor->sheet, "power", "parasite", settings) == PINTLE_OK
            && memcmp(settings, sensor->chosen.settings, sizeof settings) == 0;

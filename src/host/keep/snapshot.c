@@ -24,7 +24,7 @@ struct pintle_snapshot *pintle_snapshot_take(struct pintle_station *station, uns
             continue;
         }
         enum pintle_status status =
-            pintle_reg_read(&station->rigged[sensor].sensor, &reg->reg, &snapshot[i].value);
+            pintle_reg_read(&station->rigged[sensor].any.sensor, &reg->reg, &snapshot[i].value);
         if (status != PINTLE_OK) {
             pintle_problem_set(problem, PINTLE_FAILURE_RIG,
                                "sensor '%s', register %s: %s; 'pintle scan' says what is wrong",

@@ -111,7 +111,7 @@ static bool open_buses(struct pintle_station *station, struct pintle_problem *pr
     const struct pintle_rig *rig = station->rig;
     struct line *lines = g_new0(struct line, rig->buses);
     station->own = lines;
-    station->clock = pintle_linux_clock();
+    station->clock = pintle_linux_clock;
     bool ok = true;
     for (unsigned i = 0; i < rig->buses; i++) {
         lines[i].i2c.file = lines[i].onewire.socket = lines[i].onewire.lock = -1;

@@ -17,7 +17,7 @@ void pintle_priv_take_limits(struct pintle_station *station, unsigned index)
             stage->second < 0 ? NULL
                               : &station->turn[stage->second].sample.channel[stage->second_channel];
     }
-    for (unsigned c = 0; c < PINTLE_CHANNELS_MAX; c++) {
+    for (unsigned c = 0; c < PINTLE_MOST_CHANNELS; c++) {
         station->turn[index].sample.channel[c].quality = PINTLE_QUALITY_IDLE; /* not yet */
         const struct pintle_rig_channel *limits = &from->channel[c];
         bool warms = c < from->sheet->part->channel_count && !from->made
@@ -38,33 +38,31 @@ bool pintle_priv_build_sensor(struct pintle_station *station, unsigned i,
     const struct pintle_rig_sensor *from = &station->rig->sensor[i];
     struct pintle_rigged *rigged = &station->rigged[i];
     const struct pintle_part *part = from->sheet->part;
-    if (part->trim_size > sizeof rigged->trim
-        || pintle_station_wire(station, &rigged->sensor, part, from->bus, &from->place,
-                               rigged->trim)
-               != PINTLE_OK) {
+    if (pintle_station_wire(station, &rigged->any, part, from->bus, &from->place) != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE, "sensor '%s' cannot be set up",
                                   from->name);
     }
     for (uint8_t s = 0; s < from->sheet->part->setting_count; s++) {
-        if (pintle_sensor_set(&rigged->sensor, s, from->chosen.settings[s]) != PINTLE_OK) {
+        if (pintle_sensor_set(&rigged->any.sensor, s, from->chosen.settings[s]) != PINTLE_OK) {
             return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                       "sensor '%s': setting %u cannot be made", from->name, s);
         }
     }
-    if (pintle_sensor_numbers(&rigged->sensor, from->chosen.numbers) != PINTLE_OK) {
+    if (pintle_sensor_numbers(&rigged->any.sensor, from->chosen.numbers, part->number_count)
+        != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "sensor '%s': a number is beyond its limits", from->name);
     }
-    if (from->chosen.ranging && pintle_sensor_auto(&rigged->sensor, 1) != PINTLE_OK) {
+    if (from->chosen.ranging && pintle_sensor_auto(&rigged->any.sensor, 1) != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "sensor '%s' cannot choose its range", from->name);
     }
-    if (pintle_sensor_ask(&rigged->sensor, (uint32_t)(((uint64_t)1 << part->channel_count) - 1))
+    if (pintle_sensor_ask(&rigged->any.sensor, (uint32_t)(((uint64_t)1 << part->channel_count) - 1))
         != PINTLE_OK) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "sensor '%s' cannot be asked for its channels", from->name);
     }
-    station->turn[i].sensor = &rigged->sensor;
+    station->turn[i].sensor = &rigged->any.sensor;
     return true;
 }
 

@@ -7,22 +7,20 @@
 #include "host/live/build.h"
 #include "host/live/serial.h"
 
-enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
+enum pintle_status pintle_station_wire(struct pintle_station *station, struct pintle_any *any,
                                        const struct pintle_part *part, unsigned bus,
-                                       const union pintle_place *place, uint8_t *trim)
+                                       const union pintle_place *place)
 {
-    const struct pintle_clock *clock = &station->clock;
-    switch (station->rig->bus[bus].kind) {
-    case PINTLE_BUS_I2C:
-        return pintle_sensor_on_i2c(sensor, part, &station->i2c[bus], clock, place->address, trim);
-    case PINTLE_BUS_SPI:
-        return pintle_sensor_on_spi(sensor, part, &station->spi[bus], clock, place->select, trim);
-    case PINTLE_BUS_ONEWIRE:
-        return pintle_sensor_on_onewire(sensor, part, &station->onewire[bus], clock, place->code,
-                                        trim);
-    default:
-        return pintle_sensor_on_stream(sensor, part, &station->stream[bus], clock, trim);
+    enum pintle_bus_kind kind = station->rig->bus[bus].kind;
+    union pintle_any_bus on = { .i2c = &station->i2c[bus] };
+    if (kind == PINTLE_BUS_SPI) {
+        on.spi = &station->spi[bus];
+    } else if (kind == PINTLE_BUS_ONEWIRE) {
+        on.onewire = &station->onewire[bus];
+    } else if (kind == PINTLE_BUS_STREAM) {
+        on.stream = &station->stream[bus];
     }
+    return pintle_any_on(any, part, kind, on, place);
 }
 
 static struct pintle_station *make(const struct pintle_rig *rig,
@@ -36,7 +34,7 @@ static struct pintle_station *make(const struct pintle_rig *rig,
     station->onewire = g_new0(struct pintle_onewire, rig->buses);
     station->stream = g_new0(struct pintle_stream, rig->buses);
     station->rigged = g_new0(struct pintle_rigged, rig->sensors);
-    station->turn = g_new0(struct pintle_turn, rig->sensors);
+    station->turn = g_new0(struct pintle_seat, rig->sensors);
     return station;
 }
 
@@ -81,6 +79,10 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
     }
     struct pintle_station *station = make(rig, platform);
     bool ok = platform->open(station, problem);
+    for (unsigned i = 0; i < rig->buses; i++) {
+        station->i2c[i].clock = station->spi[i].clock = &station->clock;
+        station->onewire[i].clock = station->stream[i].clock = &station->clock;
+    }
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
         pintle_priv_take_limits(station, i);
         if (rig->sensor[i].made) {
@@ -177,7 +179,8 @@ static void judge(struct pintle_station *station, unsigned i)
     const struct pintle_rig_sensor *from = &station->rig->sensor[i];
     uint32_t now_ms = (uint32_t)(station->clock.calls->now_us(station->clock.context) / 1000);
     uint8_t count = from->sheet->part->channel_count;
-    uint32_t unsure = from->made ? 0 : pintle_sensor_unsure(&rigged->sensor, sample);
+    struct pintle_reading scratch[PINTLE_MOST_CHANNELS];
+    uint32_t unsure = from->made ? 0 : pintle_sensor_unsure(&rigged->any.sensor, scratch);
     for (unsigned c = 0; c < count; c++) {
         rigged->judge[c].unsure = unsure >> c & 1;
         pintle_judge_reading(&rigged->judge[c], &sample->channel[c], now_ms);
@@ -195,7 +198,7 @@ static void judge(struct pintle_station *station, unsigned i)
 struct pintle_reading pintle_station_before(const struct pintle_station *station, unsigned index,
                                             unsigned channel, enum pintle_stage_kind kind)
 {
-    struct pintle_reading readings[PINTLE_CHANNELS_MAX];
+    struct pintle_reading readings[PINTLE_MOST_CHANNELS];
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
     const struct pintle_rigged *rigged = &station->rigged[index];
     uint8_t below = 0;
@@ -219,7 +222,7 @@ static void turn_axes(const struct pintle_rig_sensor *from, struct pintle_sample
 
 static void finish(struct pintle_station *station, unsigned i)
 {
-    struct pintle_turn *turn = &station->turn[i];
+    struct pintle_seat *turn = &station->turn[i];
     if (station->rig->sensor[i].rests && turn->status == PINTLE_OK) {
         (void)!pintle_sensor_rest(turn->sensor); /* else it goes on working */
     }
@@ -249,7 +252,7 @@ static float board_temperature(struct pintle_station *station, uint16_t *quality
 static void derive(struct pintle_station *station, unsigned index)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
-    struct pintle_turn *turn = &station->turn[index];
+    struct pintle_seat *turn = &station->turn[index];
     int64_t now_us = (int64_t)station->clock.calls->now_us(station->clock.context);
     turn->sample.time_us = 0;
     for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
@@ -288,14 +291,24 @@ void pintle_station_wait(struct pintle_station *station, uint32_t us,
     }
 }
 
+/* What became of its measurement. */
+static void see(struct pintle_seat *seat)
+{
+    seat->status = pintle_sensor_status(seat->sensor);
+    if (seat->status != PINTLE_NOT_READY) {
+        pintle_sample_take(seat->sensor, &seat->sample);
+    }
+}
+
 /* Collect whatever is ready; returns the shortest wait of the rest, or UINT32_MAX. */
 static uint32_t collect(struct pintle_station *station, unsigned from, unsigned to)
 {
     uint32_t shortest = UINT32_MAX;
     for (unsigned i = from; i < to; i++) {
         if (station->turn[i].status == PINTLE_NOT_READY) {
-            uint32_t wait = pintle_round_collect(&station->turn[i], 1); /* MIN would do it twice */
+            uint32_t wait = pintle_round_collect(&station->turn[i].sensor, 1);
             shortest = MIN(shortest, wait);
+            see(&station->turn[i]);
             listen_to(station, i);
         }
     }
@@ -312,7 +325,8 @@ static bool measure(struct pintle_station *station, unsigned from, unsigned to,
         if (station->rig->sensor[i].sheet->part->channel_count == 0) {
             continue; /* it measures nothing */
         }
-        pintle_round_start(&station->turn[i], 1);
+        pintle_round_start(&station->turn[i].sensor, 1);
+        see(&station->turn[i]);
         listen_to(station, i);
     }
     uint32_t wait = collect(station, from, to);
@@ -386,7 +400,12 @@ size_t pintle_station_round(struct pintle_station *station, const volatile sig_a
     const struct pintle_rig *rig = station->rig;
     bool whole = measure(station, 0, rig->wired, stop);
     size_t failed = 0;
-    (void)pintle_round_end(station->turn, rig->wired);
+    for (unsigned i = 0; i < rig->wired; i++) {
+        if (station->turn[i].status == PINTLE_NOT_READY) {
+            (void)pintle_round_end(&station->turn[i].sensor, 1);
+            see(&station->turn[i]);
+        }
+    }
     if (!whole) {
         return SIZE_MAX;
     }
@@ -402,7 +421,7 @@ size_t pintle_station_round(struct pintle_station *station, const volatile sig_a
 
 static void measure_one(struct pintle_station *station, unsigned index, bool fresh)
 {
-    struct pintle_turn *turn = &station->turn[index];
+    struct pintle_seat *turn = &station->turn[index];
     if (turn->sensor->part->channel_count == 0) {
         turn->status = pintle_sensor_prove(turn->sensor);
         listen_to(station, index);

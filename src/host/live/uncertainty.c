@@ -76,7 +76,7 @@ static double of_formula(const struct pintle_station *station, unsigned index, u
     float inputs[PINTLE_DERIVE_INPUTS];
     double sum = 0;
     for (unsigned i = 0; formula && i < formula->inputs; i++) {
-        const struct pintle_turn *turn = &station->turn[made->of[i].sensor];
+        const struct pintle_seat *turn = &station->turn[made->of[i].sensor];
         inputs[i] = turn->sample.channel[made->of[i].channel].value;
     }
     for (unsigned i = 0; formula && i < formula->inputs; i++) {
@@ -105,11 +105,8 @@ static double of_expression(const struct pintle_station *station, unsigned index
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
     const struct pintle_sample *sample = &station->turn[index].sample;
     const struct pintle_rigged *rigged = &station->rigged[index];
-    const struct pintle_block block = { .raw = sample->raw,
-                                        .trim = rigged->trim,
-                                        .settings = rigged->sensor.settings,
-                                        .numbers = rigged->sensor.numbers };
-    double each[PINTLE_CHANNELS_MAX] = { 0 };
+    const struct pintle_block block = pintle_sensor_block(&rigged->any.sensor);
+    double each[PINTLE_MOST_CHANNELS] = { 0 };
     for (unsigned c = 0; c < from->sheet->part->channel_count; c++) {
         double value = (double)sample->channel[c].value;
         double limit = pintle_worth_accuracy(from, c, value);

@@ -310,9 +310,9 @@ int pintle_priv_loading_derive(cfg_t *cfg, cfg_opt_t *opt)
     if (pintle_priv_conf_name(cfg, "a sensor", sensor.name) != 0) {
         return -1;
     }
-    if (count == 0 || count > PINTLE_CHANNELS_MAX) {
+    if (count == 0 || count > PINTLE_MOST_CHANNELS) {
         return pintle_priv_conf_complain(cfg, "derive '%s' needs 1 to %d channels", sensor.name,
-                                         PINTLE_CHANNELS_MAX);
+                                         PINTLE_MOST_CHANNELS);
     }
     if (rig->sensors > 0 && pintle_rig_find_sensor(rig, sensor.name, &unsaid) >= 0) {
         return pintle_priv_conf_complain(

@@ -164,7 +164,7 @@ static bool take_sizes(cfg_t *from, struct pintle_fifo *fifo)
     long mask = cfg_getint(from, "count-mask");
     long over = cfg_getint(from, "over-mask");
     bool ok = record > 0 && once > 0 && record * once <= PINTLE_BURST_BYTES && at >= 0
-              && at + record <= PINTLE_RAW_MAX && depth > 0 && depth <= UINT16_MAX && counted > 0
+              && at + record <= PINTLE_MOST_RAW && depth > 0 && depth <= UINT16_MAX && counted > 0
               && counted <= UINT8_MAX && mask > 0 && mask <= UINT16_MAX && over >= 0
               && over <= UINT8_MAX;
     fifo->record = (uint8_t)record;

@@ -437,8 +437,8 @@ int pintle_priv_described_channels(struct describing *d)
     struct pintle_channel_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
     struct pintle_accuracy *closer = pintle_priv_loading_own((count + 1) * sizeof *closer);
     bool other = cfg_size(d->section, "memory") > 0 || cfg_size(d->section, "display") > 0;
-    if ((count == 0 && !other) || count > PINTLE_CHANNELS_MAX) {
-        return pintle_priv_described_complain(d, "it needs 1 to %d channels", PINTLE_CHANNELS_MAX);
+    if ((count == 0 && !other) || count > PINTLE_MOST_CHANNELS) {
+        return pintle_priv_described_complain(d, "it needs 1 to %d channels", PINTLE_MOST_CHANNELS);
     }
     d->part->channels = channels;
     for (unsigned i = 0; i < count; i++) {

@@ -236,9 +236,9 @@ int pintle_priv_described_settings(struct describing *d)
     }
     struct pintle_setting *settings = pintle_priv_loading_own((rows + 1) * sizeof *settings);
     struct pintle_setting_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
-    if (count > PINTLE_SETTINGS_MAX || rows > 255) {
+    if (count > PINTLE_MOST_SETTINGS || rows > 255) {
         return pintle_priv_described_complain(d, "there is room for %d settings",
-                                              PINTLE_SETTINGS_MAX);
+                                              PINTLE_MOST_SETTINGS);
     }
     d->part->settings = settings;
     d->part->setting_count = (uint8_t)count;
@@ -262,9 +262,9 @@ int pintle_priv_described_numbers(struct describing *d)
     unsigned count = cfg_size(d->section, "number");
     struct pintle_number *numbers = pintle_priv_loading_own((count + 1) * sizeof *numbers);
     struct pintle_number_text *texts = pintle_priv_loading_own((count + 1) * sizeof *texts);
-    if (count > PINTLE_NUMBERS_MAX) {
+    if (count > PINTLE_MOST_NUMBERS) {
         return pintle_priv_described_complain(d, "there is room for %d numbers",
-                                              PINTLE_NUMBERS_MAX);
+                                              PINTLE_MOST_NUMBERS);
     }
     for (unsigned i = 0; i < count; i++) {
         cfg_t *from = cfg_getnsec(d->section, "number", i);
@@ -299,7 +299,7 @@ int pintle_priv_described_checksum(struct describing *d)
     long over = cfg_getint(from, "over");
     long polynomial = cfg_getint(from, "polynomial");
     long start = cfg_getint(from, "start");
-    if ((bits != 8 && bits != 16) || over < 1 || over > PINTLE_RAW_MAX || polynomial < 0
+    if ((bits != 8 && bits != 16) || over < 1 || over > PINTLE_MOST_RAW || polynomial < 0
         || polynomial >> bits || start < 0 || start >> bits) {
         return pintle_priv_described_complain(
             d, "a checksum has 8 or 16 bits, a polynomial and a start of no more, and is over at "

@@ -261,13 +261,13 @@ static struct pintle_step take_read(struct described_words *w)
 {
     const struct pintle_reg *r = reg(w);
     uint32_t count =
-        is_number(w->word[w->at]) ? pintle_priv_described_number(w, PINTLE_RAW_MAX) : r->width;
+        is_number(w->word[w->at]) ? pintle_priv_described_number(w, PINTLE_MOST_RAW) : r->width;
     return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, r->address, condition(w, count) };
 }
 
 static struct pintle_step take_fetch(struct described_words *w)
 {
-    uint32_t count = pintle_priv_described_number(w, PINTLE_RAW_MAX);
+    uint32_t count = pintle_priv_described_number(w, PINTLE_MOST_RAW);
     return (struct pintle_step){ PINTLE_OP_READ, (uint8_t)count, PINTLE_NO_REG,
                                  condition(w, count) };
 }
@@ -348,7 +348,7 @@ static bool take_step(struct describing *d, const char *text, enum place place,
     bool reads = w.ok && at->op == PINTLE_OP_READ && place == MEASURE;
     if (reads) {
         d->raw += at->width;
-        w.ok = d->raw <= PINTLE_RAW_MAX;
+        w.ok = d->raw <= PINTLE_MOST_RAW;
     }
     if (reads && prefixed && prefix->op == PINTLE_OP_FOR) {
         prefix->value = at->width;
@@ -372,7 +372,7 @@ static const struct pintle_step *take_steps(struct describing *d, cfg_t *from, c
                 "expect, refuse and poll, read but in the identity and, when measuring, fetch and "
                 "check sums, with registers, settings and inputs described above and values within "
                 "their masks (docs/rig-file.md has them all); at most %d bytes are read",
-                option, text, PINTLE_RAW_MAX);
+                option, text, PINTLE_MOST_RAW);
             return NULL;
         }
     }

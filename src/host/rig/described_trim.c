@@ -9,10 +9,10 @@
 #include "host/rig/described.h"
 
 /* Where each kind of name begins among the values of an expression. */
-enum { OF_CHANNELS, OF_COEFFICIENTS = PINTLE_CHANNELS_MAX };
+enum { OF_CHANNELS, OF_COEFFICIENTS = PINTLE_MOST_CHANNELS };
 #define OF_NUMBERS (OF_COEFFICIENTS + COEFFICIENTS)
-#define OF_SETTINGS (OF_NUMBERS + PINTLE_NUMBERS_MAX)
-#define VALUES (OF_SETTINGS + PINTLE_SETTINGS_MAX)
+#define OF_SETTINGS (OF_NUMBERS + PINTLE_MOST_NUMBERS)
+#define VALUES (OF_SETTINGS + PINTLE_MOST_SETTINGS)
 
 struct pintle_part *pintle_priv_described_part(void)
 {
@@ -32,11 +32,11 @@ static int32_t value_of(const struct coefficient *c, const uint8_t *trim)
 }
 
 static void fill(const struct described_part *all, const struct pintle_block *block,
-                 const struct pintle_sample *plain, double *values)
+                 const struct pintle_reading *plain, double *values)
 {
     const struct pintle_part *part = &all->plain;
     for (unsigned i = 0; i < part->channel_count; i++) {
-        values[OF_CHANNELS + i] = (double)plain->channel[i].value;
+        values[OF_CHANNELS + i] = (double)plain[i].value;
     }
     for (unsigned i = 0; i < all->coefficients; i++) {
         values[OF_COEFFICIENTS + i] = value_of(&all->coefficient[i], block->trim);
@@ -53,11 +53,11 @@ static void fill(const struct described_part *all, const struct pintle_block *bl
 /* What speaks against any channel of an expression speaks against what it comes to. One that is an
  * expression itself is not judged by its range before that. */
 static uint16_t marks_of(const struct described_part *all, unsigned channel,
-                         const struct pintle_sample *plain)
+                         const struct pintle_reading *plain)
 {
     uint16_t marks = 0;
     for (unsigned i = 0; i < all->plain.channel_count; i++) {
-        uint16_t its = plain->channel[i].quality;
+        uint16_t its = plain[i].quality;
         its &= all->value[i].count > 0 ? (uint16_t)~PINTLE_QUALITY_RANGE : UINT16_MAX;
         marks |= pintle_priv_expression_uses(&all->value[channel], OF_CHANNELS + i) ? its : 0;
     }
@@ -80,22 +80,22 @@ static uint16_t wide_marks(const struct described_part *all, unsigned channel, c
 }
 
 static void decode(const struct pintle_part *part, const struct pintle_block *block,
-                   struct pintle_sample *sample)
+                   struct pintle_reading *readings)
 {
     const struct described_part *all = pintle_priv_described_of(part);
-    struct pintle_sample plain;
+    struct pintle_reading plain[PINTLE_MOST_CHANNELS];
     double values[VALUES] = { 0 };
-    pintle_part_decode(&all->plain, block, &plain);
-    fill(all, block, &plain, values);
+    pintle_part_decode(&all->plain, block, plain);
+    fill(all, block, plain, values);
     for (unsigned i = 0; i < part->channel_count; i++) {
-        struct pintle_reading *reading = &sample->channel[i];
+        struct pintle_reading *reading = &readings[i];
         const struct expression *value = &all->value[i];
         bool own = value->count == 0 || pintle_priv_expression_uses(value, OF_CHANNELS + i);
-        *reading = plain.channel[i];
+        *reading = plain[i];
         reading->raw = own ? reading->raw : 0;
         if (value->count > 0) {
             reading->value = (float)pintle_priv_expression_value(value, values);
-            reading->quality = marks_of(all, i, &plain);
+            reading->quality = marks_of(all, i, plain);
         }
         reading->quality &= (uint16_t)~PINTLE_QUALITY_RANGE; /* judged by what it comes to */
         reading->quality |= wide_marks(all, i, block->raw);
@@ -119,14 +119,14 @@ double pintle_priv_described_spread(const struct pintle_part *part,
 {
     const struct described_part *all = pintle_priv_described_of(part);
     const struct expression *value = &all->value[channel];
-    struct pintle_sample plain;
+    struct pintle_reading plain[PINTLE_MOST_CHANNELS];
     double values[VALUES] = { 0 };
     double squares = 0;
     if (part->decode != decode || value->count == 0) {
         return (double)NAN;
     }
-    pintle_part_decode(&all->plain, block, &plain);
-    fill(all, block, &plain, values);
+    pintle_part_decode(&all->plain, block, plain);
+    fill(all, block, plain, values);
     for (unsigned i = 0; i < part->channel_count; i++) {
         if (!pintle_priv_expression_uses(value, OF_CHANNELS + i)) {
             continue;

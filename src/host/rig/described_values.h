@@ -4,7 +4,7 @@
 #define PINTLE_PRIV_RIG_DESCRIBED_VALUES_H
 
 #include "host/rig/expression.h"
-#include "pintle/sensor.h"
+#include "pintle/sample.h"
 #include "pintle/sheet.h"
 
 #define COEFFICIENTS 32
@@ -40,7 +40,7 @@ struct described_part {
     const struct pintle_link *bus; /* that `link` goes over */
     unsigned coefficients, marks, sends;
     struct coefficient coefficient[COEFFICIENTS];
-    struct expression value[PINTLE_CHANNELS_MAX];
+    struct expression value[PINTLE_MOST_CHANNELS];
     struct wide_mark mark[WIDE_MARKS];
     struct described_send send[SENDS];
 };

@@ -135,13 +135,13 @@ static void follow_reference(const struct making *m, const struct pintle_rig_sen
 /* Keep the channels that the rig names, in its order. */
 static int choose(const struct making *m, const struct pintle_sheet *from)
 {
-    struct pintle_channel kept[PINTLE_CHANNELS_MAX];
-    struct pintle_channel_text texts[PINTLE_CHANNELS_MAX];
+    struct pintle_channel kept[PINTLE_MOST_CHANNELS];
+    struct pintle_channel_text texts[PINTLE_MOST_CHANNELS];
     unsigned count = cfg_size(m->section, "use");
     for (unsigned i = 0; i < count; i++) {
         const char *name = cfg_getnstr(m->section, "use", i);
         int c = pintle_sheet_channel(from, name);
-        if (c < 0 || i >= PINTLE_CHANNELS_MAX) {
+        if (c < 0 || i >= PINTLE_MOST_CHANNELS) {
             return pintle_priv_conf_complain(m->cfg, "'use': a %s has no channel '%s'",
                                              from->part->name, name);
         }

@@ -40,7 +40,7 @@ void pintle_rig_initial(const struct pintle_part *part, struct pintle_chosen *ch
 {
     memset(chosen, 0, sizeof *chosen);
     pintle_part_initial(part, chosen->settings);
-    for (unsigned i = 0; i < part->number_count && i < PINTLE_NUMBERS_MAX; i++) {
+    for (unsigned i = 0; i < part->number_count && i < PINTLE_MOST_NUMBERS; i++) {
         chosen->numbers[i] = part->numbers[i].initial;
     }
 }

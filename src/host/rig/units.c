@@ -162,7 +162,7 @@ bool pintle_formula_number_parse(const struct pintle_formula_number *number, con
 bool pintle_rig_show_in(struct pintle_rig *rig, const char *words, struct pintle_problem *problem)
 {
     struct pintle_unit_slot *slots =
-        g_new0(struct pintle_unit_slot, (gsize)rig->sensors * PINTLE_CHANNELS_MAX + 1);
+        g_new0(struct pintle_unit_slot, (gsize)rig->sensors * PINTLE_MOST_CHANNELS + 1);
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
     unsigned count = 0;
     for (unsigned i = 0; i < rig->sensors; i++) {

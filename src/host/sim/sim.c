@@ -21,7 +21,7 @@ static bool string_i2c(struct pintle_station *station, uint16_t i)
                               cable->capacitance_pf);
     enum pintle_status status = pintle_bitbang_i2c_init(
         &cable->i2c_master, pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_DATA),
-        pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_CLOCK), station->clock,
+        pintle_sim_i2c_pin(&cable->i2c, PINTLE_SIM_CLOCK), &station->clock,
         station->rig->bus[i].speed_hz);
     station->i2c[i] = pintle_bitbang_i2c_bus(&cable->i2c_master);
     return status == PINTLE_OK;
@@ -39,7 +39,7 @@ static bool string_spi(struct pintle_station *station, uint16_t i)
     pintle_bitbang_spi_init(&cable->spi_master, pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_CLOCK),
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA),
                             pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_DATA_IN), cable->selects,
-                            (uint8_t)selects, station->clock);
+                            (uint8_t)selects, &station->clock);
     if (station->rig->bus[i].command_pin[0]) {
         cable->command = pintle_sim_spi_pin(&cable->spi, PINTLE_SIM_COMMAND);
         cable->spi_master.command = &cable->command;
@@ -62,7 +62,7 @@ static bool string_onewire(struct pintle_station *station, uint16_t i)
     pintle_sim_onewire_wires_init(&cable->onewire, &own(station)->sim, i, cable->pull_up_ohm,
                                   cable->capacitance_pf);
     enum pintle_status status = pintle_bitbang_onewire_init(
-        &cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire), station->clock);
+        &cable->onewire_master, pintle_sim_onewire_pin(&cable->onewire), &station->clock);
     station->onewire[i] = pintle_bitbang_onewire_bus(&cable->onewire_master);
     return status == PINTLE_OK;
 }

@@ -224,7 +224,7 @@ void pintle_priv_twin_measure(struct pintle_sim_chip *chip)
     const struct pintle_part *part = part_of(chip);
     struct twin_state *s = pintle_priv_twin_state(chip);
     struct reading list[READINGS];
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
     find_settings(chip, settings);
     memset(s->raw, 0, sizeof s->raw);
     unsigned count = list_readings(part, settings, list);
@@ -265,7 +265,7 @@ static uint64_t longest_wait_us(const struct pintle_part *part, const struct pin
 static uint64_t conversion_us(struct pintle_sim_chip *chip)
 {
     const struct pintle_part *part = part_of(chip);
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
     find_settings(chip, settings);
     uint64_t us = pintle_priv_twin_state(chip)->measuring
                       ? longest_wait_us(part, part->measure, settings)
@@ -383,7 +383,7 @@ uint8_t pintle_priv_twin_byte(struct pintle_sim_chip *chip, uint16_t reg, uint8_
     const struct twin *t = pintle_priv_twin_of(chip);
     struct twin_state *s = pintle_priv_twin_state(chip);
     struct reading list[READINGS];
-    uint8_t settings[PINTLE_SETTINGS_MAX] = { 0 };
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
     find_settings(chip, settings);
     unsigned count = list_readings(t->sheet->part, settings, list);
     uint8_t byte = 0;

@@ -6,6 +6,7 @@
 
 #include <stdbool.h>
 
+#include "pintle/sample.h"
 #include "pintle/sheet.h"
 #include "pintle/sim.h"
 
@@ -27,14 +28,14 @@ struct twin_state {
     uint32_t word; /* the register that is being written */
     uint16_t reg;
     uint16_t command; /* the last one that was no register */
-    uint8_t raw[PINTLE_RAW_MAX];
-    uint8_t measuring;                 /* what was written begins a measurement */
-    uint8_t heads;                     /* bytes of the address that have come */
-    uint8_t at;                        /* bytes behind it */
-    uint8_t alone;                     /* an address, and nothing behind it yet */
-    uint8_t in, bits, out, reading;    /* SPI */
-    uint8_t doing;                     /* 1-Wire */
-    uint8_t line[PINTLE_RAW_MAX + 16]; /* serial line: what it is saying */
+    uint8_t raw[PINTLE_MOST_RAW];
+    uint8_t measuring;                  /* what was written begins a measurement */
+    uint8_t heads;                      /* bytes of the address that have come */
+    uint8_t at;                         /* bytes behind it */
+    uint8_t alone;                      /* an address, and nothing behind it yet */
+    uint8_t in, bits, out, reading;     /* SPI */
+    uint8_t doing;                      /* 1-Wire */
+    uint8_t line[PINTLE_MOST_RAW + 16]; /* serial line: what it is saying */
     uint8_t length, said;
     uint64_t next_us; /* of its bytes, or lines */
 };

@@ -47,13 +47,13 @@ bool pintle_priv_world_set(struct pintle_sim_chip *chip, struct pintle_problem *
 {
     struct pintle_sim *sim = chip->sim;
     struct pintle_i2c bus = pintle_sim_i2c(sim, chip->bus);
-    struct pintle_clock clock = pintle_sim_clock(sim);
-    struct pintle_sensor sensor;
+    const union pintle_any_bus on = { .i2c = &bus };
+    const union pintle_place place = { .address = chip->address };
+    struct pintle_any any;
     const struct pintle_sheet *sheet = pintle_sheet_find(chip->model->name);
-    enum pintle_status status =
-        pintle_sensor_on_i2c(&sensor, sheet->part, &bus, &clock, chip->address, NULL);
+    enum pintle_status status = pintle_any_on(&any, sheet->part, PINTLE_BUS_I2C, on, &place);
     if (status == PINTLE_OK) {
-        status = pintle_time_set(&sensor, sim->began_us / 1000000);
+        status = pintle_time_set(&any.sensor, sim->began_us / 1000000);
     }
     return status == PINTLE_OK
            || pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s: clock '%s' cannot be set: %s",

@@ -106,9 +106,8 @@ static enum pintle_status transfer_spi(struct typed *t)
 static enum pintle_status transfer_onewire(struct typed *t)
 {
     struct pintle_onewire *line = &t->station->onewire[t->bus];
-    enum pintle_status status = t->placed
-                                    ? pintle_onewire_select(line, &t->station->clock, t->place.code)
-                                    : line->calls->reset(line->context);
+    enum pintle_status status =
+        t->placed ? pintle_onewire_select(line, t->place.code) : line->calls->reset(line->context);
     for (unsigned i = 0; i < t->segments && status == PINTLE_OK; i++) {
         const struct pintle_segment *s = &t->segment[i];
         status = line->calls->slots(line->context, s->out, s->in, (uint16_t)(8 * s->length), 0);
@@ -245,31 +244,33 @@ static bool take_register(struct typed *t, struct pintle_reg *reg)
     return ok;
 }
 
+#define ASK_AGAIN_US 500
+
 /* One dealing with the sensor: `in` to read, else `out` to write. What the bus knows of the chip is
  * forgotten, so that everything is on the bus that was typed. */
 static void talk(struct typed *t, uint16_t reg, const uint8_t *out, uint8_t *in, uint8_t count)
 {
-    struct pintle_sensor sensor;
-    uint8_t trim[PINTLE_TRIM_MAX];
+    struct pintle_any any;
+    struct pintle_sensor *sensor = &any.sensor;
     const struct pintle_part *part = t->sensor->sheet->part;
     flush(t);
     if (!t->really || t->status != PINTLE_OK) {
         return;
     }
-    t->status = pintle_station_wire(t->station, &sensor, part, t->bus, &t->place, trim);
-    t->status = t->status == PINTLE_OK ? part->link->claim(&sensor, 1) : t->status;
+    t->status = pintle_station_wire(t->station, &any, part, t->bus, &t->place);
+    t->status = t->status == PINTLE_OK ? part->link->claim(sensor, 1) : t->status;
     if (t->status != PINTLE_OK) {
         return;
     }
-    part->link->forget(&sensor);
+    part->link->forget(sensor);
     do {
-        t->status = in ? part->link->receive(&sensor, reg, in, count)
-                       : part->link->send(&sensor, reg, out, count);
+        t->status = in ? part->link->receive(sensor, reg, in, count)
+                       : part->link->send(sensor, reg, out, count);
         if (t->status == PINTLE_NOT_READY) {
-            pintle_station_wait(t->station, MAX(pintle_sensor_wait_us(&sensor), 1), NULL);
+            pintle_station_wait(t->station, ASK_AGAIN_US, NULL);
         }
     } while (t->status == PINTLE_NOT_READY);
-    (void)part->link->claim(&sensor, 0);
+    (void)part->link->claim(sensor, 0);
 }
 
 static bool do_read(struct typed *t)

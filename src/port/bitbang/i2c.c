@@ -13,7 +13,7 @@
 
 static void rest(const struct pintle_bitbang_i2c *m, uint16_t us)
 {
-    m->clock.calls->sleep_us(m->clock.context, us);
+    m->clock->calls->sleep_us(m->clock->context, us);
 }
 
 static void drive(const struct pintle_pin *pin, uint8_t high)
@@ -30,13 +30,13 @@ static uint8_t level(const struct pintle_pin *pin)
  * stands still. */
 static void allow(struct pintle_bitbang_i2c *m, uint32_t limit_us)
 {
-    m->deadline_us = m->clock.calls->now_us(m->clock.context) + limit_us;
+    m->deadline_us = m->clock->calls->now_us(m->clock->context) + limit_us;
     m->waits = limit_us;
 }
 
 static uint8_t is_late(const struct pintle_bitbang_i2c *m)
 {
-    return m->waits == 0 || m->clock.calls->now_us(m->clock.context) >= m->deadline_us;
+    return m->waits == 0 || m->clock->calls->now_us(m->clock->context) >= m->deadline_us;
 }
 
 /* Wait a microsecond for somebody else; 0: no longer. */
@@ -243,8 +243,8 @@ void pintle_bitbang_i2c_look(struct pintle_bitbang_i2c *master, struct pintle_bi
 
 enum pintle_status pintle_bitbang_i2c_init(struct pintle_bitbang_i2c *master,
                                            struct pintle_pin data_line,
-                                           struct pintle_pin clock_line, struct pintle_clock clock,
-                                           uint32_t speed_hz)
+                                           struct pintle_pin clock_line,
+                                           const struct pintle_clock *clock, uint32_t speed_hz)
 {
     if (speed_hz < 1000 || speed_hz > 1000000) {
         return PINTLE_OUT_OF_RANGE;
@@ -266,5 +266,6 @@ struct pintle_i2c pintle_bitbang_i2c_bus(struct pintle_bitbang_i2c *master)
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
     return (struct pintle_i2c){ .calls = &calls,
                                 .context = master,
+                                .clock = master->clock,
                                 .bit_ns = 1000u * (uint32_t)(master->low_us + master->high_us) };
 }

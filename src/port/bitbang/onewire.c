@@ -25,7 +25,7 @@
 
 static void rest(const struct pintle_bitbang_onewire *m, uint16_t us)
 {
-    m->clock.calls->sleep_us(m->clock.context, us);
+    m->clock->calls->sleep_us(m->clock->context, us);
 }
 
 static void drive(const struct pintle_bitbang_onewire *m, enum pintle_drive how)
@@ -125,7 +125,7 @@ static uint32_t each(uint64_t us, uint8_t calls)
 
 static uint64_t now(const struct pintle_bitbang_onewire *m)
 {
-    return m->clock.calls->now_us(m->clock.context);
+    return m->clock->calls->now_us(m->clock->context);
 }
 
 /* How long to sleep, at least a microsecond, where `us` are wanted and `ns` go by anyway. */
@@ -155,7 +155,7 @@ static enum pintle_status plan(struct pintle_bitbang_onewire *m, uint32_t pin_ns
 /* The first line says what asking for the time costs, once in each of the other figures. */
 enum pintle_status pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *master,
                                                struct pintle_pin data_line,
-                                               struct pintle_clock clock)
+                                               const struct pintle_clock *clock)
 {
     master->data_line = data_line;
     master->clock = clock;
@@ -181,5 +181,5 @@ enum pintle_status pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *ma
 struct pintle_onewire pintle_bitbang_onewire_bus(struct pintle_bitbang_onewire *master)
 {
     static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
-    return (struct pintle_onewire){ .calls = &calls, .context = master };
+    return (struct pintle_onewire){ .calls = &calls, .context = master, .clock = master->clock };
 }

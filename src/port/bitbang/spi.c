@@ -16,7 +16,7 @@ static uint8_t clock_bit(const struct pintle_bitbang_spi *m, const struct pintle
     if (!phase) {
         put(&m->out, bit);
     }
-    m->clock.calls->sleep_us(m->clock.context, half_us);
+    m->clock->calls->sleep_us(m->clock->context, half_us);
     if (!phase) {
         seen = m->in.calls->level(m->in.context);
     }
@@ -24,7 +24,7 @@ static uint8_t clock_bit(const struct pintle_bitbang_spi *m, const struct pintle
     if (phase) {
         put(&m->out, bit);
     }
-    m->clock.calls->sleep_us(m->clock.context, half_us);
+    m->clock->calls->sleep_us(m->clock->context, half_us);
     if (phase) {
         seen = m->in.calls->level(m->in.context);
     }
@@ -70,10 +70,10 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
             }
         }
     }
-    m->clock.calls->sleep_us(m->clock.context, half_us);
+    m->clock->calls->sleep_us(m->clock->context, half_us);
     if (selects && !way->hold) {
         put(&m->selects[way->select], 1);
-        m->clock.calls->sleep_us(m->clock.context, half_us);
+        m->clock->calls->sleep_us(m->clock->context, half_us);
     }
     return PINTLE_OK;
 }
@@ -81,7 +81,7 @@ static enum pintle_status transfer(void *context, const struct pintle_spi_way *w
 void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pin clock_line,
                              struct pintle_pin out, struct pintle_pin in,
                              const struct pintle_pin *selects, uint8_t select_count,
-                             struct pintle_clock clock)
+                             const struct pintle_clock *clock)
 {
     master->clock_line = clock_line;
     master->out = out;
@@ -100,5 +100,5 @@ void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pi
 struct pintle_spi pintle_bitbang_spi_bus(struct pintle_bitbang_spi *master)
 {
     static const struct pintle_spi_calls calls = { .transfer = transfer };
-    return (struct pintle_spi){ .calls = &calls, .context = master };
+    return (struct pintle_spi){ .calls = &calls, .context = master, .clock = master->clock };
 }

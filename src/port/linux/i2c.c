@@ -460,5 +460,6 @@ struct pintle_i2c pintle_linux_i2c_bus(struct pintle_linux_i2c *adapter)
     uint32_t hz = pintle_linux_i2c_speed_hz(adapter);
     return (struct pintle_i2c){ .calls = &calls,
                                 .context = adapter,
+                                .clock = &pintle_linux_clock,
                                 .bit_ns = hz ? 1000000000u / hz : 0 };
 }

@@ -447,5 +447,6 @@ struct pintle_onewire pintle_linux_onewire_bus(struct pintle_linux_onewire *line
     static const struct pintle_onewire_calls calls = {
         .reset = reset, .slots = slots, .claims = { acquire, release }, .words = words
     };
-    return (struct pintle_onewire){ .calls = &calls, .context = line };
+    return (
+        struct pintle_onewire){ .calls = &calls, .context = line, .clock = &pintle_linux_clock };
 }

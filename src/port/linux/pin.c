@@ -224,7 +224,7 @@ enum pintle_status pintle_linux_pin_watch(struct pintle_linux_pin *pin)
 enum pintle_status pintle_linux_pin_edge(struct pintle_linux_pin *pin, uint32_t limit_us,
                                          struct pintle_linux_edge *edge)
 {
-    const struct pintle_clock clock = pintle_linux_clock();
+    const struct pintle_clock clock = pintle_linux_clock;
     uint64_t until = clock.calls->now_us(clock.context) + limit_us;
     struct pollfd wait = { .fd = pin->file, .events = POLLIN };
     struct gpio_v2_line_event event;

@@ -233,5 +233,5 @@ struct pintle_spi pintle_linux_spi_bus(struct pintle_linux_spi *bus)
     static const struct pintle_spi_calls calls = { .transfer = transfer,
                                                    .claims = { acquire, release },
                                                    .words = words };
-    return (struct pintle_spi){ .calls = &calls, .context = bus };
+    return (struct pintle_spi){ .calls = &calls, .context = bus, .clock = &pintle_linux_clock };
 }

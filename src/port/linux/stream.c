@@ -195,5 +195,6 @@ struct pintle_stream pintle_linux_stream_bus(struct pintle_linux_stream *line)
     };
     return (struct pintle_stream){ .calls = &calls,
                                    .context = line,
+                                   .clock = &pintle_linux_clock,
                                    .bit_ns = line->baud ? 1000000000u / line->baud : 0 };
 }

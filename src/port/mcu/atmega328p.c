@@ -78,11 +78,8 @@ static void sleep_us(void *context, uint32_t us)
     }
 }
 
-struct pintle_clock board_clock(void)
-{
-    static const struct pintle_clock_calls calls = { now_us, sleep_us, 0, 0 };
-    return (struct pintle_clock){ &calls, 0 };
-}
+static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
+const struct pintle_clock board_clock = { &clock_calls, NULL };
 
 /* --- pins --- */
 
@@ -122,7 +119,7 @@ enum pintle_status board_onewire(struct pintle_onewire *bus)
     static const struct pin line = { &PIND, 1 << 2 };
     static struct pintle_bitbang_onewire master;
     const struct pintle_pin pin = { &calls, (void *)&line };
-    enum pintle_status status = pintle_bitbang_onewire_init(&master, pin, board_clock());
+    enum pintle_status status = pintle_bitbang_onewire_init(&master, pin, &board_clock);
     *bus = pintle_bitbang_onewire_bus(&master);
     return status;
 }
@@ -250,7 +247,9 @@ enum pintle_status board_i2c(struct pintle_i2c *bus)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
     TWBR = (MHZ * 10 - 16) / 2; /* 100 kHz */
-    *bus = (struct pintle_i2c){ .calls = &calls, .bit_ns = 10000, .sole_master = 1 };
+    *bus = (struct pintle_i2c){
+        .calls = &calls, .clock = &board_clock, .bit_ns = 10000, .sole_master = 1
+    };
     return PINTLE_OK;
 }
 
@@ -296,7 +295,7 @@ enum pintle_status board_spi(struct pintle_spi *bus)
     static const struct pintle_spi_calls calls = { .transfer = exchange };
     PORTB |= 1 << 2 | 1 << 1;
     DDRB |= 1 << 5 | 1 << 3 | 1 << 2 | 1 << 1 | COMMAND;
-    *bus = (struct pintle_spi){ .calls = &calls, .sole_master = 1 };
+    *bus = (struct pintle_spi){ .calls = &calls, .clock = &board_clock, .sole_master = 1 };
     return PINTLE_OK;
 }
 
@@ -355,7 +354,7 @@ enum pintle_status board_stream(struct pintle_stream *bus)
     static const struct pintle_stream_calls calls = { .send = say_bytes, .receive = hear_bytes };
     UBRR0 = MHZ * 1000000UL / 16 / 9600 - 1;
     UCSR0B |= 1 << RXEN0;
-    *bus = (struct pintle_stream){ .calls = &calls, .bit_ns = 104167 };
+    *bus = (struct pintle_stream){ .calls = &calls, .clock = &board_clock, .bit_ns = 104167 };
     return PINTLE_OK;
 }
 

@@ -12,7 +12,7 @@
 /* Once, before anything else. */
 void board_start(void);
 
-struct pintle_clock board_clock(void);
+extern const struct pintle_clock board_clock;
 
 /* The buses. UNSUPPORTED: the board has none, or is too slow for one made of pins. */
 PINTLE_MUST_CHECK enum pintle_status board_i2c(struct pintle_i2c *bus);

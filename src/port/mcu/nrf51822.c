@@ -57,11 +57,8 @@ static void sleep_us(void *context, uint32_t us)
     }
 }
 
-struct pintle_clock board_clock(void)
-{
-    static const struct pintle_clock_calls calls = { now_us, sleep_us, 0, 0 };
-    return (struct pintle_clock){ &calls, 0 };
-}
+static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
+const struct pintle_clock board_clock = { &clock_calls, NULL };
 
 /* --- pins --- */
 
@@ -108,7 +105,7 @@ enum pintle_status board_i2c(struct pintle_i2c *bus)
 {
     static struct pintle_bitbang_i2c master;
     enum pintle_status status =
-        pintle_bitbang_i2c_init(&master, pin(0), pin(1), board_clock(), 100000);
+        pintle_bitbang_i2c_init(&master, pin(0), pin(1), &board_clock, 100000);
     *bus = pintle_bitbang_i2c_bus(&master);
     return status;
 }
@@ -119,7 +116,7 @@ enum pintle_status board_spi(struct pintle_spi *bus)
     static struct pintle_pin selects[2];
     selects[0] = pin(5);
     selects[1] = pin(6);
-    pintle_bitbang_spi_init(&master, pin(2), pin(3), pin(4), selects, 2, board_clock());
+    pintle_bitbang_spi_init(&master, pin(2), pin(3), pin(4), selects, 2, &board_clock);
     *bus = pintle_bitbang_spi_bus(&master);
     return PINTLE_OK;
 }
@@ -127,7 +124,7 @@ enum pintle_status board_spi(struct pintle_spi *bus)
 enum pintle_status board_onewire(struct pintle_onewire *bus)
 {
     static struct pintle_bitbang_onewire master;
-    enum pintle_status status = pintle_bitbang_onewire_init(&master, pin(7), board_clock());
+    enum pintle_status status = pintle_bitbang_onewire_init(&master, pin(7), &board_clock);
     *bus = pintle_bitbang_onewire_bus(&master);
     return status;
 }
@@ -192,7 +189,7 @@ enum pintle_status board_stream(struct pintle_stream *bus)
     PSELRXD = 25;
     BAUDRATE = 0x00275000; /* 9600 */
     STARTRX = 1;
-    *bus = (struct pintle_stream){ .calls = &calls, .bit_ns = 104167 };
+    *bus = (struct pintle_stream){ .calls = &calls, .clock = &board_clock, .bit_ns = 104167 };
     return PINTLE_OK;
 }
 

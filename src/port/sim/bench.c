@@ -15,6 +15,7 @@ void pintle_sim_init_in(struct pintle_sim *sim, const struct pintle_sim_room *ro
     sim->buses = here.buses;
     sim->began_us = began_us;
     sim->seed = seed;
+    sim->clock = pintle_sim_clock(sim);
     for (uint16_t i = 0; i < sim->buses; i++) {
         sim->bus[i] = (struct pintle_sim_bus){ .sim = sim, .index = i, .bit_ns = 10000 };
     }

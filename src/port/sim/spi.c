@@ -185,5 +185,6 @@ struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint16_t bus)
                                                    .claims = { acquire, release } };
     return (struct pintle_spi){ .calls = &calls,
                                 .context = &sim->bus[bus],
+                                .clock = &sim->clock,
                                 .sole_master = !sim->bus[bus].shared };
 }

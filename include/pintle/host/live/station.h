@@ -11,25 +11,31 @@
 #include "pintle/host/live/platform.h"
 #include "pintle/host/rig/rig.h"
 #include "pintle/pintle.h"
+#include "pintle/sample.h"
 
 PINTLE_C_BEGIN
 
-#define PINTLE_TRIM_MAX 64
 #define PINTLE_WORDS_MAX 320
 
 enum pintle_specimen { PINTLE_SPECIMEN_UNKNOWN, PINTLE_SPECIMEN_SAME, PINTLE_SPECIMEN_OTHER };
 
 struct pintle_rigged {
-    struct pintle_sensor sensor;
-    uint8_t trim[PINTLE_TRIM_MAX];
+    struct pintle_any any;
     struct pintle_stage *stage;    /* as many as the rig has */
     enum pintle_specimen specimen; /* of a chip with a serial number: is it the one they are for? */
-    struct pintle_judge judge[PINTLE_CHANNELS_MAX];
-    struct pintle_smooth smooth[PINTLE_CHANNELS_MAX];
-    struct pintle_warming warming[PINTLE_CHANNELS_MAX];
-    struct pintle_reading before[PINTLE_CHANNELS_MAX]; /* the last readings without correction */
+    struct pintle_judge judge[PINTLE_MOST_CHANNELS];
+    struct pintle_smooth smooth[PINTLE_MOST_CHANNELS];
+    struct pintle_warming warming[PINTLE_MOST_CHANNELS];
+    struct pintle_reading before[PINTLE_MOST_CHANNELS]; /* the last readings without correction */
     struct pintle_derivation *derivation; /* of each channel that is made of others; or null */
     char words[PINTLE_WORDS_MAX]; /* what the port had to add to a failure; "" for nothing */
+};
+
+/* A sensor and its last measurement, corrected. */
+struct pintle_seat {
+    struct pintle_sensor *sensor; /* null: it is made of others */
+    struct pintle_sample sample;
+    enum pintle_status status;
 };
 
 struct pintle_station {
@@ -44,7 +50,7 @@ struct pintle_station {
     struct pintle_stream *stream;
     struct pintle_clock clock;
     struct pintle_rigged *rigged; /* in the order of the rig's sensors, */
-    struct pintle_turn *turn;     /* and so are these */
+    struct pintle_seat *turn;     /* and so are these */
 };
 
 /* Build a station on the platform that the rig names. `at_us` is where in a simulated world's time
@@ -58,9 +64,8 @@ void pintle_station_free(struct pintle_station *station);
 /* Prepare a sensor object of `part` on bus `bus` of the station, at `place`, whatever kind of bus
  * it is. Statuses as of pintle_sensor_on_i2c and its like. */
 PINTLE_MUST_CHECK enum pintle_status
-pintle_station_wire(struct pintle_station *station, struct pintle_sensor *sensor,
-                    const struct pintle_part *part, unsigned bus, const union pintle_place *place,
-                    uint8_t *trim);
+pintle_station_wire(struct pintle_station *station, struct pintle_any *any,
+                    const struct pintle_part *part, unsigned bus, const union pintle_place *place);
 
 /* What the port of a bus has to add to the status of its last call; "" for nothing. */
 const char *pintle_station_words(const struct pintle_station *station, unsigned bus);

@@ -7,6 +7,7 @@
 #ifndef PINTLE_HOST_RIG_RIG_H
 #define PINTLE_HOST_RIG_RIG_H
 
+#include "pintle/sample.h"
 #include "pintle/correction.h"
 #include "pintle/formulas.h"
 #include "pintle/host/base/duration.h"
@@ -65,8 +66,8 @@ struct pintle_rig_channel {
 
 /* What the rig, or whoever converts by hand, chose of a part. */
 struct pintle_chosen {
-    uint8_t settings[PINTLE_SETTINGS_MAX]; /* an option each */
-    float numbers[PINTLE_NUMBERS_MAX];
+    uint8_t settings[PINTLE_MOST_SETTINGS]; /* an option each */
+    float numbers[PINTLE_MOST_NUMBERS];
     bool ranging; /* it chooses its range by itself, beginning with these settings */
 };
 
@@ -95,7 +96,7 @@ struct pintle_rig_sensor {
     bool rests;         /* told to rest between measurements */
     double pull_up_ohm; /* on its own board; 0: none */
     struct pintle_chosen chosen;
-    struct pintle_rig_channel channel[PINTLE_CHANNELS_MAX];
+    struct pintle_rig_channel channel[PINTLE_MOST_CHANNELS];
     struct pintle_rig_stage *stage; /* in the order in which they are applied */
     unsigned stages;
     struct pintle_mount mount; /* zeros: as the chip lies */

@@ -319,7 +319,7 @@ int marked_ds3231(struct hand *h, struct pintle_sample *sample)
                 && day <= (uint32_t)(before[month] - before[month - 1]) + (month == 2 && leap)
                 && (year < 100 || (year == 100 && month < 3 && day <= 28 + 3 * (month == 1)));
     hour = twelve ? hour % 12 + (raw[6] & 0x20 ? 12 : 0) : hour;
-    uint16_t quality = memory ? PINTLE_QUALITY_BUS : 0;
+    pintle_marks quality = memory ? PINTLE_QUALITY_BUS : 0;
     t->quality |= quality;
     quality |= raw[10] != raw[11] ? PINTLE_QUALITY_BUS : 0;
     if (whole) {

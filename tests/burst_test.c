@@ -73,7 +73,7 @@ static void look(struct run *run, const struct pintle_sample *sample)
     double time_s = (double)(sample->time_us - run->bench.sim.began_us) / 1e6;
     double told_s = told(run, (double)x->value, time_s);
     double step = (told_s - run->last_s) / run->sample_s;
-    uint16_t quality = x->quality & (uint16_t)~PINTLE_QUALITY_STALE;
+    pintle_marks quality = x->quality & (pintle_marks)~PINTLE_QUALITY_STALE;
     EXPECT(quality == 0 || quality == PINTLE_QUALITY_GAP, "%s: %x at %.6f", part->name, x->quality,
            time_s);
     for (uint8_t c = 0; c < part->channel_count; c++) {

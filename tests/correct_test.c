@@ -22,9 +22,9 @@ static void each_stage(void)
         const char *name;
         struct pintle_stage stage;
         float value, second;
-        uint16_t quality, second_quality;
+        pintle_marks quality, second_quality;
         float wanted;
-        uint16_t marks;
+        pintle_marks marks;
     } rows[] = {
         { "a line",
           { PINTLE_STAGE_POLYNOMIAL, 0, 3, 0, 0, 40, 0, twice, NULL },

@@ -28,7 +28,7 @@ static void by_hand(void)
         double inputs[6];
         float numbers[6];
         double wanted, tolerance;
-        uint16_t quality;
+        pintle_marks quality;
     } rows[] = {
         /* ISO 2533: 1000, 5000, 10000, -1000 m */
         { "altitude", { 89874.6 }, { 101325 }, 1000, 0.2, 0 },
@@ -195,7 +195,8 @@ struct window {
     int64_t time_us;
 };
 
-static struct pintle_reading take(struct window *w, double step_s, float value, uint16_t quality)
+static struct pintle_reading take(struct window *w, double step_s, float value,
+                                  pintle_marks quality)
 {
     const struct pintle_reading in = { value, 0, quality };
     struct pintle_reading out;
@@ -214,8 +215,8 @@ static void open_window(struct window *w, const struct pintle_formula *formula, 
     pintle_derive_begin(&w->of);
 }
 
-static void expect_window(struct window *w, double step_s, float value, uint16_t quality,
-                          double wanted, uint16_t marks, const char *what)
+static void expect_window(struct window *w, double step_s, float value, pintle_marks quality,
+                          double wanted, pintle_marks marks, const char *what)
 {
     struct pintle_reading out = take(w, step_s, value, quality);
     EXPECT(isnan(wanted) ? isnan(out.value) : fabs((double)out.value - wanted) < 1e-4,
@@ -245,9 +246,9 @@ static void light_in_words(void)
 static void windows(void)
 {
     struct window w;
-    const uint16_t first = PINTLE_QUALITY_FIRST;
-    const uint16_t bus = PINTLE_QUALITY_BUS;
-    const uint16_t gap = PINTLE_QUALITY_GAP;
+    const pintle_marks first = PINTLE_QUALITY_FIRST;
+    const pintle_marks bus = PINTLE_QUALITY_BUS;
+    const pintle_marks gap = PINTLE_QUALITY_GAP;
     open_window(&w, &pintle_average, 4000, 0);
     expect_window(&w, 0, 10, 0, 10, first, "one");
     expect_window(&w, 2, 20, 0, 15, first, "two");

@@ -868,8 +868,9 @@ static void odd_clocks(void)
                 odd.calls = 0;
                 uint64_t before = bench.sim.now_us;
                 enum pintle_status status = pintle_sample_read(&bench.sensor, &turn.sample);
-                bool is_good = status == PINTLE_OK
-                               && !(turn.sample.channel[0].quality & ~PINTLE_QUALITY_FIRST);
+                bool is_good =
+                    status == PINTLE_OK
+                    && !(turn.sample.channel[0].quality & (pintle_marks)~PINTLE_QUALITY_FIRST);
                 EXPECT(is_good || status == PINTLE_CLOCK_STOPPED, "%s, %s: %s, %04x", part->name,
                        clocks[i].name, pintle_status_word(status), turn.sample.channel[0].quality);
                 EXPECT(is_good || turn.sample.channel[0].quality == PINTLE_QUALITY_BUS,

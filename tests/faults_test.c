@@ -447,9 +447,9 @@ static void the_page_is_current(void)
         EXPECT(strstr(page, pintle_hint_at(i)->word) != NULL, "%s", pintle_hint_at(i)->word);
     }
     for (unsigned bit = 1; bit < 1u << 15; bit <<= 1) {
-        const char *word = pintle_quality_word((uint16_t)bit);
+        const char *word = pintle_quality_word((pintle_marks)bit);
         char *entry =
-            g_strdup_printf("- **%s**: %s.", word, pintle_quality_sentence((uint16_t)bit));
+            g_strdup_printf("- **%s**: %s.", word, pintle_quality_sentence((pintle_marks)bit));
         EXPECT(strstr(page, entry) != NULL || strcmp(word, "unknown") == 0, "%s", entry);
         g_free(entry);
     }

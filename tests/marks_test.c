@@ -12,7 +12,7 @@
 
 struct asked {
     const uint8_t *raw, *trim, *settings;
-    uint16_t marks[PINTLE_MOST_CHANNELS];
+    pintle_marks marks[PINTLE_MOST_CHANNELS];
     uint16_t unsure; /* a channel's bit: its value is too near an end of its range to be sure */
 };
 
@@ -103,10 +103,10 @@ static void bme280(struct asked *a)
     double celsius = t_fine / 5120;
     bool cold = adc_T == 0x80000;
     /* The others are worked out with the temperature; humidity's formula ends at 0 and 100 %RH. */
-    a->marks[0] = (uint16_t)(beyond(celsius, -40, 85) | (cold ? POWER_ON : 0));
-    a->marks[1] = (uint16_t)(a->marks[0] | beyond(p, 30000, 110000));
+    a->marks[0] = (pintle_marks)(beyond(celsius, -40, 85) | (cold ? POWER_ON : 0));
+    a->marks[1] = (pintle_marks)(a->marks[0] | beyond(p, 30000, 110000));
     a->marks[1] |= adc_P == 0x80000 ? POWER_ON : 0;
-    a->marks[2] = (uint16_t)(a->marks[0] | (adc_H == 0x8000 ? POWER_ON : 0));
+    a->marks[2] = (pintle_marks)(a->marks[0] | (adc_H == 0x8000 ? POWER_ON : 0));
     a->unsure |= fabs(celsius + 40) < 0.02 || fabs(celsius - 85) < 0.02 ? 7 : 0;
     a->unsure |= fabs(p - 30000) < 30 || fabs(p - 110000) < 110 ? 2 : 0;
 }
@@ -144,8 +144,8 @@ static void bmp180(struct asked *a)
     double p = (UP - b3) * (50000 >> oss) * 2 / b4;
     p += (p / 256 * p / 256 * 3038 / 65536 - 7357 * p / 65536 + 3791) / 16;
     double celsius = (b5 + 8) / 160;
-    a->marks[0] = (uint16_t)(beyond(celsius, -40, 85) | (UT == 0x8000 ? POWER_ON : 0));
-    a->marks[1] = (uint16_t)(a->marks[0] | beyond(p, 30000, 110000));
+    a->marks[0] = (pintle_marks)(beyond(celsius, -40, 85) | (UT == 0x8000 ? POWER_ON : 0));
+    a->marks[1] = (pintle_marks)(a->marks[0] | beyond(p, 30000, 110000));
     a->marks[1] |= a->raw[2] == 0x80 && a->raw[3] == 0 ? POWER_ON : 0;
     a->marks[1] |=
         a->raw[2] == a->raw[0] && a->raw[3] == a->raw[1] ? POWER_ON : 0; /* one register */
@@ -178,8 +178,8 @@ static uint16_t silence(const uint8_t *raw, int count)
 static void mpu6050(struct asked *a)
 {
     for (int c = 0; c < 7; c++) {
-        a->marks[c] = (uint16_t)(sixteen(be16(a->raw + 1 + 2 * c)) | (a->raw[0] & 1 ? 0 : STALE)
-                                 | silence(a->raw + 1, 14));
+        a->marks[c] = (pintle_marks)(sixteen(be16(a->raw + 1 + 2 * c)) | (a->raw[0] & 1 ? 0 : STALE)
+                                     | silence(a->raw + 1, 14));
     }
     a->marks[3] |= beyond(be16(a->raw + 7) / 340.0 + 36.53, -40, 85);
 }
@@ -187,7 +187,7 @@ static void mpu6050(struct asked *a)
 static void bmi160(struct asked *a)
 {
     for (int c = 0; c < 7; c++) {
-        a->marks[c] = (uint16_t)(sixteen(le16(a->raw + 2 * c)) | silence(a->raw, 14));
+        a->marks[c] = (pintle_marks)(sixteen(le16(a->raw + 2 * c)) | silence(a->raw, 14));
     }
     int t = le16(a->raw + 12);
     a->marks[6] |= beyond(23 + t / 512.0, -40, 85);
@@ -231,10 +231,10 @@ static void ina219(struct asked *a)
     bool over = (a->raw[1] & 1) || bus >= (a->settings[0] ? 8000 : 4000);
     uint16_t old = (uint16_t)((a->raw[1] & 2 ? 0 : STALE) | (a->raw[1] & 4 ? BUS : 0));
     bool full = abs(shunt) >= 4000 << a->settings[1];
-    a->marks[0] = (uint16_t)(beyond(bus * 0.004, 0, 26) | old | (over ? SATURATED : 0));
-    a->marks[1] = (uint16_t)(old | (full ? SATURATED : 0));
-    a->marks[2] = (uint16_t)(beyond(bus * 0.004, 0, 26) | old | (full || over ? SATURATED : 0));
-    a->marks[3] = (uint16_t)(old | beyond(shunt * 1e-5, -0.32, 0.32) | (full ? SATURATED : 0));
+    a->marks[0] = (pintle_marks)(beyond(bus * 0.004, 0, 26) | old | (over ? SATURATED : 0));
+    a->marks[1] = (pintle_marks)(old | (full ? SATURATED : 0));
+    a->marks[2] = (pintle_marks)(beyond(bus * 0.004, 0, 26) | old | (full || over ? SATURATED : 0));
+    a->marks[3] = (pintle_marks)(old | beyond(shunt * 1e-5, -0.32, 0.32) | (full ? SATURATED : 0));
     a->unsure |= abs(shunt) == 32000 ? 8 : 0;
     a->unsure |= bus == 6500 ? 5 : 0;
 }
@@ -575,7 +575,7 @@ static void marks_are_the_datasheets(void)
             oracle(&asked);
             pintle_sample_decode(part, &block, &sample);
             for (unsigned c = 0; c < part->channel_count; c++) {
-                uint16_t differs = sample.channel[c].quality ^ asked.marks[c];
+                pintle_marks differs = sample.channel[c].quality ^ asked.marks[c];
                 differs &= asked.unsure >> c & 1 ? (uint16_t)~RANGE : UINT16_MAX;
                 marked += asked.marks[c] != 0;
                 if (differs && wrong++ < 3) {

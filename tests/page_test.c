@@ -90,7 +90,7 @@ static void rows(void)
     CU_ASSERT_EQUAL(pintle_page_is(&page, 4, 0), 0);
 }
 
-static struct pintle_reading value_of(float value, uint16_t quality)
+static struct pintle_reading value_of(float value, pintle_marks quality)
 {
     return (struct pintle_reading){ .value = value, .quality = quality };
 }

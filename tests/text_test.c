@@ -183,9 +183,9 @@ static void the_lists_have_texts(void)
         EXPECT(strlen(pintle_status_sentence((enum pintle_status)s)) > 3, "sentence of %s", word);
     }
     for (int bit = 1; bit <= PINTLE_QUALITY_STALE; bit *= 2) {
-        const char *word = pintle_quality_word((uint16_t)bit);
+        const char *word = pintle_quality_word((pintle_marks)bit);
         EXPECT(g_hash_table_add(words, (char *)(uintptr_t)word), "quality word %s is new", word);
-        EXPECT(strlen(pintle_quality_sentence((uint16_t)bit)) > 10, "sentence of %s", word);
+        EXPECT(strlen(pintle_quality_sentence((pintle_marks)bit)) > 10, "sentence of %s", word);
     }
     for (int q = 0; q < PINTLE_QUANTITY_COUNT; q++) {
         const char *word = pintle_quantity_word((enum pintle_quantity)q);

@@ -209,8 +209,8 @@ static void a_range_by_itself(void)
                        rows[r].part, truth, reading->raw);
                 EXPECT(reading->raw >= ladder->lowest || finest, "%s at %g: %d counts",
                        rows[r].part, truth, reading->raw);
-                EXPECT(!again || memcmp(before, now, bench.sensor.part->setting_count) == 0, "%s at %g moves on",
-                       rows[r].part, truth);
+                EXPECT(!again || memcmp(before, now, bench.sensor.part->setting_count) == 0,
+                       "%s at %g moves on", rows[r].part, truth);
             }
         }
     }

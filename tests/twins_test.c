@@ -7,7 +7,7 @@
 
 static bool is_good(const struct pintle_reading *reading)
 {
-    return !(reading->quality & PINTLE_QUALITY_SUSPECT & ~PINTLE_QUALITY_FIRST);
+    return !(reading->quality & PINTLE_QUALITY_SUSPECT & (pintle_marks)~PINTLE_QUALITY_FIRST);
 }
 
 /* Is every channel that the world knows as true as the data sheet promises, and good? */

@@ -99,7 +99,7 @@ static void judge(struct week *week, int away, unsigned second)
 {
     for (unsigned i = 0; i < SENSORS; i++) {
         const struct pintle_part *part = week->bench[i].sensor.part;
-        uint16_t marks = 0;
+        pintle_marks marks = 0;
         for (uint8_t c = 0; c < part->channel_count; c++) {
             marks |= week->turn[i].sample.channel[c].quality & PINTLE_QUALITY_SUSPECT;
         }

@@ -34,7 +34,7 @@ struct pintle_formula {
     uint8_t takes[PINTLE_DERIVE_INPUTS];
     uint8_t windowed; /* it looks back: give it memory */
     /* Of values that are all there; sets bits of *quality. Not a number: there is none. */
-    float (*make)(struct pintle_derivation *of, const float *inputs, uint16_t *quality);
+    float (*make)(struct pintle_derivation *of, const float *inputs, pintle_marks *quality);
 };
 
 /* A reading of before. */

@@ -48,7 +48,7 @@ void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *
                          const struct pintle_reading *reading);
 
 /* Append the suspect bits of `quality` as words joined by '+', or "good". */
-void pintle_text_quality(struct pintle_text *text, uint16_t quality);
+void pintle_text_quality(struct pintle_text *text, pintle_marks quality);
 
 /* Append a comma and `string` as one CSV field, quoted where RFC 4180 asks for it. */
 void pintle_csv_field(struct pintle_text *text, const char *string);

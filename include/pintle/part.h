@@ -315,7 +315,7 @@ struct pintle_part {
     const struct pintle_frame *frame;   /* of a serial line */
     /* How the integer of a row comes out of `left` bytes; returns what is known against it.
      * Null: as the row says. pintle_digits: as a decimal number in text. */
-    uint16_t (*integer)(const uint8_t *first, uint8_t left, int32_t *raw);
+    pintle_marks (*integer)(const uint8_t *first, uint8_t left, int32_t *raw);
     /* Let a chip speak that says nothing, because a program before has switched its output off.
      * Null: nothing does. Done once when a measurement begins with no answer; never in a proof. */
     enum pintle_status (*unlock)(struct pintle_sensor *sensor);
@@ -356,7 +356,7 @@ pintle_value pintle_part_product(const struct pintle_part *part, const struct pi
 /* A decimal number in text, a sign in front of it or none, up to the first character that is no
  * digit. BUS where there is none, more than nine digits, or no such character: it may go on; and
  * where more digits come behind it: another line, onto which a torn one ran. */
-uint16_t pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw);
+pintle_marks pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw);
 
 uint8_t pintle_ladder_climb(struct pintle_sensor *sensor);
 

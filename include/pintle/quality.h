@@ -14,6 +14,9 @@
 
 PINTLE_C_BEGIN
 
+/* A set of them. */
+typedef uint32_t pintle_marks;
+
 /* X(NAME, bit, "word", "sentence") */
 #define PINTLE_QUALITY_LIST(X)                                                                     \
     X(FIRST, 0, "first", "the first reading after power-up, or a window that is not full")         \
@@ -43,8 +46,8 @@ enum pintle_quality {
 
 /* The word and the sentence of one single bit; "unknown" for anything else. They lie
  * in tables (table.h). */
-const char *pintle_quality_word(uint16_t bit);
-const char *pintle_quality_sentence(uint16_t bit);
+const char *pintle_quality_word(pintle_marks bit);
+const char *pintle_quality_sentence(pintle_marks bit);
 
 PINTLE_C_END
 

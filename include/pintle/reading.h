@@ -3,6 +3,7 @@
 #ifndef PINTLE_READING_H
 #define PINTLE_READING_H
 
+#include <math.h>
 #include <stdint.h>
 
 #include "pintle/config.h"
@@ -11,9 +12,16 @@
 PINTLE_C_BEGIN
 
 #if PINTLE_WHOLE
-typedef int32_t pintle_value; /* times 10 to the power of the channel's decimals; INT32_MIN: none */
+typedef int32_t pintle_value; /* times 10 to the power of the channel's decimals */
 #else
 typedef float pintle_value;
+#endif
+
+/* What `value` is where there is none: marked BUS or IDLE. */
+#if PINTLE_WHOLE
+#define PINTLE_NO_VALUE INT32_MIN
+#else
+#define PINTLE_NO_VALUE NAN
 #endif
 
 /* One channel's reading, in the base unit of its quantity (unit.h).
@@ -23,7 +31,7 @@ struct pintle_reading {
     pintle_value value;
     int32_t raw; /* the integer assembled from the raw bytes, before any formula; of a part whose
                     integers have no sign and 32 bits it is taken as unsigned */
-    uint16_t quality; /* a set of enum pintle_quality */
+    pintle_marks quality; /* a set of enum pintle_quality */
 };
 
 /* Is there a value, and nothing against it? */

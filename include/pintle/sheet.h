@@ -95,7 +95,7 @@ struct pintle_sheet {
     const char *proof;                 /* how identity is proven */
     uint8_t proof_is_certain;          /* 0: other chips could pass it too */
     const char *known_for;             /* what goes wrong with this part in particular; or null */
-    uint16_t known_by_quality;         /* it fits a reading with any of these, ... */
+    pintle_marks known_by_quality;     /* it fits a reading with any of these, ... */
     uint32_t known_by_status;          /* ... or that failed so: a bit for each status */
     const struct pintle_setting_text *settings;
     const struct pintle_number_text *numbers;

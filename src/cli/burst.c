@@ -61,7 +61,7 @@ static void print_sample(const struct one *one, struct pintle_sample *sample, en
     const struct pintle_part *part = one->sensor->part;
     char time[40];
     struct pintle_text text;
-    uint16_t all = 0;
+    pintle_marks all = 0;
     pintle_station_correct(one->station, one->index, sample);
     pintle_text_init(&text, time, sizeof time);
     pintle_text_time(&text, sample->time_us, 0, 6);

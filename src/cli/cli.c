@@ -439,7 +439,7 @@ char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading 
                      : g_strdup_printf("%u", (uint32_t)reading->raw);
 }
 
-char *cli_quality(uint16_t quality)
+char *cli_quality(pintle_marks quality)
 {
     char buffer[100];
     struct pintle_text text;

@@ -175,7 +175,7 @@ char *cli_field(const struct pintle_channel *channel, enum pintle_unit unit,
 char *cli_raw(const struct pintle_channel *channel, const struct pintle_reading *reading);
 
 /* Quality as words. To be freed with g_free. */
-char *cli_quality(uint16_t quality);
+char *cli_quality(pintle_marks quality);
 
 /* Tell the service manager that started this, where one did: "READY=1", "WATCHDOG=1". */
 void cli_notify(const char *message);

@@ -85,7 +85,7 @@ static void say_of_record(GString *text, const struct exporting *e,
 static char *words_of(const struct exporting *e, const struct pintle_record *record, unsigned i)
 {
     const struct pintle_cell *cell = &record->cell[i];
-    char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
+    char *marks = pintle_marks_text(cell->quality & (pintle_marks)~PINTLE_QUALITY_UNCORRECTED);
     if (record->over_us == 0) {
         return marks;
     }

@@ -12,7 +12,7 @@ int64_t cli_now_us(const struct subject *subject);
 uint16_t cli_measure(struct subject *subject, float values[3]);
 
 /* Why nothing good comes, as the problem. False. */
-bool cli_no_reading(const struct subject *subject, uint16_t quality,
+bool cli_no_reading(const struct subject *subject, pintle_marks quality,
                     struct pintle_problem *problem);
 
 /* Time until the next measurement passes. */

@@ -37,8 +37,8 @@ static bool settle(struct subject *s, struct pintle_spread *mean, struct pintle_
     memset(mean, 0, sizeof *mean);
     while (!cli_calibrate_stop) {
         float values[3] = { 0 };
-        uint16_t quality = cli_measure(s, values);
-        if (quality & ~PINTLE_QUALITY_JUMP) {
+        pintle_marks quality = cli_measure(s, values);
+        if (quality & (pintle_marks)~PINTLE_QUALITY_JUMP) {
             return cli_no_reading(s, quality, problem);
         }
         if (quality) { /* plunged into a bath: it has not settled */

@@ -52,7 +52,7 @@ static void take_round(struct live *live)
         bool good = pintle_reading_good(r) && !isnan(r->value) && !none;
         struct pintle_cell cell = pintle_cell_empty();
         cell.value = none ? (double)NAN : (double)r->value;
-        cell.quality = r->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED;
+        cell.quality = r->quality & (pintle_marks)~PINTLE_QUALITY_UNCORRECTED;
         cell.good = good;
         cell.suspect = !good;
         cell.least = cell.greatest = good ? cell.value : (double)NAN;

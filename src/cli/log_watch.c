@@ -128,20 +128,21 @@ static void talk_of_channel(struct watch *watch, struct column *column, const ch
                             int length)
 {
     const struct pintle_rig *rig = watch->station->rig;
-    const uint16_t told = (PINTLE_QUALITY_SUSPECT ^ PINTLE_QUALITY_FIRST) | PINTLE_QUALITY_WARMING;
-    uint16_t quality = reading_of(watch, column)->quality & told;
-    uint16_t before = column->quality;
+    const pintle_marks told =
+        (PINTLE_QUALITY_SUSPECT ^ PINTLE_QUALITY_FIRST) | PINTLE_QUALITY_WARMING;
+    pintle_marks quality = reading_of(watch, column)->quality & told;
+    pintle_marks before = column->quality;
     bool failing = quality & PINTLE_QUALITY_BUS;
     if (failing || column->again || quality == before) {
         return;
     }
     const char *name = rig->sensor[column->sensor].name;
     const char *channel = channel_of(rig, column)->name;
-    uint16_t suspect = quality & PINTLE_QUALITY_SUSPECT;
+    pintle_marks suspect = quality & PINTLE_QUALITY_SUSPECT;
     column->quality = quality;
     if (suspect) {
         char *words = cli_quality(quality);
-        uint16_t first = (uint16_t)(suspect & -suspect);
+        pintle_marks first = (pintle_marks)(suspect & -suspect);
         cli_say("%.*s: %s.%s is suspect: %s (%s); 'pintle explain %s' says more", length, time,
                 name, channel, words, pintle_quality_sentence(first), pintle_quality_word(first));
         g_free(words);

@@ -81,7 +81,7 @@ static void print_sensor(const struct pintle_station *station, unsigned i)
     const struct pintle_rig_sensor *sensor = &station->rig->sensor[i];
     const struct pintle_seat *turn = &station->turn[i];
     const struct pintle_part *part = sensor->sheet->part;
-    uint16_t quality = 0;
+    pintle_marks quality = 0;
     for (unsigned c = 0; c < part->channel_count; c++) {
         print_channel(station, i, c);
         quality |= turn->sample.channel[c].quality;

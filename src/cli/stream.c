@@ -49,7 +49,7 @@ int64_t cli_now_us(const struct subject *s)
 /* The wanted channels in front of this correction. Returns their quality. */
 uint16_t cli_measure(struct subject *s, float values[3])
 {
-    uint16_t quality = 0;
+    pintle_marks quality = 0;
     const struct pintle_wanted *w = &s->wanted;
     (void)!pintle_station_read(s->station, w->of.sensor, true);
     for (unsigned a = 0; a < w->wide; a++) {
@@ -62,7 +62,7 @@ uint16_t cli_measure(struct subject *s, float values[3])
 }
 
 /* Why nothing good comes, as the problem; said where it lasts. */
-bool cli_no_reading(const struct subject *s, uint16_t quality, struct pintle_problem *problem)
+bool cli_no_reading(const struct subject *s, pintle_marks quality, struct pintle_problem *problem)
 {
     const struct pintle_station *station = s->station;
     unsigned sensor = s->wanted.of.sensor;
@@ -112,8 +112,9 @@ bool cli_stream(struct subject *s, take_one *take, take_line *listen, void *own,
     int done = 0;
     while (done == 0 && !cli_calibrate_stop) {
         float values[3] = { 0, 0, 0 };
-        uint16_t quality = cli_measure(s, values);
-        bool good = (quality & ~PINTLE_QUALITY_JUMP) == 0; /* it is turned on purpose */
+        pintle_marks quality = cli_measure(s, values);
+        bool good =
+            (quality & (pintle_marks)~PINTLE_QUALITY_JUMP) == 0; /* it is turned on purpose */
         if (good && away) {
             cli_say("It answers again; go on.");
         }

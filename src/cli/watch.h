@@ -9,7 +9,7 @@
 struct column {
     unsigned sensor, channel;
     bool again;       /* the one before it, in its other unit */
-    uint16_t quality; /* what was said of it last */
+    pintle_marks quality; /* what was said of it last */
 };
 
 /* What is printed while logging. */

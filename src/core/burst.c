@@ -152,7 +152,7 @@ static void decode(struct pintle_burst *burst, const struct pintle_fifo *rules,
     struct pintle_sensor *sensor = burst->sensor;
     struct pintle_block block = pintle_sensor_block(sensor);
     uint8_t *raw = pintle_priv_raw(sensor);
-    uint16_t all = 0;
+    pintle_marks all = 0;
     block.idle = 0;
     memset(raw, rules->fill, pintle_table_u8(&sensor->part->raw_size));
     memcpy(raw + rules->at, record, rules->record);
@@ -160,8 +160,7 @@ static void decode(struct pintle_burst *burst, const struct pintle_fifo *rules,
     for (uint8_t c = channels_of(sensor); c > 0; c--) {
         struct pintle_reading *reading = &readings[c - 1];
         if (!(rules->channels >> (c - 1) & 1)) {
-            memset(reading, 0, sizeof *reading);
-            reading->quality = PINTLE_QUALITY_IDLE;
+            pintle_priv_no_value(reading, PINTLE_QUALITY_IDLE);
         } else if (burst->gap) {
             reading->quality |= PINTLE_QUALITY_GAP;
         }

@@ -111,7 +111,7 @@ static uint8_t by_axes(const struct pintle_stage *stage, struct pintle_reading *
 {
     const float *n = stage->numbers;
     float in[3];
-    uint16_t against = 0;
+    pintle_marks against = 0;
     for (uint8_t i = 0; i < 3; i++) {
         in[i] = xyz[i].value - n[i];
         judge_span(stage, xyz[i].value, &xyz[i]);

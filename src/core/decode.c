@@ -45,9 +45,10 @@ static uint8_t at_an_end(const struct pintle_linear *linear, int32_t raw)
 }
 
 /* What the bits beside the value say of it. */
-static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first, const uint8_t *raw)
+static pintle_marks marks_of(const struct pintle_mark *marks, const uint8_t *first,
+                             const uint8_t *raw)
 {
-    uint16_t quality = 0;
+    pintle_marks quality = 0;
     for (;; marks++) {
         PINTLE_TABLE_ROW(struct pintle_mark, mark, marks);
         if (mark->mask == 0) {
@@ -56,7 +57,7 @@ static uint16_t marks_of(const struct pintle_mark *marks, const uint8_t *first, 
         const uint8_t *from = mark->bit & PINTLE_MARK_OF_BLOCK ? raw : first;
         uint8_t is = (from[mark->at] & mark->mask) == mark->want;
         if (is != mark->bit >> 7) {
-            quality |= (uint16_t)(1u << (mark->bit & 15));
+            quality |= (pintle_marks)1 << (mark->bit & 31);
         }
     }
     return quality;
@@ -117,8 +118,8 @@ static void decode_linear(const struct pintle_part *part, const struct pintle_ch
     PINTLE_TABLE_ROW(struct pintle_linear, linear, pintle_part_row(part, row, block->settings));
     uint8_t flags = linear->flags;
     int32_t raw = integer_of(linear, word_of(linear, first));
-    uint16_t quality = 0;
-    uint16_t (*integer)(const uint8_t *, uint8_t, int32_t *);
+    pintle_marks quality = 0;
+    pintle_marks (*integer)(const uint8_t *, uint8_t, int32_t *);
     pintle_table_copy(&integer, &part->integer, sizeof integer);
     if (integer) {
         quality = integer(first, (uint8_t)(pintle_table_u8(&part->raw_size) - channel->at), &raw);
@@ -161,14 +162,22 @@ static uint8_t silent(const struct pintle_part *part, const uint8_t *raw)
     return suspicious != 0;
 }
 
-uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
-                            struct pintle_reading *reading, uint16_t more, uint16_t *all)
+void pintle_priv_no_value(struct pintle_reading *reading, pintle_marks quality)
+{
+    reading->value = PINTLE_NO_VALUE;
+    reading->raw = 0;
+    reading->quality = quality;
+}
+
+pintle_marks pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
+                                struct pintle_reading *reading, pintle_marks more,
+                                pintle_marks *all)
 {
     void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_reading *readings);
     const struct pintle_channel *rows = pintle_table_pointer(&part->channels);
     struct pintle_reading *end = reading + pintle_table_u8(&part->channel_count);
-    uint16_t any = 0;
+    pintle_marks any = 0;
     if (silent(part, block->raw)) {
         more |= PINTLE_QUALITY_BUS;
     }
@@ -184,7 +193,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
             reading->quality = 0;
         }
         if (channel->input && !(channel->input & (uint16_t)~block->idle)) {
-            *reading = (struct pintle_reading){ 0, 0, PINTLE_QUALITY_IDLE };
+            pintle_priv_no_value(reading, PINTLE_QUALITY_IDLE);
             continue;
         }
         if (channel->linear) {
@@ -192,6 +201,9 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
         }
         judge_range(channel, reading);
         reading->quality |= more;
+        if (reading->quality & PINTLE_QUALITY_BUS) {
+            reading->value = PINTLE_NO_VALUE;
+        }
         any |= reading->quality;
         *all &= reading->quality;
     }
@@ -201,7 +213,7 @@ uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_
 void pintle_part_decode(const struct pintle_part *part, const struct pintle_block *block,
                         struct pintle_reading *readings)
 {
-    uint16_t all = 0;
+    pintle_marks all = 0;
     (void)pintle_priv_decode(part, block, readings, 0, &all);
 }
 

@@ -34,7 +34,7 @@ void pintle_derive(struct pintle_derivation *of, const struct pintle_reading *in
 {
     PINTLE_TABLE_ROW(struct pintle_formula, formula, of->formula);
     float values[PINTLE_DERIVE_INPUTS];
-    uint16_t quality = 0;
+    pintle_marks quality = 0;
     for (uint8_t i = 0; i < formula->inputs && i < PINTLE_DERIVE_INPUTS; i++) {
         values[i] = inputs[i].value;
         quality |= inputs[i].quality & PINTLE_QUALITY_SUSPECT;
@@ -75,7 +75,7 @@ static float shorter(const struct pintle_derivation *of, float degrees)
     return degrees;
 }
 
-static float difference(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float difference(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     (void)quality;
     return shorter(of, inputs[0] - inputs[1]);
@@ -102,7 +102,7 @@ static void forget_oldest(struct pintle_derivation *of)
 
 /* What is missing in the window, from its beginning on and in between: a reading stands for the
  * time since the one before, as far as they come evenly. */
-static uint16_t look_for_holes(struct pintle_derivation *of)
+static pintle_marks look_for_holes(struct pintle_derivation *of)
 {
     uint32_t patience = of->step_ms + of->step_ms / 2;
     uint32_t before = of->now_ms;
@@ -118,8 +118,8 @@ static uint16_t look_for_holes(struct pintle_derivation *of)
     missing += of->late ? of->over_ms - age : 0;
     missing = missing < of->over_ms ? missing : of->over_ms;
     of->filled = (uint8_t)(100 - (uint64_t)missing * 100 / of->over_ms);
-    return (uint16_t)((of->late || of->filled < POOR ? PINTLE_QUALITY_FIRST : 0)
-                      | (holes ? PINTLE_QUALITY_GAP : 0));
+    return (pintle_marks)((of->late || of->filled < POOR ? PINTLE_QUALITY_FIRST : 0)
+                          | (holes ? PINTLE_QUALITY_GAP : 0));
 }
 
 static uint32_t age_of(const struct pintle_derivation *of, uint16_t i)
@@ -129,7 +129,7 @@ static uint32_t age_of(const struct pintle_derivation *of, uint16_t i)
 
 /* Take it in, let go of what is older than the window, but for the last one: that is what was when
  * the window begins. What marks it keeps it out. Returns what is known against the window. */
-static uint16_t remember(struct pintle_derivation *of, float value, uint16_t quality)
+static pintle_marks remember(struct pintle_derivation *of, float value, pintle_marks quality)
 {
     if (of->room == 0 || of->over_ms == 0) {
         return PINTLE_QUALITY_FIRST; /* there is no window */
@@ -160,7 +160,7 @@ static float as_angle(float degrees, uint8_t is_signed)
     return degrees < least ? degrees + 360 : degrees >= least + 360 ? degrees - 360 : degrees;
 }
 
-static float average(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float average(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     float sum = 0;
     uint8_t is_signed = 0;
@@ -178,7 +178,7 @@ const struct pintle_formula pintle_average PINTLE_TABLE = {
     .inputs = 1, .gives = PINTLE_ANY, .takes = { PINTLE_ANY }, .windowed = 1, .make = average
 };
 
-static float extreme(struct pintle_derivation *of, float value, uint16_t *quality, float sign)
+static float extreme(struct pintle_derivation *of, float value, pintle_marks *quality, float sign)
 {
     if (of->over_ms == 0) {
         if (*quality == 0 && (!of->begun || (value - of->kept) * sign > 0)) {
@@ -197,12 +197,12 @@ static float extreme(struct pintle_derivation *of, float value, uint16_t *qualit
     return most;
 }
 
-static float least(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float least(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     return extreme(of, inputs[0], quality, -1);
 }
 
-static float greatest(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float greatest(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     return extreme(of, inputs[0], quality, 1);
 }
@@ -215,7 +215,7 @@ const struct pintle_formula pintle_greatest PINTLE_TABLE = {
 };
 
 /* Against the reading that is nearest to as old as the window. */
-static float change(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float change(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     (void)remember(of, inputs[0], *quality); /* its ends are all it takes */
     uint16_t oldest = begins_at(of);

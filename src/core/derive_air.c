@@ -10,19 +10,19 @@
 #define VAPOUR_CONSTANT 461.5f /* J / (kg K) */
 
 /* Saturation over water, in pascals; valid from -45 to 60 degC. */
-static float saturation(float celsius, uint16_t *quality)
+static float saturation(float celsius, pintle_marks *quality)
 {
     *quality |= celsius >= -45 && celsius <= 60 ? 0 : PINTLE_QUALITY_RANGE;
     return 611.2f * expf(17.62f * celsius / (243.12f + celsius));
 }
 
-static float vapour(const float *inputs, uint16_t *quality)
+static float vapour(const float *inputs, pintle_marks *quality)
 {
     *quality |= inputs[1] >= 0 && inputs[1] <= 100 ? 0 : PINTLE_QUALITY_RANGE;
     return saturation(inputs[0], quality) * inputs[1] / 100;
 }
 
-static float dew_point(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float dew_point(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     (void)of;
     float pressure = vapour(inputs, quality);
@@ -33,13 +33,14 @@ static float dew_point(struct pintle_derivation *of, const float *inputs, uint16
     return 243.12f * x / (17.62f - x);
 }
 
-static float absolute_humidity(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float absolute_humidity(struct pintle_derivation *of, const float *inputs,
+                               pintle_marks *quality)
 {
     (void)of;
     return vapour(inputs, quality) / (VAPOUR_CONSTANT * (inputs[0] + ZERO_CELSIUS));
 }
 
-static float humidity_at(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float humidity_at(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     (void)of;
     float humidity = 100 * vapour(inputs, quality) / saturation(inputs[2], quality);
@@ -68,7 +69,7 @@ const struct pintle_formula pintle_humidity_at PINTLE_TABLE = {
 #define LOWEST_M (-2000.0f)
 #define HIGHEST_M 11000.0f
 
-static float height(float pressure, float reference, uint16_t *quality)
+static float height(float pressure, float reference, pintle_marks *quality)
 {
     if (!(pressure > 0 && reference > 0)) {
         return NAN;
@@ -78,18 +79,20 @@ static float height(float pressure, float reference, uint16_t *quality)
     return metres;
 }
 
-static float altitude(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float altitude(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     return height(inputs[0], of->numbers[0], quality);
 }
 
-static float altitude_above(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float altitude_above(struct pintle_derivation *of, const float *inputs,
+                            pintle_marks *quality)
 {
     (void)of;
     return height(inputs[0], inputs[1], quality);
 }
 
-static float altitude_gained(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float altitude_gained(struct pintle_derivation *of, const float *inputs,
+                             pintle_marks *quality)
 {
     if (!of->begun && *quality == 0) {
         of->kept = inputs[0];
@@ -99,7 +102,7 @@ static float altitude_gained(struct pintle_derivation *of, const float *inputs, 
 }
 
 static float sea_level_pressure(struct pintle_derivation *of, const float *inputs,
-                                uint16_t *quality)
+                                pintle_marks *quality)
 {
     float metres = of->numbers[0];
     *quality |= metres >= LOWEST_M && metres <= HIGHEST_M ? 0 : PINTLE_QUALITY_RANGE;

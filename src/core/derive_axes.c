@@ -14,7 +14,7 @@ static float sum_of_squares(const float *v)
 }
 
 /* More or less than gravity: it is being shaken, or falls. */
-static void is_gravity(const float *a, uint16_t *quality)
+static void is_gravity(const float *a, pintle_marks *quality)
 {
     float g = sum_of_squares(a) / (GRAVITY * GRAVITY);
     *quality |= g > 0.49f && g < 1.69f ? 0 : PINTLE_QUALITY_RANGE;
@@ -24,19 +24,19 @@ static void is_gravity(const float *a, uint16_t *quality)
 
 /* Nearly on its nose or its stern a thing has no roll, and its front points nowhere along the
  * ground. */
-static void is_not_upright(const float *a, uint16_t *quality)
+static void is_not_upright(const float *a, pintle_marks *quality)
 {
     *quality |= a[1] * a[1] + a[2] * a[2] > STEEP * sum_of_squares(a) ? 0 : PINTLE_QUALITY_RANGE;
 }
 
-static float pitch(struct pintle_derivation *of, const float *a, uint16_t *quality)
+static float pitch(struct pintle_derivation *of, const float *a, pintle_marks *quality)
 {
     (void)of;
     is_gravity(a, quality);
     return DEGREES * atan2f(a[0], sqrtf(a[1] * a[1] + a[2] * a[2]));
 }
 
-static float roll(struct pintle_derivation *of, const float *a, uint16_t *quality)
+static float roll(struct pintle_derivation *of, const float *a, pintle_marks *quality)
 {
     (void)of;
     is_gravity(a, quality);
@@ -46,7 +46,7 @@ static float roll(struct pintle_derivation *of, const float *a, uint16_t *qualit
 
 /* With u the unit vector up and m the field: north along the ground is m - (m.u) u, east m x u. The
  * front's share of each tells where it points. */
-static float heading(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float heading(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     const float *m = inputs;
     const float *a = inputs + 3;

@@ -7,7 +7,7 @@
 
 #define ZERO_CELSIUS 273.15f
 
-static float divided(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float divided(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     (void)quality;
     return inputs[0] * (of->numbers[0] + of->numbers[1]) / of->numbers[1];
@@ -19,33 +19,35 @@ static float ohms(float near_side, float far_side, float resistor)
     return near_side > 0 && far_side > 0 ? resistor * near_side / far_side : NAN;
 }
 
-static float resistance_below(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float resistance_below(struct pintle_derivation *of, const float *inputs,
+                              pintle_marks *quality)
 {
     (void)quality;
     return ohms(inputs[0], of->numbers[1] - inputs[0], of->numbers[0]);
 }
 
-static float resistance_above(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float resistance_above(struct pintle_derivation *of, const float *inputs,
+                              pintle_marks *quality)
 {
     (void)quality;
     return ohms(of->numbers[1] - inputs[0], inputs[0], of->numbers[0]);
 }
 
-static float warm(float per_kelvin, uint16_t *quality)
+static float warm(float per_kelvin, pintle_marks *quality)
 {
     float celsius = 1 / per_kelvin - ZERO_CELSIUS;
     *quality |= celsius >= -55 && celsius <= 150 ? 0 : PINTLE_QUALITY_RANGE;
     return celsius;
 }
 
-static float beta(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float beta(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     float ratio = inputs[0] / of->numbers[0];
     return ratio > 0 ? warm(1 / 298.15f + logf(ratio) / of->numbers[1], quality) : NAN;
 }
 
 /* 1/T = a + b ln R + c (ln R)^3 */
-static float steinhart(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float steinhart(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     const float *abc = of->numbers;
     if (!(inputs[0] > 0)) {
@@ -55,14 +57,15 @@ static float steinhart(struct pintle_derivation *of, const float *inputs, uint16
     return warm(abc[0] + x * (abc[1] + abc[2] * x * x), quality);
 }
 
-static float power(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float power(struct pintle_derivation *of, const float *inputs, pintle_marks *quality)
 {
     (void)of;
     (void)quality;
     return inputs[0] * inputs[1];
 }
 
-static float through_points(struct pintle_derivation *of, const float *inputs, uint16_t *quality)
+static float through_points(struct pintle_derivation *of, const float *inputs,
+                            pintle_marks *quality)
 {
     const float *at = of->numbers;
     float x = inputs[0];

@@ -237,10 +237,12 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_wait(struct pintle_sensor *sens
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock,
                                                        uint32_t us);
 
+void pintle_priv_no_value(struct pintle_reading *reading, pintle_marks quality);
+
 /* Decode a block, with `more` known against each channel. Returns what is
  * known against any of them; *all: is each marked BUS? */
-uint16_t pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
-                            struct pintle_reading *reading, uint16_t more, uint16_t *all);
+pintle_marks pintle_priv_decode(const struct pintle_part *part, const struct pintle_block *block,
+                            struct pintle_reading *reading, pintle_marks more, pintle_marks *all);
 
 /* Check `count` bytes by the part's rule: so many, then their checksum, and again. OK without one.
  */

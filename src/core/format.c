@@ -178,10 +178,10 @@ void pintle_text_reading(struct pintle_text *text, const struct pintle_channel *
 #endif
 }
 
-void pintle_text_quality(struct pintle_text *text, uint16_t quality)
+void pintle_text_quality(struct pintle_text *text, pintle_marks quality)
 {
     size_t from = text->used;
-    uint16_t left = quality & PINTLE_QUALITY_SUSPECT;
+    pintle_marks left = quality & PINTLE_QUALITY_SUSPECT;
     if (left == 0) {
         pintle_text_table(text, good);
         return;

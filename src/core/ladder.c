@@ -5,7 +5,7 @@
 /* The largest integer of the channels that decide, of either sign; -1: none was measured. */
 static int32_t largest(const struct pintle_ladder *ladder, const struct pintle_reading *readings)
 {
-    const uint16_t none =
+    const pintle_marks none =
         PINTLE_QUALITY_IDLE | PINTLE_QUALITY_BUS | PINTLE_QUALITY_POWER_ON | PINTLE_QUALITY_STALE;
     int32_t most = -1;
     for (uint8_t i = 0; ladder->channels >> i; i++) {

@@ -340,9 +340,8 @@ static void stamp(struct pintle_sensor *sensor)
 enum pintle_status pintle_priv_failed(struct pintle_sensor *sensor, enum pintle_status status)
 {
     uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    memset(sensor->readings, 0, count * sizeof *sensor->readings);
     for (uint8_t i = 0; i < count; i++) {
-        sensor->readings[i].quality = PINTLE_QUALITY_BUS;
+        pintle_priv_no_value(&sensor->readings[i], PINTLE_QUALITY_BUS);
     }
     fail(sensor, status);
     stamp(sensor);
@@ -381,14 +380,14 @@ static enum pintle_status conclude(struct pintle_sensor *sensor)
 {
     uint8_t again = sensor->flags & SENSOR_AGAIN;
     uint8_t flags = pintle_priv_flags(sensor);
-    uint16_t first = (sensor->flags & SENSOR_FIRST) && (flags & PINTLE_PART_FIRST_SUSPECT)
-                         ? PINTLE_QUALITY_FIRST
-                         : 0;
-    uint16_t doubt =
+    pintle_marks first = (sensor->flags & SENSOR_FIRST) && (flags & PINTLE_PART_FIRST_SUSPECT)
+                             ? PINTLE_QUALITY_FIRST
+                             : 0;
+    pintle_marks doubt =
         PINTLE_QUALITY_BUS | (flags & PINTLE_PART_FORGETS ? PINTLE_QUALITY_POWER_ON : 0);
     struct pintle_block block = pintle_sensor_block(sensor);
     block.again = again;
-    uint16_t all = 0;
+    pintle_marks all = 0;
     doubt &= pintle_priv_decode(sensor->part, &block, sensor->readings, first, &all);
     if (doubt && !again) {
         sensor->flags |= SENSOR_AGAIN;

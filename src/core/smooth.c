@@ -40,6 +40,6 @@ void pintle_smooth_reading(struct pintle_smooth *smooth, struct pintle_reading *
         smooth->held--;
         reading->value = smooth->last;
         reading->quality |= PINTLE_QUALITY_STALE;
-        reading->quality &= (uint16_t) ~(PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE);
+        reading->quality &= (pintle_marks) ~(PINTLE_QUALITY_BUS | PINTLE_QUALITY_IDLE);
     }
 }

@@ -43,7 +43,7 @@ const char *pintle_status_sentence(enum pintle_status status)
     return status_text(sentences, status);
 }
 
-static const char *quality_text(const char *const *table, uint16_t bit)
+static const char *quality_text(const char *const *table, pintle_marks bit)
 {
     for (uint8_t i = 0; i < QUALITY_BITS; i++) {
         if (bit == 1u << i) {
@@ -53,12 +53,12 @@ static const char *quality_text(const char *const *table, uint16_t bit)
     return unknown;
 }
 
-const char *pintle_quality_word(uint16_t bit)
+const char *pintle_quality_word(pintle_marks bit)
 {
     return quality_text(qualities, bit);
 }
 
-const char *pintle_quality_sentence(uint16_t bit)
+const char *pintle_quality_sentence(pintle_marks bit)
 {
     return quality_text(remarks, bit);
 }

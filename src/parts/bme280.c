@@ -218,7 +218,7 @@ static int32_t humidity(const struct pintle_block *block, int32_t adc_H, int32_t
 /* Sections 3.3 and 5.4: what a data register holds before the first measurement, and whenever its
  * quantity is skipped, because the chip has lost its settings. A true reading of just that is
  * marked too; that costs one reading. */
-static uint16_t skipped(int32_t adc, int32_t code)
+static pintle_marks skipped(int32_t adc, int32_t code)
 {
     return adc == code ? PINTLE_QUALITY_POWER_ON : 0;
 }
@@ -231,7 +231,7 @@ static int32_t small(int64_t q)
 }
 
 /* An erased or a lost trim: nothing but ones, or zeros. */
-static uint16_t erased(const uint8_t *trim)
+static pintle_marks erased(const uint8_t *trim)
 {
     uint8_t i = 1;
     while (i < PINTLE_BMP280_TRIM && trim[i] == trim[0]) {
@@ -245,7 +245,7 @@ static uint16_t erased(const uint8_t *trim)
 
 /* Temperature and pressure. Returns t_fine; *quality: the others hang on the temperature. */
 static int32_t decode_both(const struct pintle_block *block, struct pintle_reading *readings,
-                           uint16_t *quality)
+                           pintle_marks *quality)
 {
     int32_t adc_P = twenty(block->raw);
     int32_t adc_T = twenty(block->raw + 3);
@@ -267,7 +267,7 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
                    struct pintle_reading *readings)
 {
     (void)part;
-    uint16_t quality = 0;
+    pintle_marks quality = 0;
     int32_t t_fine = decode_both(block, readings, &quality);
     int32_t adc_H = (int32_t)((uint16_t)block->raw[6] << 8 | block->raw[7]);
     int32_t h = humidity(block, adc_H, t_fine);
@@ -280,7 +280,7 @@ static void bmp_decode(const struct pintle_part *part, const struct pintle_block
                        struct pintle_reading *readings)
 {
     (void)part;
-    uint16_t quality = 0;
+    pintle_marks quality = 0;
     (void)decode_both(block, readings, &quality);
 }
 

@@ -161,7 +161,7 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
     int32_t p = pressure(block, UP, B5);
     PINTLE_NOTE(block->notes, "T (0.1 degC)", T);
     PINTLE_NOTE(block->notes, "p (Pa)", p);
-    uint16_t quality = is_trim(block->trim) ? 0 : PINTLE_QUALITY_BUS;
+    pintle_marks quality = is_trim(block->trim) ? 0 : PINTLE_QUALITY_BUS;
     quality |= UT == UNCONVERTED ? PINTLE_QUALITY_POWER_ON : 0;
     quality |= T < LOWEST || T > HIGHEST ? PINTLE_QUALITY_RANGE : 0; /* the other hangs on it */
     readings[PINTLE_BMP180_TEMPERATURE] =

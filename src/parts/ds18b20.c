@@ -70,7 +70,7 @@ static const struct pintle_setting settings[] PINTLE_TABLE = {
  * power. Byte 6 is 0Ch beside it then; behind a conversion it is 10h less the lowest four bits. A
  * chip that has a supply of its own, said so a moment ago and still is as it was set may have
  * measured it; of one that lives on the line it is never believed. */
-static uint16_t doubt(const struct pintle_block *block, int16_t sixteenths, uint8_t resolution)
+static pintle_marks doubt(const struct pintle_block *block, int16_t sixteenths, uint8_t resolution)
 {
     uint8_t supplied = block->settings[PINTLE_DS18B20_POWER] == PINTLE_DS18B20_EXTERNAL;
     uint8_t kept = block->raw[COUNT_REMAIN] != AFTER_POWER_UP_REMAIN

@@ -44,7 +44,7 @@ static const struct pintle_linear row PINTLE_TABLE = { .bytes = 3,
                                                        .marks = null_bit };
 
 /* Figure 5-2: below the lowest bit the others come once more, from the low end, then zeros. */
-static uint16_t mirrored(const uint8_t *first, uint8_t left, int32_t *raw)
+static pintle_marks mirrored(const uint8_t *first, uint8_t left, int32_t *raw)
 {
     uint16_t below = (uint16_t)((uint16_t)(first[1] << 8 | first[2]) & 0x1fff);
     uint16_t again = 0;

@@ -56,9 +56,9 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 };
 
 /* A number and its unit: a line that broke off in front of that may lack digits too. */
-static uint16_t millimetres(const uint8_t *first, uint8_t left, int32_t *raw)
+static pintle_marks millimetres(const uint8_t *first, uint8_t left, int32_t *raw)
 {
-    uint16_t quality = pintle_digits(first, left, raw);
+    pintle_marks quality = pintle_digits(first, left, raw);
     uint8_t i = 0;
     while (i + 2 < left && ((first[i] >= '0' && first[i] <= '9') || first[i] == '-')) {
         i++;

@@ -110,7 +110,7 @@ void prove_text(void)
     ANY(time);
     pintle_text_init(&text, buffer, (size_t)Frama_C_interval(1, sizeof buffer));
     pintle_text_fixed(&text, value, (uint8_t)Frama_C_interval(0, PINTLE_DECIMALS_MAX));
-    pintle_text_quality(&text, (uint16_t)Frama_C_interval(0, 0xffff));
+    pintle_text_quality(&text, (pintle_marks)Frama_C_interval(0, 0xffff));
     pintle_text_whole(&text, (int64_t)time, (uint8_t)Frama_C_interval(0, 255));
     pintle_text_time(&text, Frama_C_long_long_interval(-62135596800000000, 253402300799000000),
                      (int16_t)Frama_C_interval(-1440, 1440), 6);

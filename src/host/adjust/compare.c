@@ -81,7 +81,8 @@ bool pintle_compared_live(struct pintle_station *station, const struct pintle_pl
             const struct pintle_reading *r =
                 &station->turn[of[k].sensor].sample.channel[of[k].channel];
             /* That they are apart is what is asked for here. */
-            good = good && !(r->quality & PINTLE_QUALITY_SUSPECT & ~PINTLE_QUALITY_APART);
+            good = good
+                   && !(r->quality & PINTLE_QUALITY_SUSPECT & (pintle_marks)~PINTLE_QUALITY_APART);
             c->value[channels * c->count + k] = (double)r->value;
         }
         c->time[c->count] = (double)pintle_station_now(station) / 1e6;

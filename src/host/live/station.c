@@ -239,7 +239,7 @@ void pintle_station_correct(const struct pintle_station *station, unsigned index
     turn_axes(from, sample);
 }
 
-static float board_temperature(struct pintle_station *station, uint16_t *quality)
+static float board_temperature(struct pintle_station *station, pintle_marks *quality)
 {
     float celsius = NAN;
     const struct pintle_platform *platform = station->platform;

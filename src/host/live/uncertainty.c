@@ -83,7 +83,7 @@ static double of_formula(const struct pintle_station *station, unsigned index, u
         double its = pintle_station_uncertainty(station, made->of[i].sensor, made->of[i].channel);
         struct pintle_derivation copy = station->rigged[index].derivation[channel];
         float value = inputs[i];
-        uint16_t unused = 0;
+        pintle_marks unused = 0;
         if (formula->windowed || isnan(its)) {
             return formula->windowed ? square(its) : (double)NAN;
         }

@@ -118,9 +118,9 @@ static void take_sensor(struct pintle_events *events, struct watching *w, struct
     s->fresh = fresh;
     for (unsigned i = s->from; i < s->to; i++) {
         const struct pintle_cell *cell = &record->cell[i];
-        uint16_t told = (PINTLE_QUALITY_SUSPECT & ~PINTLE_QUALITY_FIRST) | PINTLE_CELL_UNKNOWN;
-        told &= (uint16_t) ~(failing || column->made ? PINTLE_QUALITY_BUS : 0);
-        uint16_t quality = cell->quality & told;
+        pintle_marks told = (PINTLE_QUALITY_SUSPECT & ~PINTLE_QUALITY_FIRST) | PINTLE_CELL_UNKNOWN;
+        told &= (pintle_marks) ~(failing || column->made ? PINTLE_QUALITY_BUS : 0);
+        pintle_marks quality = cell->quality & told;
         follow(events, &w->suspect[i], quality != 0, PINTLE_EVENT_SUSPECT, record, readings(cell),
                w->reader->column[i].name, strlen(w->reader->column[i].name));
         if (quality) {

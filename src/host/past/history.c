@@ -43,8 +43,8 @@ static void grow(struct loading *l)
 }
 
 #define REMARKED                                                                                   \
-    ((uint16_t) ~(PINTLE_QUALITY_SUSPECT | PINTLE_CELL_UNKNOWN | PINTLE_QUALITY_SMOOTHED           \
-                  | PINTLE_QUALITY_UNCORRECTED))
+    ((pintle_marks) ~(PINTLE_QUALITY_SUSPECT | PINTLE_CELL_UNKNOWN | PINTLE_QUALITY_SMOOTHED       \
+                      | PINTLE_QUALITY_UNCORRECTED))
 
 static void put_row(struct loading *l, const struct pintle_record *record)
 {

@@ -171,7 +171,7 @@ uint16_t pintle_priv_marks_parse(const char *words)
     return bits_of(words, strlen(words));
 }
 
-char *pintle_marks_text(uint16_t quality)
+char *pintle_marks_text(pintle_marks quality)
 {
     GString *text = g_string_new(NULL);
     for (uint16_t bit = 1; bit != 0; bit = (uint16_t)(bit << 1)) {

@@ -53,7 +53,7 @@ static bool put_row(struct gathering *g, const char *channel, const struct pintl
                     struct pintle_problem *problem)
 {
     char when[32];
-    char *marks = pintle_marks_text(cell->quality & (uint16_t)~PINTLE_QUALITY_UNCORRECTED);
+    char *marks = pintle_marks_text(cell->quality & (pintle_marks)~PINTLE_QUALITY_UNCORRECTED);
     put_time(when, g->begin_us);
     sqlite3_bind_int64(g->insert, 1, g->run->number);
     sqlite3_bind_text(g->insert, 2, channel, -1, SQLITE_TRANSIENT);

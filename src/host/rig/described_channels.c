@@ -130,16 +130,16 @@ static bool take_mark(const struct describing *d, const struct layout *l, const 
     pintle_priv_described_keyword(&w, "is");
     uint32_t want = pintle_priv_described_number(&w, most);
     uint8_t bit = 0;
-    while (w.ok && bit < 16 && strcmp(pintle_quality_word((uint16_t)(1u << bit)), quality) != 0) {
+    while (w.ok && bit < 32 && strcmp(pintle_quality_word((pintle_marks)1 << bit), quality) != 0) {
         bit++;
     }
-    bool ok = w.ok && bit < 16 && !w.word[w.at] && d->raw > 0 && mask > 0 && !(want & ~mask);
+    bool ok = w.ok && bit < 32 && !w.word[w.at] && d->raw > 0 && mask > 0 && !(want & ~mask);
     g_strfreev(w.word);
     *mark = (struct wide_mark){ .at = (uint8_t)first,
                                 .count = (uint8_t)(last - first + 1),
                                 .low_first = l->low_first,
                                 .unless = unless,
-                                .quality = (uint16_t)(1u << (bit & 15)),
+                                .quality = (pintle_marks)1 << (bit & 31),
                                 .mask = mask,
                                 .want = want };
     return ok;

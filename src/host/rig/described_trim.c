@@ -52,21 +52,22 @@ static void fill(const struct described_part *all, const struct pintle_block *bl
 
 /* What speaks against any channel of an expression speaks against what it comes to. One that is an
  * expression itself is not judged by its range before that. */
-static uint16_t marks_of(const struct described_part *all, unsigned channel,
-                         const struct pintle_reading *plain)
+static pintle_marks marks_of(const struct described_part *all, unsigned channel,
+                             const struct pintle_reading *plain)
 {
-    uint16_t marks = 0;
+    pintle_marks marks = 0;
     for (unsigned i = 0; i < all->plain.channel_count; i++) {
-        uint16_t its = plain[i].quality;
-        its &= all->value[i].count > 0 ? (uint16_t)~PINTLE_QUALITY_RANGE : UINT16_MAX;
+        pintle_marks its = plain[i].quality;
+        its &= all->value[i].count > 0 ? (pintle_marks)~PINTLE_QUALITY_RANGE : UINT32_MAX;
         marks |= pintle_priv_expression_uses(&all->value[channel], OF_CHANNELS + i) ? its : 0;
     }
     return marks;
 }
 
-static uint16_t wide_marks(const struct described_part *all, unsigned channel, const uint8_t *raw)
+static pintle_marks wide_marks(const struct described_part *all, unsigned channel,
+                               const uint8_t *raw)
 {
-    uint16_t marks = 0;
+    pintle_marks marks = 0;
     for (unsigned i = 0; i < all->marks; i++) {
         const struct wide_mark *m = &all->mark[i];
         uint32_t word = 0;
@@ -97,7 +98,7 @@ static void decode(const struct pintle_part *part, const struct pintle_block *bl
             reading->value = (float)pintle_priv_expression_value(value, values);
             reading->quality = marks_of(all, i, plain);
         }
-        reading->quality &= (uint16_t)~PINTLE_QUALITY_RANGE; /* judged by what it comes to */
+        reading->quality &= (pintle_marks)~PINTLE_QUALITY_RANGE; /* judged by what it comes to */
         reading->quality |= wide_marks(all, i, block->raw);
         PINTLE_NOTE(block->notes, part->channels[i].name, reading->raw);
     }

@@ -21,8 +21,8 @@ struct coefficient {
 /* Where the bytes, read as one number, are so, or unless they are: this is known of the channel. */
 struct wide_mark {
     uint32_t mask, want;
-    uint16_t quality;
-    uint8_t channel, at, count, low_first, unless, unused; /* no gaps: they are compared */
+    pintle_marks quality;
+    uint8_t channel, at, count, low_first, unless, unused[3]; /* no gaps: they are compared */
 };
 
 /* A command that takes bytes with it. */

@@ -25,7 +25,7 @@ struct pintle_run_column {
 struct pintle_cell {
     double value; /* as it was read, also when suspect; of several the mean of the good ones */
     double uncorrected, uncertainty;
-    uint16_t quality;       /* of several whatever was said of one of them */
+    pintle_marks quality;       /* of several whatever was said of one of them */
     double least, greatest; /* of the good readings that it stands for, */
     double squares;         /* their squared deviations from the mean, summed up, */
     uint32_t good, suspect; /* and how many there are of these and of the others */
@@ -75,7 +75,7 @@ bool pintle_reader_next(struct pintle_reader *reader, struct pintle_record *reco
 double pintle_reader_progress(const struct pintle_reader *reader);
 
 /* Quality bits as "jump+span"; "" of none. To be freed with pintle_host_free. */
-char *pintle_marks_text(uint16_t quality);
+char *pintle_marks_text(pintle_marks quality);
 
 /* Is the cell one good reading, or made of some? */
 bool pintle_cell_good(const struct pintle_cell *cell);

@@ -26,7 +26,7 @@ struct pintle_event {
     int64_t from_us, to_us; /* the first and the last record of it */
     bool lasts;             /* until the end of the run */
     char *name;             /* the sensor or channel; of a note what was said; or null */
-    uint16_t quality;
+    pintle_marks quality;
     uint64_t count; /* records; slots missed */
     int64_t by_us;  /* the clock was moved so far; a record is averaged over so long */
 };

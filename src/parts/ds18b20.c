@@ -1,8 +1,6 @@
 /* DS18B20, datasheet 19-7487 (scratchpad: figure 9; resolution: table 2). */
 #include "pintle/parts/ds18b20.h"
 
-#include "core/engine.h"
-
 #include "pintle/reg.h"
 
 /* bytes of the scratchpad */
@@ -160,7 +158,10 @@ enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t lo
         if (status != PINTLE_NOT_READY) {
             break;
         }
-        status = pintle_priv_wait(sensor);
+        const struct pintle_clock *clock = sensor->bus.onewire->clock;
+        uint64_t now = clock->calls->now_us(clock->context);
+        uint64_t until = sensor->bus.onewire->powering_until_us;
+        clock->calls->sleep_us(clock->context, until > now ? (uint32_t)(until - now) : 0);
     }
     return status;
 }

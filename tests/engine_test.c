@@ -1,6 +1,8 @@
 /* The engine: traffic, waiting, identity, failing and coming back. */
 #include "support.h"
 
+#include "pintle/ability.h"
+
 #include "pintle/sheet.h"
 
 /* Bytes on the bus, address bytes included, of one measurement after the first. The least that the
@@ -896,9 +898,79 @@ static void odd_clocks(void)
     }
 }
 
+/* Whatever is done with a chip besides measuring: its time is that of its last measurement, or
+ * unknown. */
+static void do_besides(struct bench *bench, const struct pintle_sheet *sheet, int how)
+{
+    const struct pintle_abilities none = { 0 };
+    const struct pintle_abilities *can = sheet->part->can ? sheet->part->can : &none;
+    struct pintle_limits limits;
+    struct pintle_burst burst;
+    struct pintle_sample samples[32];
+    uint16_t count = 0;
+    uint32_t value = 0;
+    switch (how) {
+    case 0:
+        CU_ASSERT_EQUAL(pintle_sensor_prove(&bench->sensor), PINTLE_OK);
+        break;
+    case 1:
+        (void)!pintle_sensor_rest(&bench->sensor);
+        break;
+    case 2:
+        if (sheet->reg_count > 0) {
+            (void)!pintle_reg_read(&bench->sensor, &sheet->regs[0].reg, &value);
+        }
+        break;
+    case 3:
+        if (can->limits) {
+            CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench->sensor, 10, 20), PINTLE_OK);
+        }
+        break;
+    case 4:
+        if (can->timekeeper) {
+            CU_ASSERT_EQUAL(pintle_time_set(&bench->sensor, 1781222400), PINTLE_OK);
+        }
+        break;
+    case 5:
+        CU_ASSERT_EQUAL(pintle_sensor_start(&bench->sensor), PINTLE_OK);
+        break;
+    default:
+        if (can->fifo && pintle_burst_init(&burst, &bench->sensor) == PINTLE_OK) {
+            (void)!burst_collect(&burst, samples, COUNT(samples), &count);
+        }
+        break;
+    }
+}
+
+static void its_time(void)
+{
+    const struct pintle_sheet *sheet = NULL;
+    for (size_t p = 0; (sheet = measuring_at(p)) != NULL; p++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        bench_make(&bench, sheet->part, bench_place(sheet->part));
+        CU_ASSERT_EQUAL(pintle_sensor_time_us(&bench.sensor), 0);
+        for (int how = 0; how < 7; how++) {
+            enum pintle_status status = bench_read(&bench, &sample);
+            EXPECT(status == PINTLE_OK, "%s, before %d: %s", sheet->part->name, how,
+                   pintle_status_word(status));
+            int64_t now_us = bench.sim.began_us + (int64_t)bench.sim.now_us;
+            int64_t its = pintle_sensor_time_us(&bench.sensor);
+            EXPECT(its == now_us && sample.time_us == its, "%s, before %d: %lld us off",
+                   sheet->part->name, how, (long long)(its - now_us));
+            do_besides(&bench, sheet, how);
+            int64_t is = pintle_sensor_time_us(&bench.sensor);
+            EXPECT(is == its || is == 0, "%s, after %d: %lld", sheet->part->name, how,
+                   (long long)is);
+            EXPECT(how != 1 || is == its, "%s: it rests, and has lost its time", sheet->part->name);
+            pintle_sim_pass(&bench.sim, 1000000); /* what was begun is over */
+        }
+    }
+}
+
 void add_engine_suite(void)
 {
-    SUITE("engine", { "the fewest bytes on the bus", the_fewest_bytes },
+    SUITE("engine", { "its time", its_time }, { "the fewest bytes on the bus", the_fewest_bytes },
           { "start, wait, collect", start_wait_collect }, { "out of turn", out_of_turn },
           { "started twice", started_twice },
           { "a round is as long as its slowest", a_round_is_as_long_as_the_slowest },

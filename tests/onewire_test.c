@@ -82,6 +82,7 @@ static void the_only_one_and_the_alarmed(void)
     CU_ASSERT_EQUAL(any_on_onewire(&warm, &pintle_ds18b20, &bench.line, hot->rom.code), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_ds18b20_limits(&bench.sensor, -5, 30, 0), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_ds18b20_limits(&warm.sensor, -5, 30, 1), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_time_us(&warm.sensor), 0); /* nothing was measured yet */
     pintle_sim_pass(&bench.sim, 20000);
     CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_sample_read(&warm.sensor, &sample), PINTLE_OK);

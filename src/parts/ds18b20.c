@@ -163,5 +163,6 @@ enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t lo
         uint64_t until = sensor->bus.onewire->powering_until_us;
         clock->calls->sleep_us(clock->context, until > now ? (uint32_t)(until - now) : 0);
     }
+    sensor->when_us = 0; /* powering has set it: it is no time of day */
     return status;
 }

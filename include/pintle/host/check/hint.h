@@ -99,7 +99,7 @@ const char *pintle_hint_causes(enum pintle_status status, enum pintle_bus_kind k
 
 /* A quality mark: its word and meaning are those of quality.h. */
 struct pintle_mark_text {
-    pintle_marks bit;       /* enum pintle_quality */
+    pintle_marks bit;   /* enum pintle_quality */
     const char *causes; /* the likeliest first */
     const char *remedy;
     const char *until; /* when readings of this channel are believed again */

@@ -23,11 +23,16 @@ int main(void)
         return 1;
     }
 
-    char buffer[32]; /* text without printf's floating point */
+    /* text without printf's floating point: a value, and all of the measurement as CSV */
+    char buffer[160];
     struct pintle_text text;
+    const uint8_t *raw = pintle_sensor_block(&sea.sensor).raw;
     pintle_text_init(&text, buffer, sizeof buffer);
     pintle_text_fixed(&text, sea.reading[PINTLE_TMP102_TEMPERATURE].value, 2);
-    const uint8_t *raw = pintle_sensor_block(&sea.sensor).raw;
     printf("%s degC from raw %02x %02x\n", buffer, raw[0], raw[1]);
+    pintle_text_init(&text, buffer, sizeof buffer);
+    pintle_text_columns(&text, &pintle_tmp102);
+    pintle_text_line(&text, &sea.sensor, pintle_sensor_time_us(&sea.sensor));
+    fputs(buffer, stdout);
     return 0;
 }

@@ -5,7 +5,7 @@
 #include "pintle/ability.h"
 #include "pintle/burst.h"
 #include "pintle/store.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 /* --- one wrong bit in what is written --- */
 

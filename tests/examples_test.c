@@ -21,7 +21,9 @@ static void run_example(const char *name, const char *const *promised)
 
 static void first_reading(void)
 {
-    static const char *const promised[] = { " degC from raw ", NULL };
+    static const char *const promised[] = { " degC from raw ",
+                                            "time,temperature Cel,temperature quality\r\n",
+                                            "2026-06-12T00:00:00Z,", ",good\r\n", NULL };
     run_example("first_reading", promised);
 }
 

@@ -4,9 +4,9 @@
 
 #include "pintle/burst.h"
 #include "pintle/limits.h"
-#include "pintle/lines.h"
+#include "pintle/outputs.h"
 #include "pintle/store.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 /* --- what the compiler says --- */
 

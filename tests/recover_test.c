@@ -9,7 +9,7 @@
 #include <gsl/gsl_randist.h>
 #include <gsl/gsl_statistics_double.h>
 
-#include "pintle/correction.h"
+#include "pintle/correct.h"
 #include "pintle/estimate.h"
 #include "pintle/regress.h"
 

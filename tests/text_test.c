@@ -145,7 +145,7 @@ static void csv_fields(void)
         char buffer[48];
         struct pintle_text text;
         pintle_text_init(&text, buffer, sizeof buffer);
-        pintle_csv_field(&text, rows[i].field);
+        pintle_text_csv(&text, rows[i].field);
         EXPECT(strcmp(buffer, rows[i].csv) == 0, "%s: got %s", rows[i].csv, buffer);
     }
 }
@@ -164,7 +164,7 @@ static void a_full_buffer_stays_whole(void)
         pintle_text_time(&text, 1781222400000000, 0, 0);
         pintle_text_char(&text, ',');
         pintle_text_fixed(&text, -12.5f, 2);
-        pintle_csv_field(&text, "a,b");
+        pintle_text_csv(&text, "a,b");
         fit += ends[fit + 1] <= size - 1;
         EXPECT(strlen(buffer) == ends[fit] && strncmp(buffer, wanted, ends[fit]) == 0,
                "size %zu: %s", size, buffer);
@@ -222,9 +222,61 @@ static void quality_words(void)
     }
 }
 
+/* A measurement as a line of CSV: several channels, marks, a failure, and no room. */
+static void a_line(void)
+{
+    static const struct {
+        const char *what, *line;
+        bool fails, known;
+        pintle_marks marks;
+        size_t room;
+    } rows[] = {
+        { "good", "2026-06-12T00:00:00Z,25.08,good,100653.25,good,48.63,good\r\n", false, true, 0,
+          120 },
+        { "marked",
+          "2026-06-12T00:00:00Z,25.08,first+saturated,100653.25,first+saturated,48.63,"
+          "first+saturated\r\n",
+          false, true, PINTLE_QUALITY_FIRST | PINTLE_QUALITY_SATURATED, 120 },
+        { "no time", ",25.08,good,100653.25,good,48.63,good\r\n", false, false, 0, 120 },
+        { "no answer", "2026-06-12T00:00:00Z,,no-answer,,no-answer,,no-answer\r\n", true, true, 0,
+          120 },
+        { "no room", "", false, true, 0, 40 },
+    };
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        struct bench bench;
+        struct pintle_sample sample;
+        struct pintle_text text;
+        char buffer[120];
+        bench_make(&bench, &pintle_bme280, 0x76);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        const float values[] = { 25.08f, 100653.25f, 48.63f };
+        for (unsigned c = 0; c < 3; c++) {
+            bench.any.reading[c].value = values[c];
+            bench.any.reading[c].quality = rows[i].marks;
+        }
+        if (rows[i].fails) {
+            const struct pintle_sim_fault out = { .kind = PINTLE_SIM_UNPLUGGED,
+                                                  .from_us = bench.sim.now_us,
+                                                  .to_us = UINT64_MAX };
+            CU_ASSERT_EQUAL(pintle_sim_add_fault(&bench.sim, &out), PINTLE_OK);
+            CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor), PINTLE_NO_ANSWER);
+        }
+        pintle_text_init(&text, buffer, rows[i].room);
+        pintle_text_line(&text, &bench.sensor, rows[i].known ? 1781222400000000 : 0);
+        EXPECT(strcmp(buffer, rows[i].line) == 0, "%s: %s", rows[i].what, buffer);
+        EXPECT(text.full == (rows[i].line[0] == '\0'), "%s: full", rows[i].what);
+    }
+    char buffer[160];
+    struct pintle_text text;
+    pintle_text_init(&text, buffer, sizeof buffer);
+    pintle_text_columns(&text, &pintle_ds3231);
+    CU_ASSERT_STRING_EQUAL(buffer,
+                           "time,temperature Cel,temperature quality,time,time quality\r\n");
+}
+
 void add_text_suite(void)
 {
-    SUITE("text", { "whole numbers", whole_numbers },
+    SUITE("text", { "a line", a_line }, { "whole numbers", whole_numbers },
           { "fixed numbers agree with printf", fixed_agrees_with_printf },
           { "fixed beyond numbers", fixed_beyond_numbers },
           { "calendar agrees with the C library", calendar_agrees_with_the_c_library },

@@ -15,9 +15,9 @@ struct pintle_limit_rules;
 
 /* Null: it cannot. All are tables (table.h). */
 struct pintle_abilities {
-    const struct pintle_lines *lines;           /* lines.h: pins to set and to read */
+    const struct pintle_lines *lines;           /* outputs.h: pins to set and to read */
     const struct pintle_store *store;           /* store.h: memory */
-    const struct pintle_timekeeper *timekeeper; /* timekeeper.h: a clock */
+    const struct pintle_timekeeper *timekeeper; /* time.h: a clock */
     const struct pintle_screen *screen;         /* screen.h: a display */
     const struct pintle_fifo *fifo;             /* burst.h: samples that wait to be fetched */
     const struct pintle_limit_rules *limits;    /* limits.h: it watches its value by itself */

@@ -20,7 +20,7 @@
 
 /* 1: values are whole numbers, in units of the last decimal that their channel has, and nothing
  * between the bus and a line of text computes with floats: for machines without a unit for them.
- * Corrections (correction.h), derived values (derive.h) and parts with a curve (VEML7700) are not
+ * Corrections (correct.h), derived values (derive.h) and parts with a curve (VEML7700) are not
  * there then. */
 #ifndef PINTLE_WHOLE
 #define PINTLE_WHOLE 0

@@ -12,7 +12,7 @@
 #ifndef PINTLE_KEEP_H
 #define PINTLE_KEEP_H
 
-#include "pintle/correction.h"
+#include "pintle/correct.h"
 #include "pintle/sensor.h"
 
 PINTLE_C_BEGIN

@@ -8,13 +8,13 @@
  *   sample.h      the same for parts that a program learns of only when it runs
  *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
  *   judge.h       a reading against those before it: jumps, frozen, smoothed
- *   correction.h  calibration; estimate.h how it is found, keep.h how it outlives a power cut
+ *   correct.h     calibration; estimate.h how it is found, keep.h how it outlives a power cut
  *   schedule.h    when to measure
- *   format.h      numbers, times and CSV as text
+ *   text.h        numbers, times, measurements and CSV as text; calendar.h dates
  *   derive.h      values made of other values: dew point, altitude, heading
  *   limits.h      limits that a chip watches by itself
  *   burst.h       many samples at once, from chips with a FIFO
- *   timekeeper.h, store.h, lines.h, screen.h     chips that do something else: clocks, memory,
+ *   time.h, store.h, outputs.h, screen.h         chips that do something else: clocks, memory,
  *                 lines to set and to read, displays
  *   reg.h         registers by hand
  *   shape.h       thermistors and polynomials
@@ -26,14 +26,15 @@
 
 #include "pintle/bitbang.h"
 #include "pintle/burst.h"
-#include "pintle/correction.h"
+#include "pintle/calendar.h"
+#include "pintle/correct.h"
 #include "pintle/derive.h"
 #include "pintle/estimate.h"
-#include "pintle/format.h"
+#include "pintle/text.h"
 #include "pintle/judge.h"
 #include "pintle/keep.h"
 #include "pintle/limits.h"
-#include "pintle/lines.h"
+#include "pintle/outputs.h"
 #include "pintle/onewire.h"
 #include "pintle/parts.h"
 #include "pintle/port.h"
@@ -46,7 +47,7 @@
 #include "pintle/shape.h"
 #include "pintle/status.h"
 #include "pintle/store.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 #include "pintle/unit.h"
 
 #endif

@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "cli/cli.h"
-#include "pintle/format.h"
+#include "pintle/text.h"
 #include "pintle/host/keep/calibration.h"
 #include "pintle/keep.h"
 #include "pintle/regress.h"

@@ -106,7 +106,7 @@ static void print_csv(const struct pintle_rig *rig, const struct pintle_scan *sc
         char buffer[700];
         struct pintle_text remark;
         pintle_text_init(&remark, buffer, sizeof buffer);
-        pintle_csv_field(&remark, f->text);
+        pintle_text_csv(&remark, f->text);
         printf("%s,%s,%s,%s,%s,%s%s\r\n", rig->bus[f->bus].name, f->where,
                pintle_finding_word(f->kind), f->sheet ? f->sheet->part->name : "",
                f->sensor >= 0 ? rig->sensor[f->sensor].name : "",

@@ -8,7 +8,7 @@
 /* A column of the table. */
 struct column {
     unsigned sensor, channel;
-    bool again;       /* the one before it, in its other unit */
+    bool again;           /* the one before it, in its other unit */
     pintle_marks quality; /* what was said of it last */
 };
 

@@ -3,7 +3,7 @@
 
 #include "pintle/ability.h"
 #include "pintle/store.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 #define SECONDS 0x00
 #define DAY 0x03

@@ -2,7 +2,7 @@
 #include "pintle/parts/ds3231.h"
 
 #include "pintle/ability.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 #define SECONDS 0x00
 #define DAY 0x03

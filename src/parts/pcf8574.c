@@ -4,7 +4,7 @@
 #include "pintle/parts/pcf8574.h"
 
 #include "pintle/ability.h"
-#include "pintle/lines.h"
+#include "pintle/outputs.h"
 
 static const uint8_t addresses[] PINTLE_TABLE = { 0x20, 0x21, 0x22, 0x23, 0x24, 0x25, 0x26, 0x27 };
 static const uint8_t a_addresses[] PINTLE_TABLE = {

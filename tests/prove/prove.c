@@ -1,14 +1,15 @@
 /* What is proven to have no undefined behaviour, over all inputs, by abstract interpretation: an
  * entry for each thing that reads bytes from elsewhere. tools/prove runs them. Not compiled. */
 #include "__fc_builtin.h"
-#include "core/engine.h"
+#include "core/engine/engine.h"
 #include "pintle/card.h"
-#include "pintle/format.h"
+#include "pintle/calendar.h"
+#include "pintle/text.h"
 #include "pintle/keep.h"
 #include "pintle/onewire.h"
 #include "pintle/parts.h"
 #include "pintle/sample.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 #define ANY(object) Frama_C_make_unknown((char *)&(object), sizeof(object))
 
@@ -110,7 +111,7 @@ void prove_text(void)
     ANY(time);
     pintle_text_init(&text, buffer, (size_t)Frama_C_interval(1, sizeof buffer));
     pintle_text_fixed(&text, value, (uint8_t)Frama_C_interval(0, PINTLE_DECIMALS_MAX));
-    pintle_text_quality(&text, (pintle_marks)Frama_C_interval(0, 0xffff));
+    pintle_text_quality(&text, (pintle_marks)Frama_C_interval(0, 0x7fffffff));
     pintle_text_whole(&text, (int64_t)time, (uint8_t)Frama_C_interval(0, 255));
     pintle_text_time(&text, Frama_C_long_long_interval(-62135596800000000, 253402300799000000),
                      (int16_t)Frama_C_interval(-1440, 1440), 6);
@@ -176,10 +177,10 @@ void prove_nothing_overflow(void)
 {
     int32_t number;
     ANY(number);
-    sample.channel[0].raw = number * 2;
+    readings[0].raw = number * 2;
 }
 
 void prove_nothing_beyond(void)
 {
-    sample.channel[0].raw = LAST(bytes_of_raw, 2)[Frama_C_interval(0, 2)];
+    readings[0].raw = LAST(bytes_of_raw, 2)[Frama_C_interval(0, 2)];
 }

@@ -1,5 +1,5 @@
 /* parts/ds1307.h: DS1307, a clock with 56 bytes of RAM that a battery keeps (datasheet 19-5046).
- * What it does as a clock: timekeeper.h; as memory: store.h.
+ * What it does as a clock: time.h; as memory: store.h.
  */
 #ifndef PINTLE_PARTS_DS1307_H
 #define PINTLE_PARTS_DS1307_H

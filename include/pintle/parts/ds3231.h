@@ -1,5 +1,5 @@
 /* parts/ds3231.h: DS3231, a clock that keeps time on a battery, with its own thermometer
- * (datasheet 19-5170). What it does as a clock: timekeeper.h.
+ * (datasheet 19-5170). What it does as a clock: time.h.
  */
 #ifndef PINTLE_PARTS_DS3231_H
 #define PINTLE_PARTS_DS3231_H

@@ -1,5 +1,5 @@
 /* parts/pcf8574.h: PCF8574 and PCF8574A, eight lines to set and to read (datasheet PCF8574;
- * PCF8574A). The two differ in their addresses. How to drive the lines: lines.h.
+ * PCF8574A). The two differ in their addresses. How to drive the lines: outputs.h.
  */
 #ifndef PINTLE_PARTS_PCF8574_H
 #define PINTLE_PARTS_PCF8574_H

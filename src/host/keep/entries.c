@@ -8,7 +8,7 @@
 #include "host/base/json.h"
 #include "host/keep/file.h"
 #include "host/rig/place.h"
-#include "pintle/format.h"
+#include "pintle/text.h"
 
 #define FORMAT "pintle calibration 2"
 

@@ -143,7 +143,7 @@ char *pintle_calibration_constants(const struct pintle_rig *rig, unsigned sensor
     if (!pintle_entries_load(rig, &entries, problem)) {
         return NULL;
     }
-    GString *numbers = g_string_new("#include \"pintle/correction.h\"\n\n");
+    GString *numbers = g_string_new("#include \"pintle/correct.h\"\n\n");
     GString *stages = g_string_new(NULL);
     unsigned count = 0;
     /* In the order in which they are applied. */

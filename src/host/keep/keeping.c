@@ -7,7 +7,7 @@
 #include "host/base/json.h"
 #include "host/keep/file.h"
 #include "host/rig/place.h"
-#include "pintle/format.h"
+#include "pintle/text.h"
 
 static json_t *number_json(double value)
 {

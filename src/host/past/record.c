@@ -4,7 +4,8 @@
 #include <math.h>
 #include <string.h>
 
-#include "pintle/format.h"
+#include "pintle/calendar.h"
+#include "pintle/text.h"
 #include "pintle/host/run/run.h"
 
 static enum pintle_quantity quantity_of(const char *symbol)
@@ -139,9 +140,9 @@ void pintle_priv_cell_put(const struct pintle_layout *layout, struct pintle_cell
     *to = value;
 }
 
-static uint16_t bit_of(const char *word, size_t length)
+static pintle_marks bit_of(const char *word, size_t length)
 {
-    for (uint16_t bit = 1; bit != 0; bit = (uint16_t)(bit << 1)) {
+    for (pintle_marks bit = 1; bit != 0; bit <<= 1) {
         const char *its = pintle_quality_word(bit);
         if (bit != PINTLE_CELL_UNKNOWN && strlen(its) == length
             && strncmp(its, word, length) == 0) {
@@ -151,9 +152,9 @@ static uint16_t bit_of(const char *word, size_t length)
     return PINTLE_CELL_UNKNOWN;
 }
 
-static uint16_t bits_of(const char *words, size_t length)
+static pintle_marks bits_of(const char *words, size_t length)
 {
-    uint16_t bits = 0;
+    pintle_marks bits = 0;
     while (length > 0) {
         size_t word = 0;
         while (word < length && words[word] != '+') {
@@ -166,7 +167,7 @@ static uint16_t bits_of(const char *words, size_t length)
     return bits;
 }
 
-uint16_t pintle_priv_marks_parse(const char *words)
+pintle_marks pintle_priv_marks_parse(const char *words)
 {
     return bits_of(words, strlen(words));
 }
@@ -174,7 +175,7 @@ uint16_t pintle_priv_marks_parse(const char *words)
 char *pintle_marks_text(pintle_marks quality)
 {
     GString *text = g_string_new(NULL);
-    for (uint16_t bit = 1; bit != 0; bit = (uint16_t)(bit << 1)) {
+    for (pintle_marks bit = 1; bit != 0; bit <<= 1) {
         if (quality & bit) {
             g_string_append_printf(text, "%s%s", text->len ? "+" : "", pintle_quality_word(bit));
         }

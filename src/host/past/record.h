@@ -38,7 +38,7 @@ bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_c
                              const char *words, struct pintle_record *record);
 
 /* "jump+warming" as a set of quality bits. */
-uint16_t pintle_priv_marks_parse(const char *words);
+pintle_marks pintle_priv_marks_parse(const char *words);
 
 /* RFC 3339 in UTC, as records have it. False: it is none. */
 bool pintle_priv_time_parse(const char *text, int64_t *time_us);

@@ -4,7 +4,7 @@
 #include <math.h>
 
 #include "host/run/database.h"
-#include "pintle/format.h"
+#include "pintle/text.h"
 #include "pintle/host/past/average.h"
 #include "pintle/host/past/summary.h"
 

@@ -6,10 +6,10 @@
 #include "host/rig/described.h"
 #include "pintle/ability.h"
 #include "pintle/burst.h"
-#include "pintle/lines.h"
+#include "pintle/outputs.h"
 #include "pintle/screen.h"
 #include "pintle/store.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 /* The register that an option names. False: it names none, or there is none, which is said where it
  * `must` be. */

@@ -7,7 +7,7 @@
 #include <unistd.h>
 
 #include "host/base/files.h"
-#include "pintle/format.h"
+#include "pintle/text.h"
 
 static const char *word_of(bool title)
 {
@@ -59,7 +59,7 @@ bool pintle_priv_note_folder(const char *path, int64_t time_us, bool title, cons
     int file = open(name, O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0644);
     put_time(when, time_us);
     pintle_text_init(&field, quoted, size);
-    pintle_csv_field(&field, said); /* with its comma */
+    pintle_text_csv(&field, said); /* with its comma */
     bool fresh = file >= 0 && lseek(file, 0, SEEK_END) == 0;
     char *line = g_strdup_printf("%s%s,%s%s\r\n", fresh ? PINTLE_NOTES_HEADER : "", when,
                                  word_of(title), quoted);

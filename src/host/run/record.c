@@ -107,11 +107,11 @@ static void begin_remark(struct pintle_text *text)
 #define TOLD                                                                                       \
     (PINTLE_QUALITY_SUSPECT | PINTLE_QUALITY_GAP | PINTLE_QUALITY_WARMING | PINTLE_QUALITY_SMOOTHED)
 
-static void put_marks(struct pintle_text *text, uint16_t left)
+static void put_marks(struct pintle_text *text, pintle_marks left)
 {
-    for (uint16_t bit = 1; left != 0; bit = (uint16_t)(bit << 1)) {
+    for (pintle_marks bit = 1; left != 0; bit <<= 1) {
         if (left & bit) {
-            left &= (uint16_t)~bit;
+            left &= ~bit;
             pintle_text_string(text, pintle_quality_word(bit));
             pintle_text_string(text, left ? "+" : "");
         }

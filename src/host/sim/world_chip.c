@@ -3,7 +3,7 @@
 #include "host/sim/world.h"
 #include "pintle/ability.h"
 #include "pintle/sheet.h"
-#include "pintle/timekeeper.h"
+#include "pintle/time.h"
 
 #include <glib.h>
 #include <string.h>

@@ -27,26 +27,13 @@
 
 static char line[120];
 
-static void tell(uint32_t record, int64_t slot, enum pintle_status status,
-                 const struct pintle_reading *readings)
+static void tell(uint32_t record, const struct pintle_sensor *sensor, int64_t slot)
 {
-    const struct pintle_channel *channels = pintle_table_pointer(&PART.channels);
     struct pintle_text text;
     pintle_text_init(&text, line, sizeof line);
     pintle_text_whole(&text, record, 1);
     pintle_text_char(&text, ',');
-    pintle_text_time(&text, slot, 0, 0);
-    for (uint8_t i = 0; i < pintle_table_u8(&PART.channel_count); i++) {
-        pintle_text_char(&text, ',');
-        pintle_text_reading(&text, &channels[i], &readings[i]);
-        pintle_text_char(&text, ',');
-        if (status == PINTLE_OK) {
-            pintle_text_quality(&text, readings[i].quality);
-        } else {
-            pintle_text_table(&text, pintle_status_word(status));
-        }
-    }
-    pintle_text_string(&text, "\r\n");
+    pintle_text_line(&text, sensor, slot);
     board_say(line);
 }
 
@@ -76,7 +63,7 @@ int main(void)
         }
 #endif
         clock->calls->sleep_us(clock->context, (uint32_t)(slot - now));
-        enum pintle_status status = pintle_sensor_read(&logged.sensor);
-        tell(++record, slot, status, logged.reading);
+        (void)!pintle_sensor_read(&logged.sensor); /* its line says how that went */
+        tell(++record, &logged.sensor, slot);
     }
 }

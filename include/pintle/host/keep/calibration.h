@@ -152,7 +152,7 @@ char *pintle_calibration_export(const struct pintle_rig *rig, int sensor,
 bool pintle_calibration_import(const struct pintle_rig *rig, const char *name, const char *text,
                                unsigned *count, struct pintle_problem *problem);
 
-/* Likewise as constants in C, of correction.h. */
+/* Likewise as constants in C, of correct.h. */
 char *pintle_calibration_constants(const struct pintle_rig *rig, unsigned sensor,
                                    struct pintle_problem *problem);
 

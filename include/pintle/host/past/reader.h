@@ -11,7 +11,7 @@
 PINTLE_C_BEGIN
 
 /* A word of the quality column that this version doesn't know; suspect. */
-#define PINTLE_CELL_UNKNOWN 0x8000
+#define PINTLE_CELL_UNKNOWN 0x80000000u
 
 struct pintle_run_column {
     char *name; /* "cabin.temperature" */
@@ -25,7 +25,7 @@ struct pintle_run_column {
 struct pintle_cell {
     double value; /* as it was read, also when suspect; of several the mean of the good ones */
     double uncorrected, uncertainty;
-    pintle_marks quality;       /* of several whatever was said of one of them */
+    pintle_marks quality;   /* of several whatever was said of one of them */
     double least, greatest; /* of the good readings that it stands for, */
     double squares;         /* their squared deviations from the mean, summed up, */
     uint32_t good, suspect; /* and how many there are of these and of the others */

@@ -8,7 +8,7 @@
 #define PINTLE_HOST_RIG_RIG_H
 
 #include "pintle/sample.h"
-#include "pintle/correction.h"
+#include "pintle/correct.h"
 #include "pintle/formulas.h"
 #include "pintle/host/base/duration.h"
 #include "pintle/host/base/problem.h"

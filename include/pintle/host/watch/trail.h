@@ -19,7 +19,7 @@ struct pintle_trail {
     struct pintle_trail_point *slow; /* and one for each two minutes, some four hours of them */
     unsigned slow_used, slow_next;
     enum pintle_quantity quantity;
-    pintle_marks quality;               /* of the last one */
+    pintle_marks quality;           /* of the last one */
     struct pintle_trail_point last; /* as it was read */
     bool below;                     /* an angle below 0 was among them */
     double followed;                /* the last good value, as the ring has it */

@@ -48,25 +48,25 @@ static void who_can_what(void)
                "%s: lines", part->name);
         bool keeps = strcmp(part->name, "AT24C32") == 0 || strcmp(part->name, "DS1307") == 0
                      || strcmp(part->name, "SDCARD") == 0;
-        enum pintle_status wanted = keeps ? PINTLE_OK : PINTLE_UNSUPPORTED;
+        enum pintle_status wanted = keeps ? PINTLE_OK : PINTLE_NO_ABILITY;
         CU_ASSERT_EQUAL(pintle_store_size(&bench.sensor, &size), wanted);
         EXPECT(!pintle_store_unit(part) == !keeps, "%s: unit", part->name);
         if (!keeps) {
-            CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 0, &byte, 1), PINTLE_UNSUPPORTED);
-            CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 0, &byte, 1), PINTLE_UNSUPPORTED);
+            CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 0, &byte, 1), PINTLE_NO_ABILITY);
+            CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 0, &byte, 1), PINTLE_NO_ABILITY);
         }
         bool counts = strncmp(part->name, "DS1307", 6) == 0 || strcmp(part->name, "DS3231") == 0;
         CU_ASSERT_EQUAL(pintle_time_set(&bench.sensor, 1781222400),
-                        counts ? PINTLE_OK : PINTLE_UNSUPPORTED);
+                        counts ? PINTLE_OK : PINTLE_NO_ABILITY);
         bool wakes = strcmp(part->name, "DS3231") == 0;
         CU_ASSERT_EQUAL(pintle_time_alarm(&bench.sensor, PINTLE_EVERY_SECOND, 0, 0, 0),
-                        wakes ? PINTLE_OK : PINTLE_UNSUPPORTED);
+                        wakes ? PINTLE_OK : PINTLE_NO_ABILITY);
         CU_ASSERT_EQUAL(pintle_time_alarmed(&bench.sensor, &byte),
-                        wakes ? PINTLE_OK : PINTLE_UNSUPPORTED);
+                        wakes ? PINTLE_OK : PINTLE_NO_ABILITY);
         bool shows = strcmp(part->name, "PCD8544") == 0;
         EXPECT(!pintle_screen_of(part) == !shows, "%s: screen", part->name);
         if (!shows) {
-            CU_ASSERT_EQUAL(pintle_screen_show(&bench.sensor, &byte), PINTLE_UNSUPPORTED);
+            CU_ASSERT_EQUAL(pintle_screen_show(&bench.sensor, &byte), PINTLE_NO_ABILITY);
         }
     }
 }

@@ -209,8 +209,8 @@ static void who_has_none(void)
     struct pintle_sample sample;
     uint16_t count = 1;
     bench_make(&bench, &pintle_tmp102, 0x48);
-    CU_ASSERT_EQUAL(pintle_burst_init(&burst, &bench.sensor), PINTLE_UNSUPPORTED);
-    CU_ASSERT_EQUAL(burst_collect(&burst, &sample, 1, &count), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(pintle_burst_init(&burst, &bench.sensor), PINTLE_NO_ABILITY);
+    CU_ASSERT_EQUAL(burst_collect(&burst, &sample, 1, &count), PINTLE_NO_ABILITY);
     CU_ASSERT_EQUAL(count, 0);
     bench_make(&bench, &pintle_mpu6050, 0x68);
     CU_ASSERT_EQUAL(pintle_burst_init(&burst, &bench.sensor), PINTLE_OK);

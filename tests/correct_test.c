@@ -368,8 +368,8 @@ static void kept_in_memory(void)
     CU_ASSERT_EQUAL(pintle_keep_load(&bench.sensor, 128, &kept, work, 64), PINTLE_MISFIT);
     CU_ASSERT_EQUAL(kept.count, 0);
     bench_make(&bench, &pintle_tmp102, 0x48);
-    CU_ASSERT_EQUAL(pintle_keep_save(&bench.sensor, 0, &kept, work, 64), PINTLE_UNSUPPORTED);
-    CU_ASSERT_EQUAL(pintle_keep_load(&bench.sensor, 0, &kept, work, 64), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(pintle_keep_save(&bench.sensor, 0, &kept, work, 64), PINTLE_NO_ABILITY);
+    CU_ASSERT_EQUAL(pintle_keep_load(&bench.sensor, 0, &kept, work, 64), PINTLE_NO_ABILITY);
 }
 
 /* The supply goes at every moment of a write, less than the time of a byte apart: it is the old

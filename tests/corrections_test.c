@@ -130,7 +130,7 @@ static void handed_on(void)
                "return pintle_stage_is_valid(air_stages) ? 0 : 1; }\n");
     char *line =
         g_strdup_printf("sh -c 'cd %s && cc -std=c11 -Wall -Wextra -Werror -I. -I%s/include "
-                        "-I%s/src -o use use.c %s/src/core/correction.c && ./use'",
+                        "-I%s/src -o use use.c %s/src/values/correct/correct.c && ./use'",
                         folder, SOURCE, SOURCE, SOURCE);
     char *out = NULL;
     char *err = NULL;

@@ -568,7 +568,7 @@ static void command_parts_have_registers_too(void)
     CU_ASSERT_EQUAL(pintle_reg_write(&bench.sensor, &heater, 0), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &status, &value), PINTLE_OK);
     CU_ASSERT_EQUAL(value, 0xa010);
-    CU_ASSERT_EQUAL(pintle_reg_write(&bench.sensor, &word, 1), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(pintle_reg_write(&bench.sensor, &word, 1), PINTLE_NO_ABILITY);
 }
 
 /* Where the datasheet's first reading is not to be trusted, and only there. */

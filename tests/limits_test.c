@@ -228,7 +228,7 @@ static void refused(void)
     struct bench bench;
     struct pintle_limits limits;
     bench_make(&bench, &pintle_sht31, 0x44);
-    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 0, 10), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 0, 10), PINTLE_NO_ABILITY);
     bench_make(&bench, &pintle_mcp9808, 0x18);
     CU_ASSERT_EQUAL(pintle_limits_set(&limits, &bench.sensor, 10, NAN), PINTLE_OUT_OF_RANGE);
     bench_make(&bench, &pintle_tmp102, 0x48);

@@ -105,7 +105,7 @@ static void they_rest(void)
         bench_make(&bench, sheet->part, bench_place(sheet->part));
         pintle_sim_pass(&bench.sim, 1000000);
         if (!sheet->part->rest) {
-            CU_ASSERT_EQUAL(pintle_sensor_rest(&bench.sensor), PINTLE_UNSUPPORTED);
+            CU_ASSERT_EQUAL(pintle_sensor_rest(&bench.sensor), PINTLE_NO_ABILITY);
             continue;
         }
         rest++;

@@ -218,7 +218,7 @@ static void a_range_by_itself(void)
         struct bench bench;
         const struct pintle_part *part = measuring_at(p)->part;
         bench_make(&bench, part, bench_place(part));
-        EXPECT(part->ladder || pintle_sensor_auto(&bench.sensor, 1) == PINTLE_UNSUPPORTED,
+        EXPECT(part->ladder || pintle_sensor_auto(&bench.sensor, 1) == PINTLE_NO_ABILITY,
                "%s has no ladder", part->name);
         if (!part->ladder) {
             part_seen(&seen, part);

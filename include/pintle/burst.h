@@ -55,7 +55,7 @@ struct pintle_burst {
     uint8_t gap; /* the next sample is the first behind a hole */
 };
 
-/* `sensor` must outlive it; nothing else may measure with it. UNSUPPORTED: the part has no FIFO. */
+/* `sensor` must outlive it; nothing else may measure with it. NO_ABILITY: the part has no FIFO. */
 PINTLE_MUST_CHECK enum pintle_status pintle_burst_init(struct pintle_burst *burst,
                                                        struct pintle_sensor *sensor);
 

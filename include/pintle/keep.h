@@ -40,7 +40,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_kept_unpack(struct pintle_kept *kept
 
 /* Write to a memory chip: two stretches of `room` bytes from `from` on, both multiples of the
  * memory's page, which is what a power cut can spoil. `work` is as many bytes of the caller's.
- * OUT_OF_RANGE: the record is longer than that; BAD_ARGUMENT: no multiples; UNSUPPORTED: the part
+ * OUT_OF_RANGE: the record is longer than that; BAD_ARGUMENT: no multiples; NO_ABILITY: the part
  * is no memory of single bytes; else the statuses of pintle_store_write. */
 PINTLE_MUST_CHECK enum pintle_status pintle_keep_save(struct pintle_sensor *memory, uint32_t from,
                                                       const struct pintle_kept *kept, uint8_t *work,

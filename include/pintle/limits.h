@@ -36,7 +36,7 @@ struct pintle_limits {
 };
 
 /* In the base unit. `sensor` must outlive it. The chip proves itself first; a measurement under way
- * ends. OUT_OF_RANGE: beyond what its registers hold, or low above high; UNSUPPORTED: the part has
+ * ends. OUT_OF_RANGE: beyond what its registers hold, or low above high; NO_ABILITY: the part has
  * no limits; MISFIT: it doesn't keep them, or is set up to measure only when it is told to; a bus
  * status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_limits_set(struct pintle_limits *limits,

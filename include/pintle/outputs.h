@@ -32,7 +32,7 @@ struct pintle_outputs {
     uint16_t levels; /* of those */
 };
 
-/* No traffic. `sensor` must outlive it. UNSUPPORTED: the part has no such lines. */
+/* No traffic. `sensor` must outlive it. NO_ABILITY: the part has no such lines. */
 PINTLE_MUST_CHECK enum pintle_status pintle_outputs_init(struct pintle_outputs *outputs,
                                                          struct pintle_sensor *sensor);
 

@@ -35,7 +35,7 @@ struct pintle_reg {
 PINTLE_MUST_CHECK enum pintle_status pintle_reg_read(struct pintle_sensor *sensor,
                                                      const struct pintle_reg *reg, uint32_t *value);
 
-/* Write a register. READ_ONLY, OUT_OF_RANGE (the value needs more bytes), UNSUPPORTED (a part
+/* Write a register. READ_ONLY, OUT_OF_RANGE (the value needs more bytes), NO_ABILITY (a part
  * whose words carry a CRC) or a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_reg_write(struct pintle_sensor *sensor,
                                                       const struct pintle_reg *reg, uint32_t value);

@@ -31,7 +31,7 @@ const struct pintle_screen *pintle_screen_of(const struct pintle_part *part);
 void pintle_screen_dot(const struct pintle_part *part, uint8_t *picture, uint16_t x, uint16_t y,
                        uint8_t on);
 
-/* Send a picture of width x height / 8 bytes. UNSUPPORTED: the part shows nothing; a bus status. */
+/* Send a picture of width x height / 8 bytes. NO_ABILITY: the part shows nothing; a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_screen_show(struct pintle_sensor *sensor,
                                                         const uint8_t *picture);
 

@@ -189,11 +189,11 @@ PINTLE_MUST_CHECK enum pintle_status pintle_sensor_ask(struct pintle_sensor *sen
 
 /* Let the sensor choose its range by itself (on 1), or leave it where it is (0). A reading that is
  * too coarse or at an end of the scale is thrown away and measured once more, up to the end of the
- * part's ladder, within one measurement. UNSUPPORTED: the part has no ladder. */
+ * part's ladder, within one measurement. NO_ABILITY: the part has no ladder. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on);
 
 /* Save current until the next measurement, which sets the chip up again and takes that much longer.
- * A measurement under way ends. UNSUPPORTED: the part rests by itself, or cannot. */
+ * A measurement under way ends. NO_ABILITY: the part rests by itself, or cannot. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_rest(struct pintle_sensor *sensor);
 
 /* Check that the expected part answers. WRONG_IDENTITY, BAD_CRC or a bus status when it does not.

@@ -39,6 +39,7 @@ PINTLE_C_BEGIN
     X(WRONG_BUS, "wrong-bus", "the part does not speak on this kind of bus")                       \
     X(WRONG_PLACE, "wrong-place", "the part cannot have this address or code")                     \
     X(OUT_OF_RANGE, "out-of-range", "the value does not fit")                                      \
+    X(NO_ABILITY, "no-ability", "this part cannot do that")                                        \
     X(UNSUPPORTED, "unsupported", "this port cannot do that")                                      \
     X(NO_DEVICE, "no-device", "there is no such bus: its interface is switched off or has gone")   \
     X(DENIED, "denied", "permission is missing")                                                   \

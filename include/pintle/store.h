@@ -40,7 +40,7 @@ struct pintle_store {
 /* Registers as memory, in the part's way of addressing. */
 extern const struct pintle_store_calls pintle_store_registers;
 
-/* How many bytes it has. The chip proves itself first; a measurement under way ends. UNSUPPORTED:
+/* How many bytes it has. The chip proves itself first; a measurement under way ends. NO_ABILITY:
  * the part keeps nothing; a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_store_size(struct pintle_sensor *sensor,
                                                        uint64_t *size);

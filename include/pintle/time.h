@@ -40,7 +40,7 @@ struct pintle_timekeeper {
 
 /* Set the clock to a whole second (UTC, seconds since 1970), let it run, clear its flag. The chip
  * proves itself first, also with a time that there is none of in it; a measurement under way ends.
- * Afterwards it is read back. UNSUPPORTED: the part is no clock; OUT_OF_RANGE: before 2000 or
+ * Afterwards it is read back. NO_ABILITY: the part is no clock; OUT_OF_RANGE: before 2000 or
  * behind its last year; MISFIT: it has not taken it, or stands still; a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_time_set(struct pintle_sensor *sensor, int64_t utc_s);
 
@@ -56,7 +56,7 @@ enum pintle_every {
 };
 
 /* Arm the alarm at the given time of day (its finer fields, as `every` says), clear its flag and
- * let it drive the chip's output. OUT_OF_RANGE (a field), UNSUPPORTED (no alarm), a bus status. */
+ * let it drive the chip's output. OUT_OF_RANGE (a field), NO_ABILITY (no alarm), a bus status. */
 PINTLE_MUST_CHECK enum pintle_status pintle_time_alarm(struct pintle_sensor *sensor,
                                                        enum pintle_every every, uint8_t hour,
                                                        uint8_t minute, uint8_t second);

@@ -23,7 +23,7 @@ enum pintle_status pintle_burst_init(struct pintle_burst *burst, struct pintle_s
 {
     memset(burst, 0, sizeof *burst);
     burst->sensor = sensor;
-    return rules_of(sensor) ? PINTLE_OK : PINTLE_UNSUPPORTED;
+    return rules_of(sensor) ? PINTLE_OK : PINTLE_NO_ABILITY;
 }
 
 uint32_t pintle_burst_room_us(const struct pintle_burst *burst)
@@ -305,7 +305,7 @@ enum pintle_status pintle_burst_collect(struct pintle_burst *burst, struct pintl
     const struct pintle_fifo *table = rules_of(burst->sensor);
     *count = 0;
     if (!table || room == 0) {
-        return table ? PINTLE_BAD_ARGUMENT : PINTLE_UNSUPPORTED;
+        return table ? PINTLE_BAD_ARGUMENT : PINTLE_NO_ABILITY;
     }
     PINTLE_TABLE_ROW(struct pintle_fifo, rules, table);
     enum pintle_status status = burst->state == RUNNING

@@ -300,7 +300,7 @@ static enum pintle_status size(struct pintle_sensor *sensor, uint64_t *bytes)
         pintle_priv_close(sensor, PHASE_OPEN);
         *bytes = pintle_card_bytes(pintle_priv_trim(sensor));
     }
-    return status == PINTLE_OK && *bytes == 0 ? PINTLE_UNSUPPORTED : status;
+    return status == PINTLE_OK && *bytes == 0 ? PINTLE_NO_ABILITY : status;
 }
 
 /* Begin with a block: where blocks aren't counted, by its first byte. */

@@ -75,7 +75,7 @@ enum pintle_status pintle_limits_set(struct pintle_limits *limits, struct pintle
     const struct pintle_limit_rules *table = rules_of(sensor);
     limits->sensor = sensor;
     if (!table || !(low <= high)) {
-        return table ? PINTLE_OUT_OF_RANGE : PINTLE_UNSUPPORTED;
+        return table ? PINTLE_OUT_OF_RANGE : PINTLE_NO_ABILITY;
     }
     PINTLE_TABLE_ROW(struct pintle_limit_rules, rules, table);
     enum pintle_status status = encode(sensor, rules, low, &limits->low);
@@ -95,7 +95,7 @@ enum pintle_status pintle_limits_ask(struct pintle_limits *limits, uint8_t *beyo
     uint32_t word = 0;
     *beyond = 0;
     if (!table) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     PINTLE_TABLE_ROW(struct pintle_limit_rules, rules, table);
     enum pintle_status status = pintle_sensor_prove(limits->sensor);

@@ -17,7 +17,7 @@ enum pintle_status pintle_outputs_init(struct pintle_outputs *outputs, struct pi
 {
     outputs->sensor = sensor;
     outputs->driven = outputs->levels = 0;
-    return rules_of(sensor) ? PINTLE_OK : PINTLE_UNSUPPORTED;
+    return rules_of(sensor) ? PINTLE_OK : PINTLE_NO_ABILITY;
 }
 
 static uint16_t all_of(const struct pintle_lines *rules)

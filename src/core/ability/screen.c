@@ -46,7 +46,7 @@ enum pintle_status pintle_screen_show(struct pintle_sensor *sensor, const uint8_
 {
     const struct pintle_screen *table = pintle_screen_of(sensor->part);
     if (!table) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     PINTLE_TABLE_ROW(struct pintle_screen, screen, table);
     enum pintle_status status = pintle_priv_set_up(sensor);

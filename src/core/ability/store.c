@@ -19,7 +19,7 @@ enum pintle_status pintle_store_size(struct pintle_sensor *sensor, uint64_t *siz
 {
     const struct pintle_store *table = rules_of(sensor->part);
     if (!table) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     PINTLE_TABLE_ROW(struct pintle_store_calls, calls, pintle_table_pointer(&table->calls));
     *size = pintle_table_u32(&table->size);

@@ -217,7 +217,7 @@ enum pintle_status pintle_time_set(struct pintle_sensor *sensor, int64_t utc_s)
     struct pintle_calendar c;
     uint8_t out[FIELDS];
     if (!table) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     if (utc_s < SECONDS_TO_2000 || utc_s >= pintle_time_end(sensor->part)) {
         return PINTLE_OUT_OF_RANGE;
@@ -258,7 +258,7 @@ enum pintle_status pintle_time_alarm(struct pintle_sensor *sensor, enum pintle_e
 {
     const struct pintle_wake *alarm = alarm_of(sensor);
     if (!alarm) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     if (every > PINTLE_EVERY_DAY || hour > 23 || minute > 59 || second > 59) {
         return PINTLE_OUT_OF_RANGE;
@@ -283,7 +283,7 @@ enum pintle_status pintle_time_alarmed(struct pintle_sensor *sensor, uint8_t *al
     const struct pintle_wake *alarm = alarm_of(sensor);
     uint32_t value = 0;
     if (!alarm) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     PINTLE_TABLE_ROW(struct pintle_flag, went, &alarm->went);
     enum pintle_status status = pintle_sensor_prove(sensor); /* a flag will be cleared */

@@ -23,7 +23,7 @@ enum pintle_status pintle_sensor_rest(struct pintle_sensor *sensor)
 {
     const struct pintle_step *rest = pintle_table_pointer(&sensor->part->rest);
     int64_t time_us = pintle_sensor_time_us(sensor);
-    enum pintle_status status = rest ? pintle_priv_program(sensor, rest) : PINTLE_UNSUPPORTED;
+    enum pintle_status status = rest ? pintle_priv_program(sensor, rest) : PINTLE_NO_ABILITY;
     if (rest) {
         pintle_priv_close(sensor, PHASE_CLOSED); /* the next measurement sets it up */
         sensor->when_us = time_us;

@@ -81,7 +81,7 @@ static enum pintle_status write(struct pintle_sensor *sensor, const struct pintl
         return PINTLE_READ_ONLY;
     }
     if (pintle_table_pointer(&sensor->part->crc) && reg->width > 0) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     return value & ~mask ? PINTLE_OUT_OF_RANGE : work_on(sensor, &work);
 }

@@ -165,7 +165,7 @@ enum pintle_status pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t chan
 enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
 {
     if (!pintle_table_pointer(&sensor->part->ladder)) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_AUTO) | (on ? SENSOR_AUTO : 0));
     return PINTLE_OK;
@@ -290,7 +290,7 @@ enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor)
 {
     enum pintle_status status = run_to(sensor, PHASE_MEASURE);
     if (status == PINTLE_OK && sensor->phase != PHASE_MEASURE) {
-        status = PINTLE_UNSUPPORTED;
+        status = PINTLE_NO_ABILITY;
     }
     if (status == PINTLE_OK) {
         sensor->phase = PHASE_DONE;

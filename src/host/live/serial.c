@@ -31,7 +31,7 @@ enum pintle_status pintle_station_serial(struct pintle_station *station, unsigne
     const struct pintle_rig_sensor *s = &station->rig->sensor[index];
     serial[0] = '\0';
     if (s->made || !s->sheet->serial) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     enum pintle_status status = ask(station, index, first);
     status = status == PINTLE_OK ? ask(station, index, again) : status;

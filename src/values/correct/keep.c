@@ -162,7 +162,7 @@ static enum pintle_status check(const struct pintle_sensor *memory, uint32_t fro
 {
     const struct pintle_abilities *can = pintle_table_pointer(&memory->part->can);
     if (pintle_store_unit(memory->part) != 1) {
-        return PINTLE_UNSUPPORTED;
+        return PINTLE_NO_ABILITY;
     }
     const struct pintle_store *rules = pintle_table_pointer(&can->store);
     uint16_t page = pintle_table_u16(&rules->page);

@@ -98,7 +98,7 @@ struct pintle_reading pintle_station_before(const struct pintle_station *station
 double pintle_station_uncertainty(const struct pintle_station *station, unsigned index,
                                   unsigned channel);
 
-/* A chip's serial number as text. UNSUPPORTED: it has none that it says; else a bus status. A
+/* A chip's serial number as text. NO_ABILITY: it has none that it says; else a bus status. A
  * measurement under way is lost. */
 PINTLE_MUST_CHECK enum pintle_status pintle_station_serial(struct pintle_station *station,
                                                            unsigned index,

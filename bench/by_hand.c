@@ -43,9 +43,10 @@ void hand_init(struct hand *h, const struct pintle_i2c *bus, uint8_t address, co
 
 float hand_tmp102(struct hand *h)
 {
+    const uint8_t pointer = 0;
     uint8_t raw[2];
-    const struct pintle_segment segment = { NULL, raw, 2 };
-    if (!transfer(h, &segment, 1)) {
+    const struct pintle_segment segments[] = { { &pointer, NULL, 1 }, { NULL, raw, 2 } };
+    if (!transfer(h, segments, 2)) {
         return NAN;
     }
     return (float)((int16_t)(raw[0] << 8 | raw[1]) >> 4) * 0.0625f;
@@ -190,10 +191,14 @@ static uint16_t outside(float value, float lowest, float highest)
 
 int marked_tmp102(struct hand *h, struct pintle_sample *sample)
 {
+    static const uint8_t pointers[] = { 0, 1 };
     uint8_t *raw = sample->raw;
-    const struct pintle_segment segment = { NULL, raw, 2 };
+    uint8_t set_up[2];
+    const struct pintle_segment value[] = { { &pointers[0], NULL, 1 }, { NULL, raw, 2 } };
+    const struct pintle_segment still[] = { { &pointers[1], NULL, 1 }, { NULL, set_up, 2 } };
     struct pintle_reading *t = &sample->channel[0];
-    if (!limited(h, &segment, 1, 2)) {
+    if (!limited(h, value, 2, 3) || !limited(h, still, 2, 3) || (set_up[0] & 0x07) != 0
+        || (set_up[1] & 0xd0) != 0x80) {
         return 0;
     }
     t->raw = (int16_t)(raw[0] << 8 | raw[1]) >> 4;

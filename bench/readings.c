@@ -80,8 +80,10 @@ static enum pintle_status stub_transfer(void *context, uint8_t address,
 {
     const struct pintle_segment *last = &segments[count - 1];
     (void)context;
-    (void)address;
     (void)limit_us;
+    if (address != subject->address) {
+        return PINTLE_NO_ANSWER;
+    }
     if (segments[0].out) {
         keep(&segments[0]);
     }
@@ -110,6 +112,8 @@ static int agree(const struct pintle_sample *a, const struct pintle_sample *b)
         const struct pintle_reading *x = &a->channel[i];
         const struct pintle_reading *y = &b->channel[i];
         if (x->raw != y->raw || x->value != y->value || x->quality != y->quality) {
+            fprintf(stderr, "%d %g %x, not %d %g %x\n", (int)y->raw, (double)y->value, y->quality,
+                    (int)x->raw, (double)x->value, x->quality);
             return 0;
         }
     }

@@ -146,6 +146,32 @@ static void frames(void)
     }
 }
 
+/* A line on which nobody speaks is waited for as long as its part says, neither shorter nor much
+ * longer, whenever that begins. */
+static void silence(void)
+{
+    static const uint16_t limits_ms[] = { 1, 2, 3, 150, 4095, 32767, 60000, 65535 };
+    static const struct pintle_stream_calls calls = { .send = script_send,
+                                                      .receive = script_receive };
+    for (size_t i = 0; i < 16 * COUNT(limits_ms); i++) {
+        struct bench bench;
+        struct pintle_any sensor;
+        uint16_t limit_ms = limits_ms[i / 16];
+        struct script script = { "", 0, 0, 1, "" };
+        struct pintle_stream line = { .calls = &calls, .context = &script, .clock = &bench.clock };
+        const struct pintle_frame frame = { .bit_hz = 9600, .limit_ms = limit_ms, .end = '\n' };
+        struct pintle_part part = any_part;
+        part.frame = &frame;
+        bench_make(&bench, &pintle_tmp102, 0x48);                /* for its clock */
+        pintle_sim_pass(&bench.sim, 134217728 - 4096 + 512 * i); /* about where the count wraps */
+        CU_ASSERT_EQUAL(any_on_stream(&sensor, &part, &line), PINTLE_OK);
+        uint64_t began = bench.sim.now_us;
+        CU_ASSERT_EQUAL(pintle_sensor_read(&sensor.sensor), PINTLE_NO_ANSWER);
+        double ms = (double)(bench.sim.now_us - began) / 1000;
+        EXPECT(ms >= limit_ms && ms < 1.025 * limit_ms + 10, "%u ms: %g", limit_ms, ms);
+    }
+}
+
 /* --- a simulated chip at the other end of a terminal --- */
 
 struct behind {
@@ -234,6 +260,6 @@ static void as_a_service(void)
 
 void add_stream_suite(void)
 {
-    SUITE("stream", { "frames", frames }, { "over a terminal", over_a_terminal },
-          { "as a service", as_a_service });
+    SUITE("stream", { "frames", frames }, { "silence", silence },
+          { "over a terminal", over_a_terminal }, { "as a service", as_a_service });
 }

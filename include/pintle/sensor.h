@@ -47,7 +47,7 @@ struct pintle_sensor {
     struct pintle_reading *readings;
     uint8_t *own;                 /* numbers, settings, trim, raw block, a 1-Wire chip's code */
     const struct pintle_step *at; /* the step to run next */
-    uint16_t limit;               /* the end of a poll, in 1024 us; 0: none is under way */
+    uint16_t since;               /* a poll is under way, in 2048 us; 0: none */
     uint16_t idle;                /* inputs that nobody asks for */
     uint8_t place;                /* I2C: the address; SPI: the select line */
     uint8_t phase;

@@ -11,7 +11,7 @@ static enum pintle_status until(struct pintle_sensor *sensor, uint32_t condition
 {
     uint8_t byte = bytes[condition >> 12 & 15];
     if ((byte & (condition >> 24)) == (condition >> 16 & 0xff)) {
-        sensor->limit = 0;
+        sensor->since = 0;
         return PINTLE_OK;
     }
     return pintle_priv_not_yet(sensor, at, condition & 0xfff, POLL_INTERVAL_US)

@@ -207,16 +207,16 @@ enum pintle_status pintle_priv_sleep(const struct pintle_clock *clock, uint32_t 
     return PINTLE_CLOCK_STOPPED;
 }
 
-/* In units of 1024 us, so that nothing divides. */
+/* In units of 2048 us, so that nothing divides and two minutes fit; never early. */
 uint8_t pintle_priv_not_yet(struct pintle_sensor *sensor, uint64_t at, uint16_t limit_ms,
                             uint16_t again_us)
 {
-    uint16_t now = (uint16_t)(at >> 10);
-    if (sensor->limit == 0) {
-        sensor->limit = (uint16_t)(now + limit_ms) | 1;
+    uint16_t now = (uint16_t)(at >> 11);
+    if (sensor->since == 0) {
+        sensor->since = now ? now : UINT16_MAX; /* one before */
     }
-    if ((int16_t)(now - sensor->limit) >= 0) {
-        sensor->limit = 0;
+    if ((uint16_t)(now - sensor->since) > limit_ms / 2 + 1) {
+        sensor->since = 0;
         return 0;
     }
     sensor->when_us = (int64_t)(at + again_us);

@@ -183,7 +183,7 @@ void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase)
 {
     sensor->phase = phase;
     sensor->raw_used = 0;
-    sensor->limit = 0;
+    sensor->since = 0;
     if (phase == PHASE_MEASURE) {
         sensor->at = pintle_table_pointer(&sensor->part->measure);
     } else if (phase == PHASE_SETUP) {

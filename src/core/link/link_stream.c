@@ -116,7 +116,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     if (length == 0) {
         return not_yet(sensor, frame->limit_ms);
     }
-    sensor->limit = 0;
+    sensor->since = 0;
     memset(bytes, 0, count);
     memcpy(bytes, stream->frame, length < count ? length : count);
     if (!frame->length) {

@@ -158,7 +158,7 @@ static int run(const char *how, struct pintle_i2c *bus, long count)
 int main(int argc, char **argv)
 {
     static const struct pintle_i2c_calls stub_calls = { .transfer = stub_transfer };
-    static const struct pintle_clock_calls stub_clock = { stub_now, stub_sleep, NULL, NULL };
+    static const struct pintle_clock_calls stub_clock = { stub_now, stub_sleep, NULL, NULL, NULL };
     static struct pintle_sim sim;
     const struct pintle_clock clock = { &stub_clock, NULL };
     struct pintle_i2c bus = {

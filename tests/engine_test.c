@@ -840,7 +840,7 @@ static void odd_sleep(void *context, uint32_t us)
 /* No clock makes a reading endless, or has it collected too early; a good one is good again. */
 static void odd_clocks(void)
 {
-    static const struct pintle_clock_calls calls = { odd_now, odd_sleep, NULL, NULL };
+    static const struct pintle_clock_calls calls = { odd_now, odd_sleep, NULL, NULL, NULL };
     const struct pintle_clock clock = { &calls, NULL };
     const struct {
         const char *name;

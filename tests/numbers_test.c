@@ -341,9 +341,62 @@ static void schedule(void)
     CU_ASSERT_EQUAL(pintle_schedule_next(&before, -30000000, NULL), -20000000);
 }
 
+/* A clock that sleeps short, is woken by something else, or stands still. */
+static struct {
+    uint64_t now_us;
+    uint32_t sleeps, wakes;
+    int how;
+} dozer;
+
+static uint64_t doze_now(void *context)
+{
+    (void)context;
+    return dozer.now_us;
+}
+
+static void doze(void *context, uint32_t us)
+{
+    (void)context;
+    dozer.sleeps++;
+    dozer.now_us += dozer.how == 2 ? 0 : us;
+}
+
+static void doze_until(void *context, uint64_t at_us)
+{
+    (void)context;
+    dozer.wakes++;
+    dozer.now_us += dozer.how == 2   ? 0
+                    : dozer.how == 1 ? (at_us - dozer.now_us + 1) / 2
+                                     : at_us - dozer.now_us;
+}
+
+static void long_sleeps(void)
+{
+    static const struct pintle_clock_calls shallow = { doze_now, doze, NULL, NULL, NULL };
+    static const struct pintle_clock_calls deep = { doze_now, doze, NULL, NULL, doze_until };
+    const int64_t day_us = 86400000000;
+    for (int how = 0; how < 6; how++) {
+        const struct pintle_clock clock = { how < 3 ? &shallow : &deep, NULL };
+        memset(&dozer, 0, sizeof dozer);
+        dozer.how = how % 3;
+        enum pintle_status status = pintle_schedule_sleep(&clock, day_us);
+        EXPECT(status == (dozer.how == 2 ? PINTLE_CLOCK_STOPPED : PINTLE_OK), "%d: %s", how,
+               pintle_status_word(status));
+        EXPECT(dozer.now_us == (dozer.how == 2 ? 0 : (uint64_t)day_us), "%d: it woke early", how);
+        EXPECT(how < 3 ? dozer.wakes == 0 : dozer.sleeps == 0, "%d: slept by another call", how);
+        EXPECT(dozer.wakes + dozer.sleeps <= 1500, "%d: %u calls", how, dozer.wakes + dozer.sleeps);
+    }
+    dozer.sleeps = dozer.wakes = 0;
+    const struct pintle_clock clock = { &deep, NULL };
+    CU_ASSERT_EQUAL(pintle_schedule_sleep(&clock, 0), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_schedule_sleep(&clock, -5), PINTLE_OK);
+    CU_ASSERT_EQUAL(dozer.wakes, 0);
+}
+
 void add_numbers_suite(void)
 {
-    SUITE("numbers", { "units", units }, { "a line agrees with GSL", a_line_agrees_with_gsl },
+    SUITE("numbers", { "long sleeps", long_sleeps }, { "units", units },
+          { "a line agrees with GSL", a_line_agrees_with_gsl },
           { "an offset is the mean difference", an_offset_is_the_mean_difference },
           { "a line needs two places", a_line_needs_two_places },
           { "millions of pairs", millions_of_pairs },

@@ -248,7 +248,7 @@ static void slow_sleep(void *context, uint32_t us)
 static void on_a_slow_machine(void)
 {
     static const struct pintle_pin_calls pin_calls = { slow_drive, slow_level };
-    static const struct pintle_clock_calls clock_calls = { slow_now, slow_sleep, NULL, NULL };
+    static const struct pintle_clock_calls clock_calls = { slow_now, slow_sleep, NULL, NULL, NULL };
     unsigned served = 0;
     for (unsigned i = 0; i < 11 * 11 * 2; i++) {
         struct bench bench;

@@ -86,7 +86,8 @@ static uint8_t data_low(void *context)
 static void four_modes(void)
 {
     static const struct pintle_pin_calls pin_calls = { slave_drive, slave_level };
-    static const struct pintle_clock_calls clock_calls = { slave_now, slave_sleep, NULL, NULL };
+    static const struct pintle_clock_calls clock_calls = { slave_now, slave_sleep, NULL, NULL,
+                                                           NULL };
     for (uint8_t row = 0; row < 16; row++) {
         struct slave slave = { .mode = row & 3, .low_first = row >> 2 & 1, .shortest_us = 1000000 };
         struct slave_pin pins[4] = { { &slave, 0 }, { &slave, 1 }, { &slave, 2 }, { &slave, 3 } };
@@ -133,7 +134,8 @@ static void remember(void *context, enum pintle_drive drive)
 static void nobody_is_selected(void)
 {
     static const struct pintle_pin_calls pin_calls = { remember, data_low };
-    static const struct pintle_clock_calls clock_calls = { slave_now, slave_sleep, NULL, NULL };
+    static const struct pintle_clock_calls clock_calls = { slave_now, slave_sleep, NULL, NULL,
+                                                           NULL };
     struct slave time = { 0 };
     int driven[6] = { -1, -1, -1, -1, -1, -1 };
     struct pintle_pin pins[6];

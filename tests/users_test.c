@@ -119,7 +119,7 @@ static void join(struct bench *bench, const struct pintle_part *part, bool polit
     static const struct pintle_spi_calls spi = { .transfer = spi_transfer,
                                                  .claims = { take, let_go } };
     static const struct pintle_onewire_calls line = { reset, slots, { take, let_go }, NULL };
-    static const struct pintle_clock_calls clock = { now, sleep, wall, NULL };
+    static const struct pintle_clock_calls clock = { now, sleep, wall, NULL, NULL };
     with = (struct company){ .bench = bench,
                              .polite = polite,
                              .i2c = bench->bus.calls,

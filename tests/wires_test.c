@@ -280,7 +280,7 @@ static void two_masters_at_once(void)
 {
     static const struct pintle_pin_calls data = { rival_data, data_level };
     static const struct pintle_pin_calls line = { rival_clock, clock_level };
-    static const struct pintle_clock_calls calls = { rival_now, rival_sleep, NULL, NULL };
+    static const struct pintle_clock_calls calls = { rival_now, rival_sleep, NULL, NULL, NULL };
     static const struct {
         const char *name;
         uint8_t bytes[3];
@@ -332,7 +332,7 @@ static void pass_time(void *context, uint32_t us)
 /* A clock line that stays low, timed by a clock that stands still: the waits are counted. */
 static void stuck_without_a_clock(void)
 {
-    static const struct pintle_clock_calls calls = { no_time, pass_time, NULL, NULL };
+    static const struct pintle_clock_calls calls = { no_time, pass_time, NULL, NULL, NULL };
     struct bench bench;
     struct wired wired;
     bench_make(&bench, &pintle_tmp102, 0x48);

@@ -235,6 +235,10 @@ struct pintle_clock_calls {
 
     /* Set the time of day. May be null. */
     enum pintle_status (*set_wall_us)(void *context, int64_t utc_us);
+
+    /* Sleep until now_us says `at_us`, as deep as the machine can be woken from: what lies between
+     * two records. Something else may wake it before. May be null: then sleep_us does. */
+    void (*wake_at)(void *context, uint64_t at_us);
 };
 
 /* The clock. */

@@ -8,7 +8,7 @@
 
 #include <stdint.h>
 
-#include "pintle/config.h"
+#include "pintle/port.h"
 
 PINTLE_C_BEGIN
 
@@ -21,6 +21,11 @@ struct pintle_schedule {
  * *missed (may be null) gets the number of slots between the last one and this, which nobody
  * measured. A clock that was set back gives out slots of the new time, with none missed. */
 int64_t pintle_schedule_next(struct pintle_schedule *schedule, int64_t now_us, uint32_t *missed);
+
+/* Sleep for so long, hours too: as deep as the port can (wake_at), or by sleep_us. Returns when it
+ * is over, however often something wakes the machine. CLOCK_STOPPED: no time passes. */
+PINTLE_MUST_CHECK enum pintle_status pintle_schedule_sleep(const struct pintle_clock *clock,
+                                                           int64_t us);
 
 PINTLE_C_END
 

@@ -52,7 +52,7 @@ static void sleep_us(void *context, uint32_t us)
 static void measure(void)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer };
-    static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
+    static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0, 0 };
     static const struct pintle_clock clock = { &clock_calls, 0 };
     static struct pintle_i2c bus = { .calls = &calls, .clock = &clock };
     static struct pintle_bme280 air;
@@ -145,7 +145,7 @@ static enum pintle_status line_slots(void *context, const uint8_t *out, uint8_t 
 static void search_and_read(void)
 {
     static const struct pintle_onewire_calls calls = { .reset = line_reset, .slots = line_slots };
-    static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
+    static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0, 0 };
     static const struct pintle_clock clock = { &clock_calls, 0 };
     static struct pintle_onewire bus = { .calls = &calls, .clock = &clock };
     static struct pintle_onewire_search search;

@@ -62,6 +62,6 @@ static enum pintle_status set_wall_us(void *context, int64_t utc_us)
     return errno == EPERM ? PINTLE_DENIED : PINTLE_OUT_OF_RANGE;
 }
 
-static const struct pintle_clock_calls calls = { now_us, sleep_us, get_wall_us, set_wall_us };
+static const struct pintle_clock_calls calls = { now_us, sleep_us, get_wall_us, set_wall_us, NULL };
 
 const struct pintle_clock pintle_linux_clock = { &calls, NULL };

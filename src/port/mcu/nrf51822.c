@@ -57,7 +57,7 @@ static void sleep_us(void *context, uint32_t us)
     }
 }
 
-static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0 };
+static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0, 0 };
 const struct pintle_clock board_clock = { &clock_calls, NULL };
 
 /* --- pins --- */

@@ -164,7 +164,7 @@ enum pintle_status board_stream(struct pintle_stream *bus)
     return PINTLE_OK;
 }
 
-static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, get_wall_us, NULL };
+static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, get_wall_us, NULL, NULL };
 const struct pintle_clock board_clock = { &clock_calls, NULL };
 
 void board_say(const char *text)

@@ -173,6 +173,15 @@ static void sleep_us(void *context, uint32_t us)
     }
 }
 
+static void wake_at(void *context, uint64_t at_us)
+{
+    const struct pintle_sim *sim = context;
+    while (sim->now_us < at_us) {
+        uint64_t left = at_us - sim->now_us;
+        sleep_us(context, left > UINT32_MAX ? UINT32_MAX : (uint32_t)left);
+    }
+}
+
 static enum pintle_status get_wall_us(void *context, int64_t *utc_us)
 {
     const struct pintle_sim *sim = context;
@@ -195,6 +204,7 @@ static enum pintle_status set_wall_us(void *context, int64_t utc_us)
 
 struct pintle_clock pintle_sim_clock(struct pintle_sim *sim)
 {
-    static const struct pintle_clock_calls calls = { now_us, sleep_us, get_wall_us, set_wall_us };
+    static const struct pintle_clock_calls calls = { now_us, sleep_us, get_wall_us, set_wall_us,
+                                                     wake_at };
     return (struct pintle_clock){ &calls, sim };
 }

@@ -23,6 +23,8 @@
 
 #include LOGGER_HEADER
 
+#define LONGEST_US 60000000 /* of one sleep */
+
 static char line[120];
 
 static void tell(uint32_t record, const struct pintle_sensor *sensor, int64_t slot)
@@ -55,9 +57,12 @@ int main(void)
             now = (int64_t)clock->calls->now_us(clock->context);
         }
         int64_t slot = pintle_schedule_next(&slots, now, NULL);
-        if (pintle_schedule_sleep(clock, slot - now) != PINTLE_OK) {
-            return 1;
+#if LOGGER_SECONDS > 3600 /* more than 32 bits of microseconds hold */
+        for (; slot - now > LONGEST_US; now += LONGEST_US) {
+            clock->calls->sleep_us(clock->context, LONGEST_US);
         }
+#endif
+        clock->calls->sleep_us(clock->context, (uint32_t)(slot - now));
         (void)!pintle_sensor_read(&logged.sensor); /* its line says how that went */
         tell(++record, &logged.sensor, slot);
     }

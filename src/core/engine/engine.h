@@ -225,8 +225,8 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_set_up(struct pintle_sensor *se
 /* The measurement failed: every reading is marked, at the present time. */
 enum pintle_status pintle_priv_failed(struct pintle_sensor *sensor, enum pintle_status status);
 
-/* What was waited for until `at` has not come: look again so much later (1), or is it over (0)? Within
- * the two minutes in which its count comes around. */
+/* What was waited for until `at` has not come: look again so much later (1), or is it over (0)?
+ * Within the two minutes in which its count comes around. */
 uint8_t pintle_priv_not_yet(struct pintle_sensor *sensor, uint64_t at, uint16_t limit_ms,
                             uint16_t again_us);
 

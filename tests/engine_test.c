@@ -949,7 +949,13 @@ static void its_time(void)
         struct bench bench;
         struct pintle_sample sample;
         bench_make(&bench, sheet->part, bench_place(sheet->part));
+        memset(&bench.any, 0, sizeof bench.any); /* as a static object is */
+        CU_ASSERT_EQUAL(bench_seat(&bench, sheet->part), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_sensor_time_us(&bench.sensor), 0);
+        for (uint8_t c = 0; c < sheet->part->channel_count; c++) {
+            EXPECT(!pintle_reading_good(&bench.any.reading[c]) && isnan(bench.any.reading[c].value),
+                   "%s: a value before the first measurement", sheet->part->name);
+        }
         for (int how = 0; how < 7; how++) {
             enum pintle_status status = bench_read(&bench, &sample);
             EXPECT(status == PINTLE_OK, "%s, before %d: %s", sheet->part->name, how,

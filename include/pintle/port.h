@@ -59,7 +59,7 @@ struct pintle_memory {
 #define PINTLE_REMEMBERED 4 /* chips per bus whose pointer or bank is known; a power of two */
 struct pintle_known {
     struct pintle_memory of[PINTLE_REMEMBERED];
-    uint8_t upsets; /* how often the chips on it may have heard what nobody said */
+    uint8_t upsets; /* how often the chips on it may have heard what no one said */
 };
 
 struct pintle_i2c_calls {

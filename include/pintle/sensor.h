@@ -48,7 +48,7 @@ struct pintle_sensor {
     uint8_t *own;                 /* numbers, settings, trim, raw block, a 1-Wire chip's code */
     const struct pintle_step *at; /* the step to run next */
     uint16_t since;               /* a poll is under way, in 2048 us; 0: none */
-    uint16_t idle;                /* inputs that nobody asks for */
+    uint16_t idle;                /* inputs that no one asks for */
     uint8_t place;                /* I2C: the address; SPI: the select line */
     uint8_t phase;
     uint8_t raw_used;
@@ -145,11 +145,11 @@ struct pintle_room {
 #define pintle_sensor_on_stream pintle_sensor_on_stream_whole
 #endif
 
-/* Prepare a sensor; no traffic. `part` is a table. All but `code` must outlive the sensor.
- * WRONG_BUS: the part speaks on another kind of bus. WRONG_PLACE: it cannot have this address; the
- * 1-Wire code is of another family, or its CRC is wrong. NO_ROOM: the part needs more. NO_CLOCK:
- * the bus has none. BAD_ARGUMENT: a program in the part's tables has no end. A sensor that was not
- * made cannot be used. */
+/* Prepare a sensor; no traffic. Its readings are marked IDLE until the first measurement. `part` is
+ * a table. All but `code` must outlive the sensor. WRONG_BUS: the part speaks on another kind of
+ * bus. WRONG_PLACE: it cannot have this address; the 1-Wire code is of another family, or its CRC
+ * is wrong. NO_ROOM: the part needs more. NO_CLOCK: the bus has none. BAD_ARGUMENT: a program in
+ * the part's tables has no end. A sensor that was not made cannot be used. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
                                                           const struct pintle_part *part,
                                                           const struct pintle_room *room,
@@ -227,7 +227,8 @@ enum pintle_status pintle_sensor_status(const struct pintle_sensor *sensor);
  * the chip was used for something else since. */
 int64_t pintle_sensor_time_us(const struct pintle_sensor *sensor);
 
-/* What the readings were made of, for pintle_part_decode. Stays in the sensor. */
+/* What the readings were made of, for pintle_part_decode, until a setting or a number is changed or
+ * the next measurement begins. Stays in the sensor. */
 struct pintle_block pintle_sensor_block(const struct pintle_sensor *sensor);
 
 /* Bit n: channel n of the last measurement looks as after power-up, though it looked so when it was

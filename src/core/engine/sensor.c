@@ -1,6 +1,13 @@
 #include "engine.h"
 #include "pintle/onewire.h"
 
+static void no_values(struct pintle_sensor *sensor, pintle_marks quality)
+{
+    for (uint8_t i = pintle_table_u8(&sensor->part->channel_count); i > 0; i--) {
+        pintle_priv_no_value(&sensor->readings[i - 1], quality);
+    }
+}
+
 /* Fill in what the part begins with, where there is room for it. */
 static uint8_t furnish(struct pintle_sensor *sensor, const struct pintle_room *room, uint8_t more)
 {
@@ -16,6 +23,7 @@ static uint8_t furnish(struct pintle_sensor *sensor, const struct pintle_room *r
     }
     sensor->readings = room->readings;
     sensor->own = room->own;
+    no_values(sensor, PINTLE_QUALITY_IDLE);
     for (uint8_t i = 0; i < numbers; i++) {
         pintle_table_copy(&((float *)(void *)room->own)[i], &rows[i].initial, sizeof(float));
     }
@@ -339,10 +347,7 @@ static void stamp(struct pintle_sensor *sensor)
 
 enum pintle_status pintle_priv_failed(struct pintle_sensor *sensor, enum pintle_status status)
 {
-    uint8_t count = pintle_table_u8(&sensor->part->channel_count);
-    for (uint8_t i = 0; i < count; i++) {
-        pintle_priv_no_value(&sensor->readings[i], PINTLE_QUALITY_BUS);
-    }
+    no_values(sensor, PINTLE_QUALITY_BUS);
     fail(sensor, status);
     stamp(sensor);
     sensor->status = (uint8_t)status;

@@ -108,8 +108,8 @@ static const char lines_rig[] =
     "  marks = { \"bus unless byte 0 is 0x4c\", \"bus unless byte 1 is 0x3d\" } } }\n"
     "part FRAMES {\n bus = \"serial\" frame = 9 speed = 115200\n"
     " register F { address = 0x5959 access = \"read\" width = 2 }\n"
-    " checksum { polynomial = 0 start = 0 over = 8 }\n"
-    " measure = { \"read F 9\", \"check sums\" }\n"
+    " checksum sum { polynomial = 0 start = 0 over = 8 }\n"
+    " measure = { \"read F 9\", \"check sum\" }\n"
     " channel d { quantity = \"length\" at = 2 order = \"low\" scale = 0.01 range = { 0, 12 } } }\n"
     "sensor described { part = \"RANGER\" bus = \"bow\" }\n"
     "sensor known { part = \"TOF10120\" bus = \"stern\" }\n";
@@ -160,6 +160,44 @@ static void on_serial_lines(void)
         expect_said(folder, arguments, rows[i].status, rows[i].text);
         g_free(arguments);
         g_strfreev(words);
+    }
+    scratch_remove(folder);
+}
+
+/* A part's identity and its three answers, each after a rule of its own. */
+#define RULED(name, start)                                                                         \
+    "part " name " { addresses = { 0x40 }\n"                                                       \
+    " checksum word { start = 0 registers = false }\n"                                             \
+    " checksum byte { start = 0 over = 1 registers = false }\n"                                    \
+    " checksum frame { polynomial = 0xa001 start = " start                                         \
+    " bits = 16 over = 6 low-first = true registers = false }\n"                                   \
+    " register STATUS { address = 7 at-power-on = 0x18 }\n"                                        \
+    " identity = { \"command 0x20\", \"wait 1 ms\", \"expect fetched 8 byte\", "                   \
+    "\"expect STATUS 0x18\" }\n"                                                                   \
+    " measure = { \"command 0x10\", \"wait 10 ms\", \"fetch 3\", \"check word of 3\", "            \
+    "\"command 0x11\", \"wait 10 ms\", \"fetch 8\", \"check frame of 8\" }\n"                      \
+    " channel word { quantity = \"temperature\" scale = 0.01 range = { -50, 800 } }\n"             \
+    " channel frame { quantity = \"temperature\" at = 7 scale = 0.01 range = { -50, 800 } } }\n"
+
+/* One rule is another in the chip: what it covers is told from the rest, and the register that no
+ * rule covers is read. */
+static void several_checksums(void)
+{
+    static const char rig[] = "board { world = \"w\" }\nbus a { }\n" RULED("MIXED", "0xffff")
+        RULED("OTHER", "0") "sensor m { part = \"MIXED\" bus = \"a\" address = 0x40 }\n";
+    char *folder = scratch_make();
+    file_write(folder, "x.rig", rig);
+    for (int other = 0; other < 2; other++) {
+        char *world = g_strdup_printf("quantity q { level = 21.5 }\n"
+                                      "chip m { part = \"%s\" bus = \"a\" address = 0x40 "
+                                      "feels = { \"word=q\", \"frame=q\" } "
+                                      "errors = { \"word=0\", \"frame=0\" } }\n",
+                                      other ? "OTHER" : "MIXED");
+        file_write(folder, "w", world);
+        expect_said(folder, "read --rig x.rig", other,
+                    other ? "their checksum" : "raw bytes 08 66 2a 00 00 00 00 08 66 87 f1");
+        expect_said(folder, "regs --rig x.rig m", 0, "STATUS           0x18");
+        g_free(world);
     }
     scratch_remove(folder);
 }
@@ -221,12 +259,17 @@ static void mistakes(void)
           "read-bit is a number from 0 to 255" },
         { "no family", "part X { bus = \"onewire\" }", "family is the first byte of its code" },
         { "no checksums",
-          HEAD " checksum { } measure = { \"read R 4\", \"check sums\" }" CHANNEL "}",
+          HEAD " checksum w { } measure = { \"read R 4\", \"check w\" }" CHANNEL "}",
           "it describes checksums that the bytes before don't have" },
-        { "no rule", HEAD " measure = { \"read R 3\", \"check sums\" }" CHANNEL "}",
+        { "no rule", HEAD " measure = { \"read R 3\", \"check w\" }" CHANNEL "}",
+          "'check w' is no step" },
+        { "no such rule", HEAD " checksum w { } measure = { \"fetch 3\", \"check sums\" } }",
+          "'check sums' is no step" },
+        { "more than was read",
+          HEAD " checksum w { } measure = { \"fetch 3\", \"check w of 6\" }" CHANNEL "}",
           "it describes checksums that the bytes before don't have" },
-        { "a wide polynomial", HEAD " checksum { polynomial = 0x131 } }",
-          "a checksum has 8 or 16" },
+        { "a wide polynomial", HEAD " checksum sum { polynomial = 0x131 } }",
+          "its checksum 'sum' has to have 8 or 16" },
         { "a number with no range", HEAD " number shunt { } }", "number 'shunt' needs a range" },
         { "no such input", HEAD " measure = { \"for a read R\" } }", "'for a read R' is no step" },
         { "no such option", HEAD " measure = { \"only s a read R\" } }",
@@ -383,7 +426,7 @@ static void what_a_description_knows(void)
 {
     static const char rig[] =
         "board { world = \"w\" }\n"
-        "part WORDS { addresses = { 0x44 } checksum { } measure = { \"fetch 6\", \"check sums\" }\n"
+        "part WORDS { addresses = { 0x44 } checksum w { } measure = { \"fetch 6\", \"check w\" }\n"
         " channel t { quantity = \"temperature\" scale = 0.01 range = { -50, 800 } }\n"
         " channel h { quantity = \"temperature\" at = 3 scale = 0.01 range = { -50, 800 } } }\n"
         "part WIDE { addresses = { 0x45 } measure = { \"fetch 4\" }\n"
@@ -397,6 +440,16 @@ static void what_a_description_knows(void)
         "  power-on = -3 }\n"
         " channel n { quantity = \"voltage\" bytes = 1 ends = { 0x10, 0xf0 } scale = 0.001 range = "
         "{ -1, 3 } } }\n"
+        /* three rules in one block; what they must be: see below */
+        "part MIXED { addresses = { 0x40 } checksum word { start = 0 registers = false }\n"
+        " checksum byte { start = 0 over = 1 registers = false }\n"
+        " checksum frame { polynomial = 0xa001 start = 0xffff bits = 16 over = 6 low-first = true "
+        "registers = false }\n"
+        " register STATUS { address = 7 at-power-on = 0x18 }\n"
+        " measure = { \"fetch 3\", \"check word of 3\", \"fetch 2\", \"check byte of 2\", "
+        "\"fetch 8\", \"check frame of 8\" }\n"
+        " channel t { quantity = \"temperature\" scale = 0.01 range = { -50, 800 } }\n"
+        " channel l { quantity = \"temperature\" at = 9 scale = 0.01 range = { -50, 800 } } }\n"
         "bus a { }\n";
     static const struct {
         const char *arguments;
@@ -404,6 +457,14 @@ static void what_a_description_knows(void)
     } rows[] = {
         { "WORDS beef92beef92", "raw 48879 good" },
         { "WORDS beef92beef93", "the CRC of be ef is 92, not 93" },
+        /* The words and the byte are examples of the SHT2x's CRC, the frame one of Modbus over
+         * Serial Line V1.02. */
+        { "MIXED 683a7cdc7901030000000ac5cd", "t 266.82 degC raw 26682 good" },
+        { "MIXED 4e856bdc7901030000000ac5cd", "t 201.01 degC raw 20101 good" },
+        { "MIXED 683a7ddc7901030000000ac5cd", "the CRC of 68 3a is 7c, not 7d" },
+        { "MIXED 683a7cdd7901030000000ac5cd", "the CRC of dd is" },
+        { "MIXED 683a7cdc7901030000000bc5cd", "the CRC of 01 03 00 00 00 0b is" },
+        { "MIXED 683a7cdc7901030000000acdc5", "the CRC of 01 03 00 00 00 0a is cdc5, not c5cd" },
         { "WIDE ffff0000", "raw 4294901760 good" },
         { "WIDE ffffffff", "raw 4294967295 saturated" },
         { "BITS 010001", "u 0.26 V raw 256 good" },
@@ -925,6 +986,7 @@ void add_described_suite(void)
           { "at the end of its scale", at_the_end_of_its_scale },
           { "on serial lines", on_serial_lines }, { "with every ability", with_every_ability },
           { "mistakes", mistakes }, { "like the catalogue's", like_the_catalogues },
+          { "several checksums", several_checksums },
           { "what a description knows", what_a_description_knows },
           { "inputs as the rig says", inputs_as_the_rig_says },
           { "nobody has no identity", nobody_has_no_identity });

@@ -508,7 +508,7 @@ static void any_rig_text(void)
         "channel ch1 { thermistor = { 1, 2, 3 } }",
         "set = { \"reference=5\" }",
         "number n { range = { 1, 2 } }",
-        "checksum { }",
+        "checksum w { }",
         "inputs = { \"a\" }",
         "measure = { \"for a read R until byte 0 is 1 within 1 s\" }",
         "row a { drop = 1 }",

@@ -55,7 +55,7 @@ struct pintle_number {
     float highest;
 };
 
-/* How a checksum is made: over `span` bytes each, sent behind them, high byte first. */
+/* How a checksum is made: over `span` bytes each, sent after them. */
 struct pintle_crc {
     /* Are the checksums within these bytes right? OK or BAD_CRC. pintle_crc_check, which a program
      * without checksums doesn't link. */
@@ -63,8 +63,8 @@ struct pintle_crc {
     uint16_t polynomial; /* without its highest term; with the lowest bit first, mirrored; 0: a
                             plain sum of bytes */
     uint16_t start;
-    uint8_t bits; /* 8 or 16 */
-    uint8_t low_first;
+    uint8_t bits;      /* 8 or 16; 0 and no `check`: none */
+    uint8_t low_first; /* of its bits, and of its bytes when it is sent */
     uint8_t span;
 };
 
@@ -299,7 +299,8 @@ struct pintle_part {
     const struct pintle_setting *settings;
     const struct pintle_ladder *ladder; /* null: its range is never chosen by itself */
     const struct pintle_number *numbers;
-    const struct pintle_crc *crc; /* of what is read; null: none */
+    const struct pintle_crc *crc; /* of what is read, as many as its steps name: the first is that
+                                     of registers, too; null: none */
     const struct pintle_channel *channels;
     /* What channels' scales are multiplied by: pintle_part_factor where any says so, or null. */
     pintle_factor (*factor)(const struct pintle_part *part, const struct pintle_channel *channel,

@@ -142,6 +142,18 @@ int pintle_sheet_number(const struct pintle_sheet *sheet, const char *name);
 uint64_t pintle_sheet_waits_us(const struct pintle_part *part, const struct pintle_step *program,
                                const uint8_t *settings);
 
+/* The bytes of the raw block, from `at` on, whose checksums a measurement checks. */
+struct pintle_sheet_check {
+    const struct pintle_crc *rule;
+    uint8_t at;
+    uint8_t count;
+};
+
+/* What is checked with these settings, when all inputs are asked for: into list, up to `room`.
+ * Returns how many. */
+unsigned pintle_sheet_checks(const struct pintle_part *part, const uint8_t *settings,
+                             struct pintle_sheet_check *list, unsigned room);
+
 /* What is wrong with the part's tables (a program with no end, widths that don't sum up, no
  * identity, a checksum rule that is not kept, names that don't fit), as a clause; null: nothing. */
 const char *pintle_sheet_fault(const struct pintle_sheet *sheet);

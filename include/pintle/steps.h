@@ -29,7 +29,7 @@ enum pintle_op {
     PINTLE_OP_EXPECT, /* read reg; (it & mask) must equal want, with the settings of that reg mixed
                          in, else WRONG_IDENTITY; in a set-up or behind a measurement, MISFIT. Of
                          more than two bytes (up to 8) the last one is `it`. With no register: what
-                         comes must have its checksums besides */
+                         comes must have its checksums, by the part's rule number `value` */
     PINTLE_OP_REFUSE, /* read reg; (it & mask) must not equal what value says, settings or no */
     PINTLE_OP_CHANGE, /* read one byte, replace the masked bits, settings mixed in; where that is
                          another, write it and read it back */
@@ -38,7 +38,8 @@ enum pintle_op {
                          where they differ */
     PINTLE_OP_READ,   /* read `width` bytes from reg on, append to the raw block; with a condition
                          in value, again until they are so. What a set-up reads is thrown away */
-    PINTLE_OP_CHECK,  /* the raw block's checksums must be right, by the part's rule */
+    PINTLE_OP_CHECK,  /* the checksums of the raw block's last `width` bytes (0: of all) must be
+                         right, by the part's rule number `reg` */
     PINTLE_OP_VACANT  /* I2C: nothing may answer at an address that no chip has, else
                          WRONG_IDENTITY: a chip that answers at every address spoils what others
                          send */
@@ -175,6 +176,10 @@ static inline uint8_t pintle_step_is_rare(const struct pintle_step *step)
 #define PINTLE_CHECK()                                                                             \
     {                                                                                              \
         PINTLE_OP_CHECK, 0, 0, 0                                                                   \
+    }
+#define PINTLE_CHECK_LAST(bytes, rule)                                                             \
+    {                                                                                              \
+        PINTLE_OP_CHECK, (bytes), (rule), 0                                                        \
     }
 #define PINTLE_VACANT()                                                                            \
     {                                                                                              \

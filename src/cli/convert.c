@@ -299,12 +299,16 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
                          sheet->trim_count, problem);
 }
 
-/* One checksum: what was sent behind `count` bytes whose CRC of so many bits is `crc`. */
+/* One checksum: what was sent after `count` bytes whose CRC by this rule is `crc`. */
 static bool check_crc(const struct request *request, const uint8_t *bytes, size_t count,
-                      uint8_t bits, uint16_t crc, struct pintle_problem *problem)
+                      const struct pintle_crc *rule, uint16_t crc, struct pintle_problem *problem)
 {
     char *text = cli_bytes(bytes, count);
-    unsigned sent = bits == 8 ? bytes[count] : bytes[count] * 256u + bytes[count + 1];
+    const uint8_t *sum = bytes + count;
+    uint8_t bits = rule->bits;
+    unsigned sent = bits == 8         ? sum[0]
+                    : rule->low_first ? sum[0] + sum[1] * 256u
+                                      : sum[0] * 256u + sum[1];
     if (request->working) {
         printf("  CRC of %-18s %0*x, sent %0*x\n", text, bits / 4, crc, bits / 4, sent);
     }
@@ -318,13 +322,18 @@ static bool check_crc(const struct request *request, const uint8_t *bytes, size_
     return ok;
 }
 
-static bool is_checked(const struct pintle_part *part)
+/* One checksum after the other. */
+static bool check_groups(const struct request *request, const struct pintle_sheet_check *check,
+                         struct pintle_problem *problem)
 {
-    const struct pintle_step *step = part->measure;
-    while (step->op != PINTLE_OP_END && step->op != PINTLE_OP_CHECK) {
-        step++;
+    const struct pintle_crc *rule = check->rule;
+    bool ok = true;
+    for (unsigned i = 0; ok && i < check->count; i += rule->span + rule->bits / 8u) {
+        const uint8_t *bytes = request->block.raw->data + check->at + i;
+        ok = check_crc(request, bytes, rule->span, rule, pintle_crc(rule, bytes, rule->span),
+                       problem);
     }
-    return step->op == PINTLE_OP_CHECK;
+    return ok;
 }
 
 /* Parts that send checksums must have sent the right ones. */
@@ -334,13 +343,15 @@ static bool check_sums(const struct request *request, struct pintle_problem *pro
     const uint8_t *raw = request->block.raw->data;
     bool ok = true;
     if (part->link->kind == PINTLE_BUS_ONEWIRE && request->block.raw->len == 9) {
-        return check_crc(request, raw, 8, 8, pintle_onewire_crc(raw, 8), problem);
+        static const struct pintle_crc scratchpad = { .bits = 8 };
+        return check_crc(request, raw, 8, &scratchpad, pintle_onewire_crc(raw, 8), problem);
     }
-    const struct pintle_crc *rule = is_checked(part) ? part->crc : NULL;
-    guint group = rule ? rule->span + rule->bits / 8u : 0;
-    for (guint i = 0; ok && rule && i + group <= request->block.raw->len; i += group) {
-        ok = check_crc(request, raw + i, rule->span, rule->bits,
-                       pintle_crc(rule, raw + i, rule->span), problem);
+    struct pintle_sheet_check checks[PINTLE_STEPS_MAX];
+    unsigned count =
+        pintle_sheet_checks(part, request->chosen.settings, checks, G_N_ELEMENTS(checks));
+    for (unsigned i = 0; ok && i < count; i++) {
+        ok = checks[i].at + checks[i].count > request->block.given
+             || check_groups(request, &checks[i], problem);
     }
     return ok;
 }

@@ -127,6 +127,26 @@ static uint64_t options_us(const struct pintle_part *part, const uint8_t *settin
     return us;
 }
 
+unsigned pintle_sheet_checks(const struct pintle_part *part, const uint8_t *settings,
+                             struct pintle_sheet_check *list, unsigned room)
+{
+    unsigned found = 0;
+    uint8_t raw = 0;
+    for (const struct pintle_step *step = part->measure; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_ONLY
+            && (step->reg == PINTLE_NO_REG || settings[step->reg] != step->value)) {
+            step += step->width;
+        } else if (step->op == PINTLE_OP_READ) {
+            raw = (uint8_t)(raw + step->width);
+        } else if (step->op == PINTLE_OP_CHECK && found < room) {
+            uint8_t count = step->width ? step->width : raw;
+            list[found++] =
+                (struct pintle_sheet_check){ part->crc + step->reg, (uint8_t)(raw - count), count };
+        }
+    }
+    return found;
+}
+
 uint64_t pintle_sheet_waits_us(const struct pintle_part *part, const struct pintle_step *program,
                                const uint8_t *settings)
 {

@@ -47,12 +47,16 @@ static const char *until(const struct pintle_step *step)
 }
 
 /* A condition of one or two bytes: mask in the high half, what it must be in the low one. */
-static const char *condition(const struct pintle_step *step)
+static const char *condition(const struct pintle_part *part, const struct pintle_step *step)
 {
     uint32_t mask = step->value >> 16;
     uint32_t want = step->value & 0xffff;
     uint8_t by_answer = step->reg == PINTLE_NO_REG && step->op == PINTLE_OP_EXPECT;
     unsigned width = step->width & PINTLE_STEP_WIDTH;
+    if (by_answer && width > 2) {
+        const struct pintle_crc *rule = part->crc ? part->crc + step->value : NULL;
+        return rule && rule->check && width <= 8 ? NULL : "checksums of an answer, with no rule";
+    }
     if (width < 1 || width > 8 || (mask == 0 && !by_answer) || (want & ~mask)
         || size_of(mask) > (width == 2 ? 2u : 1u)) {
         return "a condition that cannot be: its width, its mask, or what it must be";
@@ -89,11 +93,14 @@ static const char *communicates(const struct pintle_part *part, const struct pin
 }
 
 /* Do the bytes before a check come in groups with a checksum each? */
-static const char *check(const struct pintle_part *part, struct tally *tally)
+static const char *check(const struct pintle_part *part, const struct pintle_step *step,
+                         struct tally *tally)
 {
-    unsigned group = part->crc ? part->crc->span + part->crc->bits / 8u : 1;
+    const struct pintle_crc *rule = part->crc ? part->crc + step->reg : NULL;
+    unsigned count = step->width ? step->width : tally->raw;
     tally->checks++;
-    return !part->crc || !part->crc->check || part->crc->span == 0 || tally->raw % group
+    return !rule || !rule->check || rule->span == 0 || count > tally->raw
+                   || count % (rule->span + rule->bits / 8u)
                ? "checksums that the bytes before don't have"
                : NULL;
 }
@@ -108,7 +115,7 @@ static const char *reads(const struct pintle_part *part, const struct pintle_ste
     case PINTLE_OP_EXPECT:
     case PINTLE_OP_REFUSE:
         tally->proofs++;
-        return condition(step);
+        return condition(part, step);
     case PINTLE_OP_TRIM:
         tally->trim += step->width;
         return step->width ? NULL : "trim of no bytes";
@@ -116,7 +123,7 @@ static const char *reads(const struct pintle_part *part, const struct pintle_ste
         tally->raw += step->width;
         return step->width == 0 ? "a read of no bytes" : step->value ? until(step) : NULL;
     case PINTLE_OP_CHECK:
-        return check(part, tally);
+        return check(part, step, tally);
     default:
         return NULL;
     }

@@ -39,7 +39,8 @@ enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t
             return PINTLE_BAD_CRC;
         }
         const uint8_t *sum = bytes + at + span;
-        uint16_t is = (uint16_t)(wide == 1 ? sum[0] : sum[0] << 8 | sum[1]);
+        uint8_t high = pintle_table_u8(&rule->low_first) ? 1 : 0;
+        uint16_t is = (uint16_t)(wide == 1 ? sum[0] : sum[high] << 8 | sum[!high]);
         if (pintle_crc(rule, bytes + at, span) != is) {
             return PINTLE_BAD_CRC;
         }

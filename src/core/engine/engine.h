@@ -245,9 +245,9 @@ pintle_marks pintle_priv_decode(const struct pintle_part *part, const struct pin
                                 struct pintle_reading *reading, pintle_marks more,
                                 pintle_marks *all);
 
-/* Check `count` bytes by the part's rule: so many, then their checksum, and again. OK without one.
- */
+/* Check `count` bytes by the part's rule of this number. OK where the part has none. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor,
-                                                         const uint8_t *bytes, uint8_t count);
+                                                         uint8_t number, const uint8_t *bytes,
+                                                         uint8_t count);
 
 #endif

@@ -44,7 +44,7 @@ static enum pintle_status do_read_until(struct pintle_sensor *sensor,
     return status;
 }
 
-/* The last byte of a longer stretch. */
+/* The last byte of a longer stretch; of what comes with no register the checksums. */
 static enum pintle_status do_long_expect(struct pintle_sensor *sensor,
                                          const struct pintle_step *step)
 {
@@ -55,7 +55,7 @@ static enum pintle_status do_long_expect(struct pintle_sensor *sensor,
     }
     enum pintle_status status = pintle_priv_receive(sensor, step->reg, bytes, width);
     if (status == PINTLE_OK && step->reg == PINTLE_NO_REG) {
-        status = pintle_priv_checked(sensor, bytes, width);
+        return pintle_priv_checked(sensor, (uint8_t)step->value, bytes, width);
     }
     return status == PINTLE_OK ? pintle_priv_expected(sensor, step, bytes[width - 1]) : status;
 }
@@ -145,7 +145,9 @@ enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct 
         return PINTLE_OK;
     }
     if (step->op == PINTLE_OP_CHECK) {
-        return pintle_priv_checked(sensor, pintle_priv_raw(sensor), sensor->raw_used);
+        uint8_t count = step->width ? step->width : sensor->raw_used;
+        const uint8_t *last = pintle_priv_raw(sensor) + sensor->raw_used - count;
+        return pintle_priv_checked(sensor, (uint8_t)step->reg, last, count);
     }
     enum pintle_status status = pintle_priv_hold(sensor);
     if (status != PINTLE_OK) {

@@ -80,7 +80,8 @@ static enum pintle_status write(struct pintle_sensor *sensor, const struct pintl
     if (reg->flags & PINTLE_REG_READ_ONLY) {
         return PINTLE_READ_ONLY;
     }
-    if (pintle_table_pointer(&sensor->part->crc) && reg->width > 0) {
+    const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
+    if (rule && pintle_table_u8(&rule->bits) && reg->width > 0) {
         return PINTLE_NO_ABILITY;
     }
     return value & ~mask ? PINTLE_OUT_OF_RANGE : work_on(sensor, &work);

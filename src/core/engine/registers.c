@@ -24,14 +24,15 @@ const struct pintle_clock *pintle_priv_clock(const struct pintle_sensor *sensor)
     return clock(sensor);
 }
 
-enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor, const uint8_t *bytes,
-                                       uint8_t count)
+enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor, uint8_t number,
+                                       const uint8_t *bytes, uint8_t count)
 {
     const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
     enum pintle_status (*check)(const struct pintle_crc *, const uint8_t *, size_t);
     if (!rule) {
         return PINTLE_OK;
     }
+    rule += number;
     pintle_table_copy(&check, &rule->check, sizeof check);
     return check(rule, bytes, count);
 }
@@ -56,7 +57,7 @@ enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg, 
     }
     enum pintle_status status = pintle_priv_receive(sensor, reg, bytes, count);
     if (status == PINTLE_OK && stride) {
-        status = pintle_priv_checked(sensor, bytes, count);
+        status = pintle_priv_checked(sensor, 0, bytes, count);
     }
     if (status != PINTLE_OK) {
         return status;

@@ -288,29 +288,48 @@ int pintle_priv_described_numbers(struct describing *d)
     return 0;
 }
 
-int pintle_priv_described_checksum(struct describing *d)
+/* One rule. Its check is null where a mistake was reported. */
+static struct pintle_crc rule_of(const struct describing *d, cfg_t *from)
 {
-    if (cfg_size(d->section, "checksum") == 0) {
-        return 0;
-    }
-    cfg_t *from = cfg_getsec(d->section, "checksum");
-    struct pintle_crc *crc = pintle_priv_loading_own(sizeof *crc);
     long bits = cfg_getint(from, "bits");
     long over = cfg_getint(from, "over");
     long polynomial = cfg_getint(from, "polynomial");
     long start = cfg_getint(from, "start");
     if ((bits != 8 && bits != 16) || over < 1 || over > PINTLE_MOST_RAW || polynomial < 0
         || polynomial >> bits || start < 0 || start >> bits) {
-        return pintle_priv_described_complain(
-            d, "a checksum has 8 or 16 bits, a polynomial and a start of no more, and is over at "
-               "least 1 byte");
+        (void)pintle_priv_described_complain(
+            d,
+            "its checksum '%s' has to have 8 or 16 bits, a polynomial and a start of no more, "
+            "and to be over 1 to %d bytes",
+            cfg_title(from), PINTLE_MOST_RAW);
+        return (struct pintle_crc){ 0 };
     }
-    *crc = (struct pintle_crc){ pintle_crc_check,
+    return (struct pintle_crc){ pintle_crc_check,
                                 (uint16_t)polynomial,
                                 (uint16_t)start,
                                 (uint8_t)bits,
                                 cfg_getbool(from, "low-first") ? 1 : 0,
                                 (uint8_t)over };
-    d->part->crc = crc;
+}
+
+/* In front of the rules, as number 0, stands the one that registers have: the first that isn't
+ * said to be of other bytes only, or none. */
+int pintle_priv_described_checksum(struct describing *d)
+{
+    unsigned count = cfg_size(d->section, "checksum");
+    struct pintle_crc *rules = pintle_priv_loading_own((count + 1) * sizeof *rules);
+    bool found = false;
+    for (unsigned i = 0; i < count; i++) {
+        cfg_t *from = cfg_getnsec(d->section, "checksum", i);
+        rules[i + 1] = rule_of(d, from);
+        if (!rules[i + 1].check) {
+            return -1;
+        }
+        if (!found && cfg_getbool(from, "registers")) {
+            rules[0] = rules[i + 1];
+            found = true;
+        }
+    }
+    d->part->crc = count ? rules : NULL;
     return 0;
 }

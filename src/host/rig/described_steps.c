@@ -2,12 +2,12 @@
  *
  *     write REGISTER VALUE            expect REGISTER VALUE [mask MASK]
  *     write REGISTER VALUE loose      write REGISTER VALUE plain
- *     change REGISTER VALUE mask MASK expect fetched COUNT
+ *     change REGISTER VALUE mask MASK expect fetched COUNT CHECKSUM
  *     command CODE [with BYTE...]     refuse REGISTER VALUE [mask MASK]
  *     call                            poll REGISTER VALUE [mask MASK] within DURATION
  *     wait DURATION [and SETTING...]  read REGISTER [COUNT] [until CONDITION]
  *     power CODE DURATION             fetch COUNT [until CONDITION]
- *                                     check sums
+ *                                     check CHECKSUM [of COUNT]
  *
  * A condition is "byte N [mask MASK] is VALUE within DURATION". In front may stand "for INPUT" or
  * "only SETTING OPTION".
@@ -165,13 +165,27 @@ static struct pintle_step take_condition(struct described_words *w, enum pintle_
                                  (bits & 0xffff) << 16 | (value & 0xffff) };
 }
 
+/* The number of the checksum rule that is named. */
+static uint16_t rule(struct described_words *w)
+{
+    const char *name = pintle_priv_described_word(w);
+    unsigned count = cfg_size(w->d->section, "checksum");
+    unsigned i = 0;
+    while (name && i < count
+           && strcmp(cfg_title(cfg_getnsec(w->d->section, "checksum", i)), name) != 0) {
+        i++;
+    }
+    w->ok = w->ok && name && i < count;
+    return (uint16_t)(i + 1);
+}
+
 /* Of what comes with no register only the checksums are known. */
 static struct pintle_step take_expect(struct described_words *w)
 {
     if (is_next(w, "fetched")) {
         uint8_t count = (uint8_t)pintle_priv_described_number(w, 8);
-        w->ok = w->ok && count > 2 && w->d->part->crc;
-        return (struct pintle_step)PINTLE_EXPECT(PINTLE_NO_REG, count, 0, 0);
+        w->ok = w->ok && count > 2;
+        return (struct pintle_step)PINTLE_EXPECT(PINTLE_NO_REG, count, 0, rule(w));
     }
     return take_condition(w, PINTLE_OP_EXPECT);
 }
@@ -280,8 +294,9 @@ static struct pintle_step take_call(struct described_words *w)
 
 static struct pintle_step take_check(struct described_words *w)
 {
-    pintle_priv_described_keyword(w, "sums");
-    return (struct pintle_step)PINTLE_CHECK();
+    uint16_t number = rule(w);
+    uint32_t count = is_next(w, "of") ? pintle_priv_described_number(w, PINTLE_MOST_RAW) : 0;
+    return (struct pintle_step)PINTLE_CHECK_LAST((uint8_t)count, number);
 }
 
 enum place { IDENTITY = 1, START = 2, MEASURE = 4 };
@@ -370,8 +385,8 @@ static const struct pintle_step *take_steps(struct describing *d, cfg_t *from, c
                 d,
                 "%s: '%s' is no step; there are write, change, command, call, wait, power, "
                 "expect, refuse and poll, read but in the identity and, when measuring, fetch and "
-                "check sums, with registers, settings and inputs described above and values within "
-                "their masks (docs/rig-file.md has them all); at most %d bytes are read",
+                "check, with registers, settings, inputs and checksums described above and values "
+                "within their masks (docs/rig-file.md has them all); at most %d bytes are read",
                 option, text, PINTLE_MOST_RAW);
             return NULL;
         }

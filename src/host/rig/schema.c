@@ -38,6 +38,7 @@ static cfg_opt_t checksum[] = { CFG_INT("polynomial", 0x31, CFGF_NONE),
                                 CFG_INT("bits", 8, CFGF_NONE),
                                 CFG_INT("over", 2, CFGF_NONE),
                                 CFG_BOOL("low-first", cfg_false, CFGF_NONE),
+                                CFG_BOOL("registers", cfg_true, CFGF_NONE),
                                 CFG_END() };
 
 /* Where it lies and what it means, of all options or, in a row, of some. */
@@ -156,7 +157,7 @@ static cfg_opt_t part[] = { CFG_STR("what", "described by the rig file", CFGF_NO
                             CFG_SEC("setting", setting, ONCE_EACH),
                             CFG_SEC("number", number, ONCE_EACH),
                             CFG_SEC("coefficient", coefficient, ONCE_EACH),
-                            CFG_SEC("checksum", checksum, CFGF_NODEFAULT),
+                            CFG_SEC("checksum", checksum, ONCE_EACH),
                             CFG_STR_LIST("inputs", "{}", CFGF_NONE),
                             CFG_SEC("channel", part_channel, ONCE_EACH),
                             CFG_END() };

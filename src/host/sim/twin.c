@@ -111,105 +111,16 @@ static unsigned list_readings(const struct pintle_part *part, const uint8_t *set
     return count;
 }
 
-/* --- the channels, the other way round --- */
-
-static double value_of(const struct pintle_linear *row, double scale, double raw)
-{
-    double x = raw * scale + (double)row->zero;
-    return row->shape ? (double)row->shape(row->constants, (float)x) : x;
-}
-
-/* The integer whose value is nearest: by halves, for it rises or falls all the way. */
-static int64_t raw_of(const struct pintle_linear *row, double scale, double value)
-{
-    bool has_sign = row->flags & PINTLE_LINEAR_SIGNED;
-    int bits = row->bits ? row->bits : 8 * row->bytes - row->shift;
-    double low = has_sign ? -ldexp(1, bits - 1) : 0;
-    double high = has_sign ? ldexp(1, bits - 1) - 1 : ldexp(1, bits) - 1;
-    bool falls = value_of(row, scale, high * 0.75 + low * 0.25)
-                 < value_of(row, scale, high * 0.25 + low * 0.75);
-    low = has_sign || row->lowest >= 0 ? fmax(low, row->lowest) : low;
-    high = has_sign || row->highest > 0 ? fmin(high, row->highest) : high;
-    while (high - low > 0.5) {
-        double middle = floor((low + high) / 2);
-        double before = value_of(row, scale, middle + 0.5);
-        bool beyond = falls ? value < before : value > before;
-        if (beyond) {
-            low = middle + 1;
-        } else {
-            high = middle;
-        }
-    }
-    return (int64_t)low;
-}
-
-static void put_integer(const struct pintle_linear *row, uint8_t *first, int64_t raw)
-{
-    bool little = row->flags & PINTLE_LINEAR_LITTLE_ENDIAN;
-    unsigned bits = row->bits ? row->bits : 8u * row->bytes - row->shift;
-    uint32_t mask = bits < 32 ? (1u << bits) - 1 : UINT32_MAX;
-    uint32_t word = ((uint32_t)raw & mask) << row->shift;
-    for (unsigned i = 0; i < row->bytes; i++) {
-        unsigned shift = 8u * (little ? i : row->bytes - 1u - i);
-        uint8_t keep = (uint8_t) ~((uint8_t)((mask << row->shift) >> shift));
-        first[i] = (uint8_t)((first[i] & keep) | (word >> shift & 0xff));
-    }
-}
-
-/* Nothing that a mark speaks of is so. */
-static void put_marks(const struct pintle_linear *row, uint8_t *first)
-{
-    for (const struct pintle_mark *m = row->marks; m && m->mask; m++) {
-        uint8_t *byte = first + m->at;
-        bool unless = m->bit & PINTLE_MARK_UNLESS;
-        if (unless) {
-            *byte = (uint8_t)((*byte & ~m->mask) | m->want);
-        } else if ((*byte & m->mask) == m->want) {
-            *byte = (uint8_t)(*byte ^ (m->mask & -m->mask));
-        }
-    }
-}
-
-static void put_digits(uint8_t *first, uint8_t left, int64_t raw)
-{
-    char *text = g_strdup_printf("%" G_GINT64_FORMAT, raw);
-    for (uint8_t i = 0; i < left && text[i]; i++) {
-        first[i] = (uint8_t)text[i];
-    }
-    g_free(text);
-}
-
-static void measure_channel(struct pintle_sim_chip *chip, unsigned c, const uint8_t *settings)
-{
-    const struct pintle_part *part = part_of(chip);
-    const struct pintle_channel *channel = &part->channels[c];
-    const struct pintle_block block = { .settings = settings,
-                                        .numbers = pintle_priv_twin_of(chip)->numbers };
-    const struct pintle_linear *row = pintle_part_row(part, channel, settings);
-    bool scaled = part->factor && (channel->scaled_by || channel->number);
-    double scale =
-        (double)row->scale * (scaled ? (double)part->factor(part, channel, &block) : 1.0);
-    int64_t raw = raw_of(row, scale, pintle_sim_sense(chip, (int)c));
-    uint8_t *first = pintle_priv_twin_state(chip)->raw + channel->at;
-    if (part->frame && part->frame->length == 0) {
-        put_digits(first, (uint8_t)(part->raw_size - channel->at), raw);
-    } else {
-        put_integer(row, first, raw);
-        put_marks(row, first);
-    }
-}
-
 /* Bits that a program waits for, or checks. */
 static uint8_t met(uint8_t byte, uint8_t mask, uint8_t want)
 {
     return (uint8_t)((byte & ~mask) | (want & mask));
 }
 
-static void put_checksums(const struct pintle_part *part, uint8_t *raw, unsigned count)
+static void put_checksums(const struct pintle_crc *rule, uint8_t *raw, unsigned count)
 {
-    const struct pintle_crc *rule = part->crc;
-    unsigned group = rule ? rule->span + rule->bits / 8u : 0;
-    for (unsigned i = 0; group > 0 && i + group <= count; i += group) {
+    unsigned group = rule->span + rule->bits / 8u;
+    for (unsigned i = 0; i + group <= count; i += group) {
         uint16_t crc = pintle_crc(rule, raw + i, rule->span);
         uint8_t *at = raw + i + rule->span;
         for (unsigned b = 0; b < rule->bits / 8u; b++) {
@@ -241,10 +152,14 @@ void pintle_priv_twin_measure(struct pintle_sim_chip *chip)
     }
     for (unsigned c = 0; c < part->channel_count; c++) {
         if (part->channels[c].linear) {
-            measure_channel(chip, c, settings);
+            pintle_priv_twin_channel(chip, c, settings);
         }
     }
-    put_checksums(part, s->raw, sizeof s->raw);
+    struct pintle_sheet_check checks[READINGS];
+    count = pintle_sheet_checks(part, settings, checks, READINGS);
+    for (unsigned i = 0; i < count; i++) {
+        put_checksums(checks[i].rule, s->raw + checks[i].at, checks[i].count);
+    }
 }
 
 /* --- time --- */
@@ -313,7 +228,7 @@ void pintle_priv_twin_power_up(struct pintle_sim_chip *chip)
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel *channel = &sheet->part->channels[c];
         if (channel->linear && (channel->linear->flags & PINTLE_LINEAR_POWER_ON)) {
-            put_integer(channel->linear, s->raw + channel->at, channel->linear->power_on);
+            pintle_priv_twin_put(channel->linear, s->raw + channel->at, channel->linear->power_on);
         }
     }
     put_identity(chip);
@@ -398,6 +313,51 @@ uint8_t pintle_priv_twin_byte(struct pintle_sim_chip *chip, uint16_t reg, uint8_
     return stored(chip, reg, i, &byte) ? as_polled(chip, reg, i, byte) : as_polled(chip, reg, i, 0);
 }
 
+/* The step that fetches what a command asks for, or null. */
+static const struct pintle_step *fetch_after(const struct pintle_step *program, uint16_t code)
+{
+    bool sent = false;
+    for (const struct pintle_step *step = program; step->op != PINTLE_OP_END; step++) {
+        if (step->op == PINTLE_OP_WRITE) {
+            sent = step->reg == code;
+        } else if (sent && step->reg == PINTLE_NO_REG
+                   && (step->op == PINTLE_OP_READ || step->op == PINTLE_OP_EXPECT)) {
+            return step;
+        }
+    }
+    return NULL;
+}
+
+/* Where in the raw block lies what a step of the measuring program reads? */
+static unsigned place_of(struct pintle_sim_chip *chip, const struct pintle_step *step)
+{
+    struct reading list[READINGS];
+    uint8_t settings[PINTLE_MOST_SETTINGS] = { 0 };
+    find_settings(chip, settings);
+    unsigned count = list_readings(part_of(chip), settings, list);
+    for (unsigned i = 0; i < count; i++) {
+        if (list[i].step == step) {
+            return list[i].at;
+        }
+    }
+    return 0;
+}
+
+uint8_t pintle_priv_twin_fetched(struct pintle_sim_chip *chip, uint8_t i)
+{
+    const struct pintle_part *part = part_of(chip);
+    const struct twin_state *s = pintle_priv_twin_state(chip);
+    const struct pintle_step *measured = fetch_after(part->measure, s->asked);
+    const struct pintle_step *proof = fetch_after(part->identity, s->asked);
+    if (!measured && proof && part->crc && proof->width <= 8) { /* nothing but right checksums */
+        uint8_t bytes[8] = { 0 };
+        put_checksums(part->crc + proof->value, bytes, proof->width);
+        return i < proof->width ? bytes[i] : 0xff;
+    }
+    unsigned at = (measured ? place_of(chip, measured) : 0) + i;
+    return at < sizeof s->raw ? s->raw[at] : 0xff;
+}
+
 static void begin(struct pintle_sim_chip *chip, bool measuring)
 {
     struct twin_state *s = pintle_priv_twin_state(chip);
@@ -418,6 +378,7 @@ void pintle_priv_twin_store(struct pintle_sim_chip *chip, uint16_t reg, uint8_t 
             s->value[r] = (s->value[r] & ~(0xffu << shift)) | (uint32_t)byte << shift;
         }
     }
+    s->asked = reg;
     begin(chip, writes(t->sheet->part->measure, reg, false));
 }
 
@@ -426,7 +387,7 @@ void pintle_priv_twin_command(struct pintle_sim_chip *chip, uint16_t code)
     struct twin_state *s = pintle_priv_twin_state(chip);
     const struct pintle_part *part = part_of(chip);
     bool other = writes(part->identity, code, true) || writes(part->setup, code, true);
-    s->command = code;
+    s->command = s->asked = code;
     begin(chip, !other || writes(part->measure, code, true));
 }
 

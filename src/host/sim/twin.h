@@ -28,6 +28,7 @@ struct twin_state {
     uint32_t word; /* the register that is being written */
     uint16_t reg;
     uint16_t command; /* the last one that was no register */
+    uint16_t asked;   /* what was written to last */
     uint8_t raw[PINTLE_MOST_RAW];
     uint8_t measuring;                  /* what was written begins a measurement */
     uint8_t heads;                      /* bytes of the address that have come */
@@ -66,12 +67,23 @@ void pintle_priv_twin_measure(struct pintle_sim_chip *chip);
 /* Byte `i` of what is read from a register on. */
 uint8_t pintle_priv_twin_byte(struct pintle_sim_chip *chip, uint16_t reg, uint8_t i);
 
+/* Byte `i` of what is fetched after the last command. */
+uint8_t pintle_priv_twin_fetched(struct pintle_sim_chip *chip, uint8_t i);
+
 /* A byte is written to a register, `i` behind its first; a command is sent. */
 void pintle_priv_twin_store(struct pintle_sim_chip *chip, uint16_t reg, uint8_t i, uint8_t byte);
 void pintle_priv_twin_command(struct pintle_sim_chip *chip, uint16_t code);
 
 /* The row of a register at an address, or null. */
 const struct pintle_map_reg *pintle_priv_twin_row(const struct pintle_sim_chip *chip, uint16_t reg);
+
+/* --- what its channels measure (twin_channel.c) --- */
+
+/* The bytes of a row that mean this integer. */
+void pintle_priv_twin_put(const struct pintle_linear *row, uint8_t *first, int64_t raw);
+
+/* A channel's bytes in the raw block, of what the chip feels. */
+void pintle_priv_twin_channel(struct pintle_sim_chip *chip, unsigned c, const uint8_t *settings);
 
 /* --- how it talks (twin_bus.c) --- */
 

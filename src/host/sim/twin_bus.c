@@ -71,7 +71,7 @@ static uint8_t read(struct pintle_sim_chip *chip)
     struct twin_state *s = pintle_priv_twin_state(chip);
     uint8_t at = s->at++;
     if (pintle_priv_twin_of(chip)->fetches && !pintle_priv_twin_row(chip, s->reg)) {
-        return at < sizeof s->raw ? s->raw[at] : 0xff;
+        return pintle_priv_twin_fetched(chip, at);
     }
     const struct pintle_map_reg *row = pintle_priv_twin_row(chip, s->reg);
     bool sums = part_of(chip)->link == &pintle_link_smbus && row && at == row->reg.width;

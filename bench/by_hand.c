@@ -20,7 +20,7 @@ static int16_t s16(const uint8_t *at)
 
 void hand_init(struct hand *h, const struct pintle_i2c *bus, uint8_t address, const uint8_t *t)
 {
-    *h = (struct hand){ .bus = bus, .clock = bus->clock, .address = address };
+    *h = (struct hand){ .bus = bus, .clock = bus->common.clock, .address = address };
     h->T1 = (uint16_t)s16(t);
     h->T2 = s16(t + 2);
     h->T3 = s16(t + 4);

@@ -161,9 +161,9 @@ int main(int argc, char **argv)
     static const struct pintle_clock_calls stub_clock = { stub_now, stub_sleep, NULL, NULL, NULL };
     static struct pintle_sim sim;
     const struct pintle_clock clock = { &stub_clock, NULL };
-    struct pintle_i2c bus = {
-        .calls = &stub_calls, .clock = &clock, .bit_ns = 10000, .sole_master = 1
-    };
+    struct pintle_i2c bus = { .calls = &stub_calls,
+                              .common = { .clock = &clock, .sole_master = 1 },
+                              .bit_ns = 10000 };
     if (argc != 5) {
         return 2;
     }

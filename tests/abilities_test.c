@@ -157,7 +157,7 @@ static void lines_with_directions(void)
     uint16_t levels = 0;
     bench_make(&bench, &pintle_tmp102, 0x48); /* for its clock */
     wide_order[0] = '\0';
-    bus.clock = &bench.clock;
+    bus.common.clock = &bench.clock;
     CU_ASSERT_EQUAL(any_on_i2c(&sensor, &part, &bus, 0x21), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_outputs_init(&outputs, &sensor.sensor), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_outputs_set(&outputs, 0x8001, 0x8000), PINTLE_OK);
@@ -360,7 +360,7 @@ static enum pintle_status worn_transfer(void *context, const struct pintle_spi_w
                                         const struct pintle_segment *segments, uint8_t count)
 {
     struct worn *w = context;
-    enum pintle_status status = w->spi.calls->transfer(w->spi.context, way, segments, count);
+    enum pintle_status status = w->spi.calls->transfer(w->spi.common.context, way, segments, count);
     for (uint8_t i = 0; i < count; i++) {
         const struct pintle_segment *s = &segments[i];
         const uint8_t *command = s->out && s->length > 6 ? s->out + s->length - 6 : NULL;
@@ -400,7 +400,7 @@ static void a_card_that_lost_a_block(void)
         struct worn worn = { .spi = bench.spi, .token = rows[r].token };
         memset(new, 0x5a, sizeof new);
         bench.spi.calls = &calls;
-        bench.spi.context = &worn;
+        bench.spi.common.context = &worn;
         CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 5, is, 1), rows[r].read);
         CU_ASSERT_EQUAL(pintle_store_write(&bench.sensor, 5, new, 1), rows[r].write);
         EXPECT((worn.token == 0) == (rows[r].write == PINTLE_OK), "token %02x: written or not",

@@ -41,8 +41,9 @@ static int messages(const struct i2c_rdwr_ioctl_data *all)
         adapter.probes += m->len == 0;
     }
     adapter.transfers++;
-    int failed = answer(adapter.bus->calls->transfer(
-        adapter.bus->context, (uint8_t)all->msgs[0].addr, segments, (uint8_t)all->nmsgs, 100000));
+    int failed =
+        answer(adapter.bus->calls->transfer(adapter.bus->common.context, (uint8_t)all->msgs[0].addr,
+                                            segments, (uint8_t)all->nmsgs, 100000));
     return failed ? failed : (int)all->nmsgs;
 }
 
@@ -60,8 +61,8 @@ static int smbus(const struct i2c_smbus_ioctl_data *one)
     }
     adapter.transfers++;
     adapter.probes += one->size == I2C_SMBUS_QUICK;
-    int failed =
-        answer(adapter.bus->calls->transfer(adapter.bus->context, adapter.address, &s, 1, 100000));
+    int failed = answer(
+        adapter.bus->calls->transfer(adapter.bus->common.context, adapter.address, &s, 1, 100000));
     if (one->data) {
         one->data->byte = byte;
     }

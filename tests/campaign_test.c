@@ -162,7 +162,7 @@ static void live_through(const struct pintle_sheet *sheet, enum cause cause, uns
     struct tally after = { 0 };
     bench_make_seeded(&bench, sheet->part, bench_place(sheet->part), seed);
     bench.sim.bus[0].shared = cause == OTHER_MASTER;
-    bench.bus.sole_master = bench.spi.sole_master = cause != OTHER_MASTER;
+    bench.bus.common.sole_master = bench.spi.common.sole_master = cause != OTHER_MASTER;
     if (cause == NEIGHBOUR && sheet->part->link->kind == PINTLE_BUS_I2C) {
         static const struct neighbour {
             const char *name;
@@ -270,13 +270,13 @@ static enum pintle_status count_i2c(void *context, uint8_t address,
 {
     struct counter *c = context;
     c->transfers++;
-    return c->i2c.calls->transfer(c->i2c.context, address, segments, count, limit_us);
+    return c->i2c.calls->transfer(c->i2c.common.context, address, segments, count, limit_us);
 }
 
 static enum pintle_status count_recovery(void *context)
 {
     struct counter *c = context;
-    return c->i2c.calls->recover(c->i2c.context);
+    return c->i2c.calls->recover(c->i2c.common.context);
 }
 
 static enum pintle_status count_spi(void *context, const struct pintle_spi_way *way,
@@ -284,21 +284,21 @@ static enum pintle_status count_spi(void *context, const struct pintle_spi_way *
 {
     struct counter *c = context;
     c->transfers++;
-    return c->spi.calls->transfer(c->spi.context, way, segments, count);
+    return c->spi.calls->transfer(c->spi.common.context, way, segments, count);
 }
 
 static enum pintle_status count_reset(void *context)
 {
     struct counter *c = context;
     c->transfers++;
-    return c->line.calls->reset(c->line.context);
+    return c->line.calls->reset(c->line.common.context);
 }
 
 static enum pintle_status count_slots(void *context, const uint8_t *out, uint8_t *in,
                                       uint16_t count, uint8_t strong)
 {
     struct counter *c = context;
-    return c->line.calls->slots(c->line.context, out, in, count, strong);
+    return c->line.calls->slots(c->line.common.context, out, in, count, strong);
 }
 
 static enum pintle_status count_send(void *context, const uint8_t *bytes, uint16_t count,
@@ -306,14 +306,14 @@ static enum pintle_status count_send(void *context, const uint8_t *bytes, uint16
 {
     struct counter *c = context;
     c->transfers++;
-    return c->stream.calls->send(c->stream.context, bytes, count, limit_us);
+    return c->stream.calls->send(c->stream.common.context, bytes, count, limit_us);
 }
 
 static enum pintle_status count_receive(void *context, uint8_t *bytes, uint16_t count,
                                         uint16_t *got, uint32_t limit_us)
 {
     struct counter *c = context;
-    return c->stream.calls->receive(c->stream.context, bytes, count, got, limit_us);
+    return c->stream.calls->receive(c->stream.common.context, bytes, count, got, limit_us);
 }
 
 static void count_transfers(struct bench *bench, struct counter *counter)
@@ -328,8 +328,8 @@ static void count_transfers(struct bench *bench, struct counter *counter)
     bench->spi.calls = &spi;
     bench->line.calls = &line;
     bench->stream.calls = &stream;
-    bench->bus.context = bench->spi.context = bench->line.context = counter;
-    bench->stream.context = counter;
+    bench->bus.common.context = bench->spi.common.context = bench->line.common.context = counter;
+    bench->stream.common.context = counter;
 }
 
 /* Chips that go away or lie for a while, again and again. */
@@ -373,7 +373,7 @@ static struct outcome troubled_times(const struct pintle_part *part, unsigned se
     bench_make_seeded(&bench, part, bench_place(part), seed);
     pintle_sim_pass(&bench.sim, 10000);
     bench_wire(&bench, &wired);
-    bench.bus.sole_master = bench.spi.sole_master = 1;
+    bench.bus.common.sole_master = bench.spi.common.sole_master = 1;
     count_transfers(&bench, &counter);
     double rise_ns = wired.wires.rise_ns;
     srand(seed);

@@ -159,12 +159,12 @@ static enum pintle_status pass(struct bench *bench, const struct talk *talk,
         const struct pintle_spi_way way = { .clock_hz = 100000,
                                             .select = talk->address,
                                             .mode = model->modes & 1 ? 0 : 3 };
-        return bench->spi.calls->transfer(bench->spi.context, &way, segments, count);
+        return bench->spi.calls->transfer(bench->spi.common.context, &way, segments, count);
     }
-    enum pintle_status status = bench->line.calls->reset(bench->line.context);
+    enum pintle_status status = bench->line.calls->reset(bench->line.common.context);
     for (uint8_t i = 0; i < count && status == PINTLE_OK; i++) {
-        status = bench->line.calls->slots(bench->line.context, segments[i].out, segments[i].in,
-                                          (uint16_t)(8 * segments[i].length), 0);
+        status = bench->line.calls->slots(bench->line.common.context, segments[i].out,
+                                          segments[i].in, (uint16_t)(8 * segments[i].length), 0);
     }
     return status;
 }

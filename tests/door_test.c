@@ -373,7 +373,7 @@ static void a_deaf_neighbour(void)
         bench_make(&bench, parts[p], bench_place(parts[p]));
         CU_ASSERT_PTR_NOT_NULL_FATAL(pintle_sim_add(&bench.sim, "BME280", 0, 0x76));
         bench.bus = pintle_sim_i2c(&bench.sim, 0);
-        bench.bus.sole_master = 1;
+        bench.bus.common.sole_master = 1;
         CU_ASSERT_EQUAL(any_on_i2c(&other, &pintle_bme280, &bench.bus, 0x76), PINTLE_OK);
         for (unsigned round = 0; round < 40; round++) {
             const struct pintle_sim_fault fault = { .kind = PINTLE_SIM_DEAFENING,

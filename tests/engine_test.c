@@ -495,7 +495,9 @@ static void a_stuck_bus_is_recovered(void)
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct stuck stuck = rows[i].stuck;
-        struct pintle_i2c bus = { .calls = &calls, .context = &stuck, .bit_ns = 10000 };
+        struct pintle_i2c bus = { .calls = &calls,
+                                  .common = { .context = &stuck },
+                                  .bit_ns = 10000 };
         EXPECT(pintle_i2c_probe(&bus, 0x48) == rows[i].status, "%s", rows[i].name);
         EXPECT(stuck.recoveries == rows[i].recoveries, "%s: recoveries", rows[i].name);
     }
@@ -523,7 +525,7 @@ static void a_busy_flag_has_a_limit(void)
     struct bench bench;
     struct pintle_sample sample;
     bench_make(&bench, &pintle_bme280, 0x76);
-    bench.bus = (struct pintle_i2c){ .calls = &calls, .clock = &bench.clock };
+    bench.bus = (struct pintle_i2c){ .calls = &calls, .common = { .clock = &bench.clock } };
     CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_STAYED_BUSY);
     EXPECT(bench.sim.now_us < 200000, "it took %u us", (unsigned)bench.sim.now_us);
 }
@@ -659,7 +661,7 @@ static void pointers_moved_by_others(void)
             struct bench bench;
             struct pintle_sample sample;
             bench_make(&bench, parts[p], p ? 1 : 0x48);
-            bench.bus.sole_master = bench.spi.sole_master = how < 4;
+            bench.bus.common.sole_master = bench.spi.common.sole_master = how < 4;
             const char *channel = parts[p]->channels[2 * p].name;
             double truth = pintle_sim_truth(bench.chip, channel);
             for (int k = 0; k < 4; k++) {
@@ -751,21 +753,18 @@ static enum pintle_status turn_receive(void *context, uint8_t *bytes, uint16_t c
 
 static void share(struct bench *bench)
 {
-    static const struct pintle_i2c_calls i2c = { .transfer = turn_i2c,
-                                                 .claims = { take_turn, end_turn } };
-    static const struct pintle_spi_calls spi = { .transfer = turn_spi,
-                                                 .claims = { take_turn, end_turn } };
-    static const struct pintle_onewire_calls line = {
-        turn_reset, turn_slots, { take_turn, end_turn }, NULL
-    };
+    static const struct pintle_i2c_calls i2c = { .transfer = turn_i2c };
+    static const struct pintle_spi_calls spi = { .transfer = turn_spi };
+    static const struct pintle_onewire_calls line = { turn_reset, turn_slots, NULL };
     turns = (struct turns){ .i2c = bench->bus,
                             .spi = bench->spi,
                             .line = bench->line,
                             .stream = bench->stream,
                             .sim = &bench->sim };
-    static const struct pintle_stream_calls stream = {
-        turn_send, turn_receive, { take_turn, end_turn }, NULL
-    };
+    static const struct pintle_stream_calls stream = { turn_send, turn_receive, NULL };
+    static const struct pintle_claims claims = { take_turn, end_turn };
+    bench->stream.common.claims = bench->bus.common.claims = &claims;
+    bench->spi.common.claims = bench->line.common.claims = &claims;
     bench->stream.calls = &stream;
     bench->bus.calls = &i2c;
     bench->spi.calls = &spi;

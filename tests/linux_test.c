@@ -138,7 +138,7 @@ static void pins_and_devices_missing(void)
     CU_ASSERT_EQUAL(pintle_linux_i2c_open(&adapter, "/dev/" MISSING), PINTLE_NO_DEVICE);
     struct pintle_i2c bus = pintle_linux_i2c_bus(&adapter);
     CU_ASSERT_EQUAL(pintle_i2c_probe(&bus, 0x48), PINTLE_NO_DEVICE);
-    CU_ASSERT_EQUAL(bus.sole_master, 0);
+    CU_ASSERT_EQUAL(bus.common.sole_master, 0);
     CU_ASSERT_PTR_NULL(pintle_linux_i2c_holder(&adapter, 0x48));
     pintle_linux_i2c_close(&adapter);
 }
@@ -327,7 +327,7 @@ static void do_command(struct kernel *k, const struct cn_msg *connector,
     int status = 0;
     switch (command->command) {
     case 0:
-        (void)k->line.calls->slots(k->line.context, NULL, bytes, bits, 0);
+        (void)k->line.calls->slots(k->line.common.context, NULL, bytes, bits, 0);
         reply(k, connector, message, &data, bytes, DATA);
         break;
     case 1:
@@ -336,7 +336,7 @@ static void do_command(struct kernel *k, const struct cn_msg *connector,
             status = EIO;
             break;
         }
-        (void)k->line.calls->slots(k->line.context, bytes, NULL, bits, 0);
+        (void)k->line.calls->slots(k->line.common.context, bytes, NULL, bits, 0);
         break;
     case 2:
     case 3:
@@ -344,7 +344,7 @@ static void do_command(struct kernel *k, const struct cn_msg *connector,
         reply(k, connector, message, &data, codes, DATA);
         break;
     default:
-        status = k->line.calls->reset(k->line.context) == PINTLE_OK ? 0 : 255;
+        status = k->line.calls->reset(k->line.common.context) == PINTLE_OK ? 0 : 255;
         break;
     }
     data.length = 0;
@@ -445,7 +445,7 @@ static void build(struct hull *hull)
                                                 .name = "w1_bus_master3",
                                                 .wire = &hull->wire };
     hull->line = pintle_linux_onewire_bus(&hull->port);
-    hull->line.clock = &hull->kernel.clock;
+    hull->line.common.clock = &hull->kernel.clock;
 }
 
 static void end(struct hull *hull)
@@ -525,32 +525,32 @@ static void onewire_refusals(void)
     uint8_t byte = 0;
     build(&hull);
     const struct pintle_onewire_calls *calls = hull.line.calls;
-    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_OK);
-    CU_ASSERT_EQUAL(calls->slots(hull.line.context, NULL, &byte, 3, 0), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.common.context), PINTLE_OK);
+    CU_ASSERT_EQUAL(calls->slots(hull.line.common.context, NULL, &byte, 3, 0), PINTLE_UNSUPPORTED);
     EXPECT(strstr(hull.port.words, "whole bytes only") != NULL, "%s", hull.port.words);
     byte = 0x44;
-    CU_ASSERT_EQUAL(calls->slots(hull.line.context, &byte, NULL, 8, 1), PINTLE_UNSUPPORTED);
+    CU_ASSERT_EQUAL(calls->slots(hull.line.common.context, &byte, NULL, 8, 1), PINTLE_UNSUPPORTED);
     EXPECT(strstr(hull.port.words, "strong power") != NULL, "%s", hull.port.words);
     hull.kernel.deaf = true; /* busy with something else: that is no refusal, and passes */
-    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_TIME_LIMIT);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.common.context), PINTLE_TIME_LIMIT);
     EXPECT(strstr(hull.port.words, "did not answer on 'w1_bus_master3' in time") != NULL, "%s",
            hull.port.words);
     hull.kernel.deaf = false; /* and its late answer is none to what is asked next */
     hull.kernel.gone = true;
-    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_DEVICE);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.common.context), PINTLE_NO_DEVICE);
     hull.kernel.gone = false;
     hull.port.lock = open("/dev/null", O_RDONLY);
-    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_OK);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.common.context), PINTLE_OK);
     CU_ASSERT_EQUAL(hull.port.reading_only, 0);
     hull.kernel.refuses = EPERM;
-    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_ANSWER);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.common.context), PINTLE_NO_ANSWER);
     CU_ASSERT_EQUAL(hull.port.reading_only, 1);
     EXPECT(strstr(hull.port.words, "does not let this program talk") != NULL, "%s",
            hull.port.words);
     end(&hull);
     build(&hull);
     hull.kernel.gone = true;
-    CU_ASSERT_EQUAL(calls->reset(hull.line.context), PINTLE_NO_DEVICE);
+    CU_ASSERT_EQUAL(calls->reset(hull.line.common.context), PINTLE_NO_DEVICE);
     EXPECT(strstr(hull.port.words, "w1_bus_master3' has gone") != NULL, "%s", hull.port.words);
     CU_ASSERT_EQUAL(hull.port.lock, -1);
 }
@@ -784,10 +784,10 @@ static enum pintle_status broken_transfer(void *context, uint8_t address,
     if (b->fault == MERGED && count == 3) { /* one read for both */
         merged[0] = segments[0];
         merged[1] = (struct pintle_segment){ NULL, segments[1].in, 2 };
-        return calls->transfer(b->inner.context, address, merged, 2, limit_us);
+        return calls->transfer(b->inner.common.context, address, merged, 2, limit_us);
     }
     enum pintle_status status =
-        calls->transfer(b->inner.context, address, segments, count, limit_us);
+        calls->transfer(b->inner.common.context, address, segments, count, limit_us);
     return status == PINTLE_NO_ANSWER && b->fault == EVERYBODY ? PINTLE_OK
            : status == PINTLE_NO_ANSWER && b->fault == REFUSED && segments[0].length > 0
                ? PINTLE_DATA_REFUSED
@@ -858,9 +858,9 @@ static void the_contract_is_checked(void)
                                   .clock = pintle_sim_clock(&sim),
                                   .fault = rows[i].fault };
         const struct pintle_clock clock = { &clock_calls, &broken };
-        struct pintle_i2c bus = {
-            .calls = &calls, .context = &broken, .clock = &clock, .bit_ns = 10000
-        };
+        struct pintle_i2c bus = { .calls = &calls,
+                                  .common = { .context = &broken, .clock = &clock },
+                                  .bit_ns = 10000 };
         const struct pintle_port_check check = { .bus = &bus,
                                                  .known = 0x48,
                                                  .empty = 0x49,

@@ -80,7 +80,7 @@ static void the_compiler_says_so(void)
 
 static enum pintle_status no_clock(struct bench *b)
 {
-    b->bus.clock = NULL;
+    b->bus.common.clock = NULL;
     return any_on_i2c(&b->any, &pintle_tmp102, &b->bus, 0x48);
 }
 

@@ -172,7 +172,7 @@ static void slots_meet_the_table(void)
     wired.onewire_wires.edge = on_edge;
     wired.onewire_wires.edge_context = &s;
     uint64_t before = bench.sim.now_us;
-    CU_ASSERT_EQUAL(bench.line.calls->reset(bench.line.context), PINTLE_NO_ANSWER);
+    CU_ASSERT_EQUAL(bench.line.calls->reset(bench.line.common.context), PINTLE_NO_ANSWER);
     EXPECT(bench.sim.now_us - before >= 960, "reset and rest");
     CU_ASSERT_EQUAL(pintle_onewire_write(&bench.line, bytes, sizeof bytes), PINTLE_OK);
     /* By the table, and what this master promises: nothing is given away on either side. */

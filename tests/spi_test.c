@@ -104,7 +104,7 @@ static void four_modes(void)
                                 (struct pintle_pin){ &pin_calls, &pins[2] }, &select, 1,
                                 &(struct pintle_clock){ &clock_calls, &slave });
         struct pintle_spi bus = pintle_bitbang_spi_bus(&master);
-        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &way, segments, 2), PINTLE_OK);
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.common.context, &way, segments, 2), PINTLE_OK);
         EXPECT(memcmp(slave.got, out, 3) == 0, "mode %u, low bit %s: %02x %02x %02x", slave.mode,
                slave.low_first ? "first" : "last", slave.got[0], slave.got[1], slave.got[2]);
         EXPECT(in[0] == 0xa5 && in[1] == 0x36 && in[2] == 0xc1, "mode %u: back come %02x %02x %02x",
@@ -113,13 +113,16 @@ static void four_modes(void)
                (unsigned)slave.shortest_us);
         struct pintle_spi_way wrong = way;
         wrong.select = 1;
-        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.common.context, &wrong, segments, 2),
+                        PINTLE_BAD_ARGUMENT);
         wrong = way;
         wrong.mode = 4;
-        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.common.context, &wrong, segments, 2),
+                        PINTLE_BAD_ARGUMENT);
         wrong = way;
         wrong.clock_hz = 0;
-        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &wrong, segments, 2), PINTLE_BAD_ARGUMENT);
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.common.context, &wrong, segments, 2),
+                        PINTLE_BAD_ARGUMENT);
     }
 }
 
@@ -156,7 +159,7 @@ static void nobody_is_selected(void)
         EXPECT(driven[0] == PINTLE_DRIVE_LOW && driven[2] == PINTLE_RELEASE, "clock %d, input %d",
                driven[0], driven[2]);
         const struct pintle_spi_way way = { .clock_hz = 1000000, .select = 1 };
-        CU_ASSERT_EQUAL(bus.calls->transfer(bus.context, &way, &segment, 1), PINTLE_OK);
+        CU_ASSERT_EQUAL(bus.calls->transfer(bus.common.context, &way, &segment, 1), PINTLE_OK);
     }
 }
 
@@ -342,7 +345,7 @@ static void a_bank_moved_in_the_middle(void)
         intruder.calls = 0;
         intruder.at = at;
         bench.spi.calls = &calls;
-        bench.spi.sole_master = 0;
+        bench.spi.common.sole_master = 0;
         enum pintle_status status = PINTLE_OK;
         for (int k = 0; k < 3; k++) {
             enum pintle_status now = pintle_sample_read(&bench.sensor, &sample);
@@ -475,7 +478,8 @@ static void speeds(void)
     for (int i = 0; i < 50; i++) {
         uint8_t in = 0;
         const struct pintle_segment segments[2] = { { out, NULL, 1 }, { NULL, &in, 1 } };
-        CU_ASSERT_EQUAL(bench.spi.calls->transfer(bench.spi.context, &hasty, segments, 2), 0);
+        CU_ASSERT_EQUAL(bench.spi.calls->transfer(bench.spi.common.context, &hasty, segments, 2),
+                        0);
         right += in == 0xea;
     }
     EXPECT(right < 25, "too fast, and right %u times of 50", right);

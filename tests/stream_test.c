@@ -118,7 +118,8 @@ static void frames(void)
         struct pintle_sample sample;
         size_t length = rows[r].length ? rows[r].length : strlen(rows[r].says);
         struct script script = { rows[r].says, length, 0, 1 + 6 * (i % 3), "" };
-        struct pintle_stream line = { .calls = &calls, .context = &script, .clock = &bench.clock };
+        struct pintle_stream line = { .calls = &calls,
+                                      .common = { .context = &script, .clock = &bench.clock } };
         bench_make(&bench, &pintle_tmp102, 0x48); /* for its clock */
         CU_ASSERT_EQUAL(any_on_stream(&sensor, rows[r].part, &line), PINTLE_OK);
         if (rows[r].part == &text_part || rows[r].part == &byte_part) {
@@ -158,7 +159,8 @@ static void silence(void)
         struct pintle_any sensor;
         uint16_t limit_ms = limits_ms[i / 16];
         struct script script = { "", 0, 0, 1, "" };
-        struct pintle_stream line = { .calls = &calls, .context = &script, .clock = &bench.clock };
+        struct pintle_stream line = { .calls = &calls,
+                                      .common = { .context = &script, .clock = &bench.clock } };
         const struct pintle_frame frame = { .bit_hz = 9600, .limit_ms = limit_ms, .end = '\n' };
         struct pintle_part part = any_part;
         part.frame = &frame;
@@ -185,13 +187,13 @@ static enum pintle_status pump(struct behind *b)
     uint16_t got = 0;
     ssize_t count = read(b->master, bytes, sizeof bytes);
     if (count > 0) {
-        CU_ASSERT_EQUAL(b->bench.stream.calls->send(b->bench.stream.context, bytes, (uint16_t)count,
-                                                    UINT32_MAX),
+        CU_ASSERT_EQUAL(b->bench.stream.calls->send(b->bench.stream.common.context, bytes,
+                                                    (uint16_t)count, UINT32_MAX),
                         PINTLE_OK);
     }
     pintle_sim_pass(&b->bench.sim, 2000);
-    enum pintle_status status =
-        b->bench.stream.calls->receive(b->bench.stream.context, bytes, sizeof bytes, &got, 0);
+    enum pintle_status status = b->bench.stream.calls->receive(b->bench.stream.common.context,
+                                                               bytes, sizeof bytes, &got, 0);
     if (got > 0) {
         CU_ASSERT(write(b->master, bytes, got) == got);
     }
@@ -209,7 +211,7 @@ static void over_a_terminal(void)
     CU_ASSERT_FATAL(b.master >= 0 && grantpt(b.master) == 0 && unlockpt(b.master) == 0);
     CU_ASSERT_EQUAL(pintle_linux_stream_open(&line, ptsname(b.master), 9600), PINTLE_OK);
     struct pintle_stream bus = pintle_linux_stream_bus(&line);
-    bus.clock = &b.bench.clock;
+    bus.common.clock = &b.bench.clock;
     /* The chip's own time: a machine that stands still for a moment is no chip that is silent. */
     CU_ASSERT_EQUAL(any_on_stream(&sensor, &pintle_tof10120, &bus), PINTLE_OK);
     for (int k = 0; k < 20; k++) {

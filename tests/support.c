@@ -323,8 +323,8 @@ void bench_make_seeded(struct bench *bench, const struct pintle_part *part, uint
     bench->spi = pintle_sim_spi(&bench->sim, 0);
     bench->line = pintle_sim_onewire(&bench->sim, 0);
     bench->stream = pintle_sim_stream(&bench->sim, 0);
-    bench->bus.clock = bench->spi.clock = bench->line.clock = &bench->clock;
-    bench->stream.clock = &bench->clock;
+    bench->bus.common.clock = bench->spi.common.clock = bench->line.common.clock = &bench->clock;
+    bench->stream.common.clock = &bench->clock;
     bench->clock = pintle_sim_clock(&bench->sim);
     CU_ASSERT_PTR_NOT_NULL_FATAL(bench->chip);
     CU_ASSERT_EQUAL_FATAL(bench_seat(bench, part), PINTLE_OK);

@@ -29,28 +29,31 @@ static enum pintle_status sabotaged_i2c(void *context, uint8_t address,
     struct saboteur *s = context;
     bool fails = fails_now(s);
     s->to_nobody += fails && address < 0x08;
-    return fails ? s->status
-                 : s->i2c.calls->transfer(s->i2c.context, address, segments, count, limit_us);
+    return fails
+               ? s->status
+               : s->i2c.calls->transfer(s->i2c.common.context, address, segments, count, limit_us);
 }
 
 static enum pintle_status sabotaged_spi(void *context, const struct pintle_spi_way *way,
                                         const struct pintle_segment *segments, uint8_t count)
 {
     struct saboteur *s = context;
-    return fails_now(s) ? s->status : s->spi.calls->transfer(s->spi.context, way, segments, count);
+    return fails_now(s) ? s->status
+                        : s->spi.calls->transfer(s->spi.common.context, way, segments, count);
 }
 
 static enum pintle_status sabotaged_reset(void *context)
 {
     struct saboteur *s = context;
-    return fails_now(s) ? s->status : s->line.calls->reset(s->line.context);
+    return fails_now(s) ? s->status : s->line.calls->reset(s->line.common.context);
 }
 
 static enum pintle_status sabotaged_slots(void *context, const uint8_t *out, uint8_t *in,
                                           uint16_t count, uint8_t strong)
 {
     struct saboteur *s = context;
-    return fails_now(s) ? s->status : s->line.calls->slots(s->line.context, out, in, count, strong);
+    return fails_now(s) ? s->status
+                        : s->line.calls->slots(s->line.common.context, out, in, count, strong);
 }
 
 static enum pintle_status sabotaged_send(void *context, const uint8_t *bytes, uint16_t count,
@@ -58,15 +61,16 @@ static enum pintle_status sabotaged_send(void *context, const uint8_t *bytes, ui
 {
     struct saboteur *s = context;
     return fails_now(s) ? s->status
-                        : s->stream.calls->send(s->stream.context, bytes, count, limit_us);
+                        : s->stream.calls->send(s->stream.common.context, bytes, count, limit_us);
 }
 
 static enum pintle_status sabotaged_receive(void *context, uint8_t *bytes, uint16_t count,
                                             uint16_t *got, uint32_t limit_us)
 {
     struct saboteur *s = context;
-    return fails_now(s) ? s->status
-                        : s->stream.calls->receive(s->stream.context, bytes, count, got, limit_us);
+    return fails_now(s)
+               ? s->status
+               : s->stream.calls->receive(s->stream.common.context, bytes, count, got, limit_us);
 }
 
 static void sabotage(struct bench *bench, struct saboteur *saboteur)
@@ -85,8 +89,8 @@ static void sabotage(struct bench *bench, struct saboteur *saboteur)
     bench->spi.calls = &spi;
     bench->line.calls = &line;
     bench->stream.calls = &stream;
-    bench->bus.context = bench->spi.context = bench->line.context = saboteur;
-    bench->stream.context = saboteur;
+    bench->bus.common.context = bench->spi.common.context = bench->line.common.context = saboteur;
+    bench->stream.common.context = saboteur;
 }
 
 typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
@@ -155,7 +159,7 @@ static enum pintle_status op_start_collect(struct pintle_sensor *sensor)
         }
         if (status == PINTLE_NOT_READY) {
             uint32_t wait = pintle_sensor_wait_us(sensor);
-            const struct pintle_clock *clock = sensor->part->link->clock(sensor);
+            const struct pintle_clock *clock = sensor->bus.any->clock;
             clock->calls->sleep_us(clock->context, wait ? wait : 1);
             status = PINTLE_OK;
         }

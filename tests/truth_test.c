@@ -334,7 +334,8 @@ static void the_worked_example_over_the_bus(void)
     struct pintle_sim sim;
     struct pintle_any sensor;
     struct pintle_sample sample;
-    struct pintle_i2c bus = { .calls = &calls, .context = &holder, .clock = &sim.clock };
+    struct pintle_i2c bus = { .calls = &calls,
+                              .common = { .context = &holder, .clock = &sim.clock } };
     pintle_sim_init(&sim, 1, 0, 1);
     holder.regs[0xd0] = 0x60;
     memcpy(holder.regs + 0x88, low, sizeof low);
@@ -420,7 +421,8 @@ static void another_clock_chip(void)
     for (int filled = 0; filled < 2; filled++) {
         struct holder holder = { .address = 0x68 };
         struct bench bench;
-        struct pintle_i2c bus = { .calls = &calls, .context = &holder, .clock = &bench.clock };
+        struct pintle_i2c bus = { .calls = &calls,
+                                  .common = { .context = &holder, .clock = &bench.clock } };
         struct pintle_sample sample;
         uint8_t alarmed = 0;
         bench_make(&bench, &pintle_ds3231, 0x68);

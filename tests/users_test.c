@@ -115,10 +115,9 @@ static void others_turn(void)
 
 static void join(struct bench *bench, const struct pintle_part *part, bool polite)
 {
-    static const struct pintle_i2c_calls i2c = { .transfer = transfer, .claims = { take, let_go } };
-    static const struct pintle_spi_calls spi = { .transfer = spi_transfer,
-                                                 .claims = { take, let_go } };
-    static const struct pintle_onewire_calls line = { reset, slots, { take, let_go }, NULL };
+    static const struct pintle_i2c_calls i2c = { .transfer = transfer };
+    static const struct pintle_spi_calls spi = { .transfer = spi_transfer };
+    static const struct pintle_onewire_calls line = { reset, slots, NULL };
     static const struct pintle_clock_calls clock = { now, sleep, wall, NULL, NULL };
     with = (struct company){ .bench = bench,
                              .polite = polite,
@@ -127,7 +126,9 @@ static void join(struct bench *bench, const struct pintle_part *part, bool polit
                              .line = bench->line.calls,
                              .clock = bench->clock.calls };
     bench->sim.bus[0].shared = 1;
-    bench->bus.sole_master = bench->spi.sole_master = 0;
+    bench->bus.common.sole_master = bench->spi.common.sole_master = 0;
+    static const struct pintle_claims claims = { take, let_go };
+    bench->bus.common.claims = bench->spi.common.claims = bench->line.common.claims = &claims;
     bench->bus.calls = &i2c;
     bench->spi.calls = &spi;
     bench->line.calls = &line;

@@ -308,7 +308,8 @@ static void two_masters_at_once(void)
         struct pintle_i2c bus = pintle_bitbang_i2c_bus(&wired.master);
         memcpy(rival.bytes, rows[i].bytes, sizeof rival.bytes);
         rival.bit = -1;
-        enum pintle_status status = bus.calls->transfer(bus.context, 0x48, &segment, 1, 25000);
+        enum pintle_status status =
+            bus.calls->transfer(bus.common.context, 0x48, &segment, 1, 25000);
         EXPECT(status == PINTLE_ARBITRATION_LOST, "%s: %s", rows[i].name,
                pintle_status_word(status));
         EXPECT(rival.harmed == 0 && rival.bit == RIVAL_BITS, "%s: %u of its bits harmed, %d sent",

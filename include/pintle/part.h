@@ -213,16 +213,10 @@ struct pintle_link {
                                   uint8_t count);
     /* Send a command, then power the line hard for `us`; null where there is no such thing. */
     enum pintle_status (*power)(struct pintle_sensor *sensor, uint8_t command, uint32_t us);
-    /* Claim the bus (take 1) or let it go (0). */
-    enum pintle_status (*claim)(struct pintle_sensor *sensor, uint8_t take);
-    /* Forget what the bus knows of its chips. */
+    /* Forget what the bus knows of its chips. Null: it knows nothing. */
     void (*forget)(struct pintle_sensor *sensor);
     /* After this failure, is it worth another attempt, once the bus was freed? Null: never. */
     uint8_t (*recover)(struct pintle_sensor *sensor, enum pintle_status status);
-    /* How often chips on the bus may have heard what nobody said. */
-    uint8_t *(*upsets)(struct pintle_sensor *sensor);
-    /* The bus's clock. */
-    const struct pintle_clock *(*clock)(const struct pintle_sensor *sensor);
     uint8_t checks; /* 1: what `receive` brings has proven its checksums */
 };
 

@@ -38,8 +38,7 @@ struct pintle_segment {
     uint16_t length;
 };
 
-/* Taking turns on a bus. Either may be null: nobody else is there. Sensors look at that when they
- * are set up. */
+/* Taking turns on a bus where somebody else may be. Both are needed. */
 struct pintle_claims {
     /* Wait until nobody else holds the bus, and hold it. TIME_LIMIT where that takes too long. The
      * core claims a bus once at a time and never while it holds another. */
@@ -51,16 +50,21 @@ struct pintle_claims {
 
 struct pintle_clock;
 
-/* What a bus and its sensors remember between transfers: the core's. Ports leave it zero. */
+/* What all buses have in common. */
+struct pintle_bus {
+    void *context;                      /* handed back to each call */
+    const struct pintle_clock *clock;   /* must outlive it */
+    const struct pintle_claims *claims; /* null: nobody else gets at the bus */
+    uint8_t sole_master;                /* 1: nobody but this object's users talks on the bus */
+    uint8_t upsets; /* the core's: how often its chips may have heard what no one said */
+};
+
+/* What a bus remembers of a chip between transfers: the core's. Ports leave it zero. */
 struct pintle_memory {
     uint8_t key; /* which chip; 0: none */
     uint16_t value;
 };
 #define PINTLE_REMEMBERED 4 /* chips per bus whose pointer or bank is known; a power of two */
-struct pintle_known {
-    struct pintle_memory of[PINTLE_REMEMBERED];
-    uint8_t upsets; /* how often the chips on it may have heard what no one said */
-};
 
 struct pintle_i2c_calls {
     /* Send START and the 7-bit `address`, do the segments in order with a repeated START wherever
@@ -78,8 +82,6 @@ struct pintle_i2c_calls {
      */
     enum pintle_status (*recover)(void *context);
 
-    struct pintle_claims claims;
-
     /* What the port has to add to the status of its last call, a clause for people ("" for
      * nothing); may be null. */
     const char *(*words)(void *context);
@@ -91,13 +93,11 @@ struct pintle_i2c_calls {
 
 /* One I2C bus. */
 struct pintle_i2c {
+    struct pintle_bus common;
     const struct pintle_i2c_calls *calls;
-    void *context;
-    const struct pintle_clock *clock; /* must outlive it */
-    uint32_t limit_us;   /* the longest that one transfer may take; 0: what pintle_i2c_limit says */
-    uint32_t bit_ns;     /* how long a bit takes: 10000 at 100 kHz; 0: unknown, taken for 100000 */
-    uint8_t sole_master; /* 1: nobody but this object's users talks on the bus */
-    struct pintle_known known; /* the core's */
+    uint32_t limit_us; /* the longest that one transfer may take; 0: what pintle_i2c_limit says */
+    uint32_t bit_ns;   /* how long a bit takes: 10000 at 100 kHz; 0: unknown, taken for 100000 */
+    struct pintle_memory known[PINTLE_REMEMBERED]; /* the core's: where its chips' pointers are */
 };
 
 /* How to talk to one chip on an SPI bus. */
@@ -120,24 +120,19 @@ struct pintle_spi_calls {
     enum pintle_status (*transfer)(void *context, const struct pintle_spi_way *way,
                                    const struct pintle_segment *segments, uint8_t count);
 
-    struct pintle_claims claims;
-
     /* What the port has to add to the status of its last call, a clause for people ("" for
      * nothing); may be null. */
     const char *(*words)(void *context);
 };
 
-/* One SPI bus. */
+/* One SPI bus. Where it has other masters, share it by claims; and since some may not take them,
+ * the bank of a part that has banks is asked after each access (ARBITRATION_LOST: it was moved),
+ * which notices all but one that is moved away and back. */
 struct pintle_spi {
+    struct pintle_bus common;
     const struct pintle_spi_calls *calls;
-    void *context;
-    const struct pintle_clock *clock; /* must outlive it */
     uint32_t top_hz; /* the fastest that its wires stand; 0: whatever the part allows */
-    /* As in struct pintle_i2c. Where there are others, share the bus by claims; and since some may
-     * not take them, the bank of a part that has banks is asked after each access
-     * (ARBITRATION_LOST: it was moved), which notices all but one that is moved away and back. */
-    uint8_t sole_master;
-    struct pintle_known known; /* the core's */
+    struct pintle_memory known[PINTLE_REMEMBERED]; /* the core's: which banks are chosen */
 };
 
 struct pintle_onewire_calls {
@@ -152,8 +147,6 @@ struct pintle_onewire_calls {
     enum pintle_status (*slots)(void *context, const uint8_t *out, uint8_t *in, uint16_t count,
                                 uint8_t strong);
 
-    struct pintle_claims claims;
-
     /* What the port has to add to the status of its last call, a clause for people ("" for
      * nothing); may be null. */
     const char *(*words)(void *context);
@@ -161,11 +154,9 @@ struct pintle_onewire_calls {
 
 /* One 1-Wire line. */
 struct pintle_onewire {
+    struct pintle_bus common;
     const struct pintle_onewire_calls *calls;
-    void *context;
-    const struct pintle_clock *clock; /* must outlive it */
-    uint64_t powering_until_us;       /* the core's: the strong pull-up is needed this long */
-    uint8_t upsets;                   /* the core's, as in struct pintle_known */
+    uint64_t powering_until_us; /* the core's: the strong pull-up is needed this long */
 };
 
 struct pintle_stream_calls {
@@ -180,8 +171,6 @@ struct pintle_stream_calls {
     enum pintle_status (*receive)(void *context, uint8_t *bytes, uint16_t count, uint16_t *got,
                                   uint32_t limit_us);
 
-    struct pintle_claims claims;
-
     /* What the port has to add to the status of its last call, a clause for people ("" for
      * nothing); may be null. */
     const char *(*words)(void *context);
@@ -191,14 +180,12 @@ struct pintle_stream_calls {
 
 /* One serial line, with one chip at its other end: eight bits, no parity, one stop bit. */
 struct pintle_stream {
+    struct pintle_bus common;
     const struct pintle_stream_calls *calls;
-    void *context;
-    const struct pintle_clock *clock; /* must outlive it */
     uint32_t bit_ns; /* how long a bit takes: 104167 at 9600 baud; 0: unknown, taken for that */
     uint8_t held;    /* the core's: what has come of the frame under way */
     uint8_t begun;   /* the core's: it is known where a frame begins */
     uint8_t frame[PINTLE_STREAM_FRAME];
-    uint8_t upsets; /* the core's, as in struct pintle_known */
 };
 
 enum pintle_drive {
@@ -246,6 +233,11 @@ struct pintle_clock {
     const struct pintle_clock_calls *calls;
     void *context;
 };
+
+/* Claim a bus, for what is not a sensor's: a transfer, or more, that no one may come between. OK
+ * where nobody else gets at it. Let it go. */
+PINTLE_MUST_CHECK enum pintle_status pintle_bus_claim(const struct pintle_bus *bus);
+void pintle_bus_release(const struct pintle_bus *bus);
 
 /* Do one transfer to a 7-bit address (0x08 to 0x77), see pintle_i2c_calls.transfer. A bus found
  * stuck, or a transfer that ran into its limit, is recovered once and the transfer tried again; one

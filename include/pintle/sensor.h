@@ -39,6 +39,7 @@ struct pintle_sensor {
     int64_t when_us; /* of a measurement under way: go on no sooner; else its time, 0: unknown */
     const struct pintle_part *part;
     union {
+        struct pintle_bus *any;
         struct pintle_i2c *i2c;
         struct pintle_spi *spi;
         struct pintle_onewire *onewire;

@@ -150,15 +150,15 @@ enum pintle_status pintle_ds18b20_limits(struct pintle_sensor *sensor, int8_t lo
     }
     PINTLE_TABLE_ROW(struct pintle_link, link, &pintle_link_scratchpad);
     for (uint8_t tries = 0; tries < 3; tries++) { /* others may be powered by the line just now */
-        status = link->claim(sensor, 1);
+        status = pintle_bus_claim(sensor->bus.any);
         if (status == PINTLE_OK) {
             status = link->power(sensor, COPY_SCRATCHPAD, COPY_US);
-            (void)link->claim(sensor, 0);
+            pintle_bus_release(sensor->bus.any);
         }
         if (status != PINTLE_NOT_READY) {
             break;
         }
-        const struct pintle_clock *clock = sensor->bus.onewire->clock;
+        const struct pintle_clock *clock = sensor->bus.any->clock;
         uint64_t now = clock->calls->now_us(clock->context);
         uint64_t until = sensor->bus.onewire->powering_until_us;
         clock->calls->sleep_us(clock->context, until > now ? (uint32_t)(until - now) : 0);

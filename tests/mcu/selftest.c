@@ -54,7 +54,7 @@ static void measure(void)
     static const struct pintle_i2c_calls calls = { .transfer = transfer };
     static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0, 0 };
     static const struct pintle_clock clock = { &clock_calls, 0 };
-    static struct pintle_i2c bus = { .calls = &calls, .clock = &clock };
+    static struct pintle_i2c bus = { .calls = &calls, .common = { .clock = &clock } };
     static struct pintle_bme280 air;
     if (pintle_bme280_on_i2c(&air, &bus, 0x77) != PINTLE_OK
         || pintle_sensor_read(&air.sensor) != PINTLE_OK
@@ -147,7 +147,7 @@ static void search_and_read(void)
     static const struct pintle_onewire_calls calls = { .reset = line_reset, .slots = line_slots };
     static const struct pintle_clock_calls clock_calls = { now_us, sleep_us, 0, 0, 0 };
     static const struct pintle_clock clock = { &clock_calls, 0 };
-    static struct pintle_onewire bus = { .calls = &calls, .clock = &clock };
+    static struct pintle_onewire bus = { .calls = &calls, .common = { .clock = &clock } };
     static struct pintle_onewire_search search;
     static struct pintle_ds18b20 probe;
     enum pintle_status status;

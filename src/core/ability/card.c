@@ -50,7 +50,7 @@ static enum pintle_status clock(const struct pintle_sensor *sensor, const uint8_
         memset(in, 0xff, count);
     }
     const struct pintle_segment segment = { out ? out : in, in, count };
-    return pintle_priv_said(bus->calls->transfer(bus->context, &way, &segment, 1));
+    return pintle_priv_said(bus->calls->transfer(bus->common.context, &way, &segment, 1));
 }
 
 /* Eight more clocks and the line goes up: the end of everything. The first trouble is kept. */
@@ -198,7 +198,7 @@ static enum pintle_status wake(const struct pintle_sensor *sensor)
     const struct pintle_spi_way way = { .clock_hz = WAKING_HZ, .select = PINTLE_SELECT_NONE };
     const struct pintle_segment segment = { ones, NULL, 10 };
     memset(ones, 0xff, sizeof ones);
-    status = pintle_priv_said(bus->calls->transfer(bus->context, &way, &segment, 1));
+    status = pintle_priv_said(bus->calls->transfer(bus->common.context, &way, &segment, 1));
     return status == PINTLE_UNSUPPORTED ? PINTLE_OK : status;
 }
 
@@ -233,34 +233,9 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     return finish(sensor, status);
 }
 
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
-{
-    return pintle_priv_claim(&sensor->bus.spi->calls->claims, sensor->bus.spi->context, take);
-}
-
-static void forget(struct pintle_sensor *sensor)
-{
-    (void)sensor;
-}
-
-static uint8_t *upsets(struct pintle_sensor *sensor)
-{
-    return &sensor->bus.spi->known.upsets;
-}
-
-static const struct pintle_clock *bus_clock(const struct pintle_sensor *sensor)
-{
-    return sensor->bus.spi->clock;
-}
-
-const struct pintle_link pintle_link_card PINTLE_TABLE = { .kind = PINTLE_BUS_SPI,
-                                                           .send = send,
-                                                           .receive = receive,
-                                                           .claim = claim,
-                                                           .forget = forget,
-                                                           .upsets = upsets,
-                                                           .clock = bus_clock,
-                                                           .checks = 1 };
+const struct pintle_link pintle_link_card PINTLE_TABLE = {
+    .kind = PINTLE_BUS_SPI, .send = send, .receive = receive, .checks = 1
+};
 
 /* --- the store --- */
 
@@ -307,7 +282,7 @@ static enum pintle_status size(struct pintle_sensor *sensor, uint64_t *bytes)
 static enum pintle_status open_block(struct pintle_sensor *sensor, uint8_t number, uint32_t block)
 {
     uint8_t counts_bytes = csd_bits(pintle_priv_trim(sensor), 126, 2) == 0;
-    enum pintle_status status = claim(sensor, 1);
+    enum pintle_status status = pintle_priv_hold(sensor);
     return status == PINTLE_OK ? order(sensor, number, counts_bytes ? block * 512 : block) : status;
 }
 
@@ -315,7 +290,7 @@ static enum pintle_status open_block(struct pintle_sensor *sensor, uint8_t numbe
 static enum pintle_status close_block(struct pintle_sensor *sensor, enum pintle_status status)
 {
     status = finish(sensor, status);
-    (void)claim(sensor, 0);
+    pintle_priv_let_go(sensor);
     if (status != PINTLE_OK && status != PINTLE_MISFIT) {
         pintle_priv_close(sensor, PHASE_CLOSED);
     }

@@ -2,12 +2,23 @@
  * once more, and what is not known any more after a failure is decided in this file. */
 #include "engine.h"
 
+enum pintle_status pintle_bus_claim(const struct pintle_bus *bus)
+{
+    return bus->claims ? pintle_priv_said(bus->claims->acquire(bus->context)) : PINTLE_OK;
+}
+
+void pintle_bus_release(const struct pintle_bus *bus)
+{
+    if (bus->claims) {
+        bus->claims->release(bus->context);
+    }
+}
+
 enum pintle_status pintle_priv_hold(struct pintle_sensor *sensor)
 {
     enum pintle_status status = PINTLE_OK;
-    if (!(sensor->flags & (SENSOR_HOLDS | SENSOR_ALONE))) {
-        PINTLE_LINK(link, sensor);
-        status = link->claim(sensor, 1);
+    if (!(sensor->flags & SENSOR_HOLDS)) {
+        status = pintle_bus_claim(sensor->bus.any);
     }
     if (status == PINTLE_OK) {
         sensor->flags = (uint8_t)(sensor->flags | SENSOR_HOLDS);
@@ -17,17 +28,29 @@ enum pintle_status pintle_priv_hold(struct pintle_sensor *sensor)
 
 void pintle_priv_let_go(struct pintle_sensor *sensor)
 {
-    if ((sensor->flags & (SENSOR_HOLDS | SENSOR_ALONE)) == SENSOR_HOLDS) {
-        PINTLE_LINK(link, sensor);
-        (void)link->claim(sensor, 0);
+    if (sensor->flags & SENSOR_HOLDS) {
+        pintle_bus_release(sensor->bus.any);
     }
     sensor->flags = (uint8_t)(sensor->flags & ~SENSOR_HOLDS);
 }
 
-uint8_t *pintle_priv_upsets(struct pintle_sensor *sensor)
+/* One that does not answer, or answers wrong, disturbs nobody. */
+_Static_assert(PINTLE_DATA_REFUSED < PINTLE_CLOCK_STUCK && PINTLE_CLOCK_STUCK < PINTLE_DATA_STUCK
+                   && PINTLE_DATA_STUCK < PINTLE_TIME_LIMIT
+                   && PINTLE_TIME_LIMIT == PINTLE_DATA_REFUSED + 3,
+               "these four lie together");
+void pintle_priv_upset(struct pintle_bus *bus, enum pintle_status status)
+{
+    bus->upsets =
+        (uint8_t)(bus->upsets + (status >= PINTLE_DATA_REFUSED && status <= PINTLE_TIME_LIMIT));
+}
+
+void pintle_priv_forget_all(struct pintle_sensor *sensor)
 {
     PINTLE_LINK(link, sensor);
-    return link->upsets(sensor);
+    if (link->forget) {
+        link->forget(sensor);
+    }
 }
 
 /* With the bus held. What a read takes out of the chip is gone after a read that broke off: another
@@ -45,8 +68,8 @@ static enum pintle_status exchange(struct pintle_sensor *sensor, uint16_t reg, u
         if (status == PINTLE_OK || status == PINTLE_NOT_READY) {
             return status;
         }
-        link->forget(sensor);
-        *link->upsets(sensor) = (uint8_t)(*link->upsets(sensor) + pintle_priv_disturbed(status));
+        pintle_priv_forget_all(sensor);
+        pintle_priv_upset(sensor->bus.any, status);
     } while (link->recover && link->recover(sensor, status) && again--);
     return status;
 }

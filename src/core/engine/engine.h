@@ -11,7 +11,6 @@
 /* struct pintle_sensor.flags */
 #define SENSOR_FIRST 1    /* nothing was read since the set-up */
 #define SENSOR_AGAIN 2    /* the measurement under way is the second attempt */
-#define SENSOR_ALONE 4    /* the bus has no claims: nobody else is there */
 #define SENSOR_BLANK 8    /* nothing was read yet for the measurement under way */
 #define SENSOR_AUTO 16    /* it chooses its range by itself */
 #define SENSOR_COARSER 32 /* the measurement under way did, to this side */
@@ -49,7 +48,10 @@ static inline uint8_t pintle_priv_flags(const struct pintle_sensor *sensor)
     PINTLE_TABLE_ROW(struct pintle_link, name, pintle_table_pointer(&(sensor)->part->link))
 
 /* Its bus's clock. */
-const struct pintle_clock *pintle_priv_clock(const struct pintle_sensor *sensor);
+static inline const struct pintle_clock *pintle_priv_clock(const struct pintle_sensor *sensor)
+{
+    return sensor->bus.any->clock;
+}
 
 static inline uint64_t pintle_priv_now(const struct pintle_clock *clock)
 {
@@ -66,18 +68,8 @@ static inline enum pintle_status pintle_priv_said(enum pintle_status status)
     return status == PINTLE_NOT_READY || status == PINTLE_LINE_BUSY ? PINTLE_UNSUPPORTED : status;
 }
 
-/* Claim a bus (take 1), or let it go. */
-static inline enum pintle_status pintle_priv_claim(const struct pintle_claims *claims,
-                                                   void *context, uint8_t take)
-{
-    if (take) {
-        return claims->acquire ? pintle_priv_said(claims->acquire(context)) : PINTLE_OK;
-    }
-    if (claims->release) {
-        claims->release(context);
-    }
-    return PINTLE_OK;
-}
+/* A transfer had this status: may chips on the bus have heard what no one said? */
+void pintle_priv_upset(struct pintle_bus *bus, enum pintle_status status);
 
 /* What a bus knows of the chip `key` (never 0): its place among the bus's memories. */
 static inline struct pintle_memory *pintle_priv_memory(struct pintle_memory *memory, uint8_t key)
@@ -92,6 +84,9 @@ static inline void pintle_priv_forget(struct pintle_memory *memory, uint8_t key)
     m->key = m->key == key ? 0 : m->key;
 }
 
+/* Nothing is known any more of the chips on the sensor's bus. */
+void pintle_priv_forget_all(struct pintle_sensor *sensor);
+
 /* One exchange with a chip: with the bus claimed, once more where the bus was stuck and could be
  * freed. After any failure nothing is remembered of the chips on that bus. With PINTLE_PRIV_ONCE
  * beside the count, what is read is gone from the chip then: it is never read twice. */
@@ -105,21 +100,6 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_receive(struct pintle_sensor *s
  */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_hold(struct pintle_sensor *sensor);
 void pintle_priv_let_go(struct pintle_sensor *sensor);
-
-/* Was the bus disturbed, so that any chip on it may have heard what nobody said? One that does not
- * answer, or answers wrong, disturbs nobody. */
-_Static_assert(PINTLE_DATA_REFUSED < PINTLE_CLOCK_STUCK && PINTLE_CLOCK_STUCK < PINTLE_DATA_STUCK
-                   && PINTLE_DATA_STUCK < PINTLE_TIME_LIMIT
-                   && PINTLE_TIME_LIMIT == PINTLE_DATA_REFUSED + 3,
-               "these four lie together");
-static inline uint8_t pintle_priv_disturbed(enum pintle_status status)
-{
-    return status >= PINTLE_DATA_REFUSED && status <= PINTLE_TIME_LIMIT;
-}
-
-/* How often any chip on the bus may have heard what nobody said: then every sensor on it is to be
- * set up again. */
-uint8_t *pintle_priv_upsets(struct pintle_sensor *sensor);
 
 /* Does it keep the bus from a command to the result, so that this is nobody else's? */
 uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor);
@@ -148,11 +128,8 @@ enum pintle_status pintle_priv_i2c_send(struct pintle_sensor *sensor, uint16_t r
                                         const uint8_t *bytes, uint8_t count);
 enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_t reg,
                                            uint8_t *bytes, uint8_t count);
-enum pintle_status pintle_priv_i2c_claim(struct pintle_sensor *sensor, uint8_t take);
 void pintle_priv_i2c_forget(struct pintle_sensor *sensor);
 uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status status);
-uint8_t *pintle_priv_i2c_upsets(struct pintle_sensor *sensor);
-const struct pintle_clock *pintle_priv_i2c_clock(const struct pintle_sensor *sensor);
 
 /* Read a register of 1 to 4 bytes in the part's byte order, with its CRCs checked. */
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg,

@@ -37,14 +37,13 @@ static enum pintle_status do_work(struct pintle_sensor *sensor, struct work *wor
  * Where another chip is being powered by the line, its end is waited for. */
 static enum pintle_status work_on(struct pintle_sensor *sensor, struct work *work)
 {
-    PINTLE_LINK(link, sensor);
     int64_t when_us = sensor->when_us; /* of a measurement, under way or done */
     enum pintle_status status = PINTLE_OK;
     enum pintle_status slept = PINTLE_OK;
     do {
         status = pintle_priv_hold(sensor);
         if (status == PINTLE_OK) {
-            link->forget(sensor);
+            pintle_priv_forget_all(sensor);
             status = do_work(sensor, work);
         }
         pintle_priv_let_go(sensor);

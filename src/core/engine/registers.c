@@ -16,14 +16,6 @@ uint8_t *pintle_priv_raw(const struct pintle_sensor *sensor)
     return pintle_priv_trim(sensor) + pintle_table_u8(&sensor->part->trim_size);
 }
 
-const struct pintle_clock *pintle_priv_clock(const struct pintle_sensor *sensor)
-{
-    const struct pintle_clock *(*clock)(const struct pintle_sensor *);
-    const struct pintle_link *link = pintle_table_pointer(&sensor->part->link);
-    pintle_table_copy(&clock, &link->clock, sizeof clock);
-    return clock(sensor);
-}
-
 enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor, uint8_t number,
                                        const uint8_t *bytes, uint8_t count)
 {

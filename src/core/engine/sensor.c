@@ -34,11 +34,12 @@ static uint8_t furnish(struct pintle_sensor *sensor, const struct pintle_room *r
 /* What all buses have in common. */
 static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle_part *part,
                                const struct pintle_room *room, enum pintle_bus_kind kind,
-                               const struct pintle_clock *clock)
+                               struct pintle_bus *bus)
 {
     PINTLE_ASSERT(sensor && part && room);
     memset(sensor, 0, sizeof *sensor);
     sensor->part = part;
+    sensor->bus.any = bus;
     sensor->status = PINTLE_NOT_STARTED;
     PINTLE_LINK(link, sensor);
     if (link->kind != kind) {
@@ -47,7 +48,7 @@ static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle
     if (!furnish(sensor, room, kind == PINTLE_BUS_ONEWIRE ? PINTLE_OWN_CODE : 0)) {
         return PINTLE_NO_ROOM;
     }
-    return !pintle_priv_ends(part) ? PINTLE_BAD_ARGUMENT : clock ? PINTLE_OK : PINTLE_NO_CLOCK;
+    return !pintle_priv_ends(part) ? PINTLE_BAD_ARGUMENT : bus->clock ? PINTLE_OK : PINTLE_NO_CLOCK;
 }
 
 enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
@@ -61,8 +62,7 @@ enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
     while (i < count && pintle_table_u8(&addresses[i]) != address) {
         i++;
     }
-    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_I2C, bus->clock);
-    sensor->bus.i2c = bus;
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_I2C, &bus->common);
     sensor->place = address;
     return status == PINTLE_OK && i == count ? PINTLE_WRONG_PLACE : status;
 }
@@ -72,8 +72,7 @@ enum pintle_status pintle_sensor_on_spi(struct pintle_sensor *sensor,
                                         const struct pintle_room *room, struct pintle_spi *bus,
                                         uint8_t select)
 {
-    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_SPI, bus->clock);
-    sensor->bus.spi = bus;
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_SPI, &bus->common);
     sensor->place = select;
     return status;
 }
@@ -83,8 +82,7 @@ enum pintle_status pintle_sensor_on_onewire(struct pintle_sensor *sensor,
                                             const struct pintle_room *room,
                                             struct pintle_onewire *line, const uint8_t code[8])
 {
-    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_ONEWIRE, line->clock);
-    sensor->bus.onewire = line;
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_ONEWIRE, &line->common);
     if (status == PINTLE_OK) {
         memcpy(pintle_priv_code(sensor), code, PINTLE_OWN_CODE);
         uint8_t whole = pintle_onewire_crc(code, 8) == 0;
@@ -99,8 +97,7 @@ enum pintle_status pintle_sensor_on_stream(struct pintle_sensor *sensor,
                                            const struct pintle_room *room,
                                            struct pintle_stream *stream)
 {
-    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_STREAM, stream->clock);
-    sensor->bus.stream = stream;
+    enum pintle_status status = init(sensor, part, room, PINTLE_BUS_STREAM, &stream->common);
     return status;
 }
 
@@ -183,17 +180,16 @@ enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
 static uint8_t is_set_up(struct pintle_sensor *sensor)
 {
     return sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST)
-           && sensor->upsets == *pintle_priv_upsets(sensor);
+           && sensor->upsets == sensor->bus.any->upsets;
 }
 
 /* One that was well a moment ago: what disturbed it may have reached others. One that was not, or
  * is not there at all, disturbs nobody. */
 static enum pintle_status fail(struct pintle_sensor *sensor, enum pintle_status status)
 {
-    PINTLE_LINK(link, sensor);
-    link->forget(sensor);
+    pintle_priv_forget_all(sensor);
     if (sensor->phase >= PHASE_OPEN && !(sensor->flags & SENSOR_FIRST) && status != PINTLE_OK) {
-        (*pintle_priv_upsets(sensor))++;
+        sensor->bus.any->upsets++;
     }
     return shut(sensor, status);
 }
@@ -243,28 +239,10 @@ enum pintle_status pintle_priv_wait(struct pintle_sensor *sensor)
     return pintle_priv_sleep(pintle_priv_clock(sensor), left_us(sensor));
 }
 
-static const struct pintle_claims *claims_of(const struct pintle_sensor *sensor)
-{
-    const struct pintle_link *link = pintle_table_pointer(&sensor->part->link);
-    switch (pintle_table_u8(&link->kind)) {
-    case PINTLE_BUS_I2C:
-        return &sensor->bus.i2c->calls->claims;
-    case PINTLE_BUS_SPI:
-        return &sensor->bus.spi->calls->claims;
-    case PINTLE_BUS_STREAM:
-        return &sensor->bus.stream->calls->claims;
-    default:
-        return &sensor->bus.onewire->calls->claims;
-    }
-}
-
 /* From the identity on. */
 void pintle_priv_begin(struct pintle_sensor *sensor)
 {
-    const struct pintle_claims *claims = claims_of(sensor);
-    uint8_t alone = claims->acquire || claims->release ? 0 : SENSOR_ALONE;
-    sensor->flags = (uint8_t)((sensor->flags & ~SENSOR_ALONE) | alone);
-    sensor->upsets = *pintle_priv_upsets(sensor);
+    sensor->upsets = sensor->bus.any->upsets;
     sensor->when_us = 0;
     pintle_priv_enter(sensor, PHASE_IDENTITY);
 }
@@ -311,8 +289,7 @@ enum pintle_status pintle_priv_set_up(struct pintle_sensor *sensor)
 static void begin_measuring(struct pintle_sensor *sensor)
 {
     uint8_t set_up = is_set_up(sensor);
-    sensor->flags =
-        (uint8_t)((sensor->flags & (SENSOR_FIRST | SENSOR_ALONE | SENSOR_AUTO)) | SENSOR_BLANK);
+    sensor->flags = (uint8_t)((sensor->flags & (SENSOR_FIRST | SENSOR_AUTO)) | SENSOR_BLANK);
     sensor->status = PINTLE_NOT_READY;
     if (!set_up) {
         pintle_priv_begin(sensor);

@@ -121,7 +121,7 @@ static enum pintle_status do_rare(struct pintle_sensor *sensor, const struct pin
 
 uint8_t pintle_priv_keeps(const struct pintle_sensor *sensor)
 {
-    return (pintle_priv_flags(sensor) & PINTLE_PART_KEEPS) && !(sensor->flags & SENSOR_ALONE);
+    return (pintle_priv_flags(sensor) & PINTLE_PART_KEEPS) && sensor->bus.any->claims;
 }
 
 /* Are the steps behind PINTLE_OP_ONLY to be done? */

@@ -24,8 +24,8 @@ static enum pintle_status attempt(const struct pintle_i2c *bus, uint8_t address,
 {
     uint32_t limit = pintle_i2c_limit(bus, segments, count);
     return pintle_priv_said(
-        count > 0 ? bus->calls->transfer(bus->context, address, segments, count, limit)
-                  : bus->calls->probe(bus->context, address, limit));
+        count > 0 ? bus->calls->transfer(bus->common.context, address, segments, count, limit)
+                  : bus->calls->probe(bus->common.context, address, limit));
 }
 
 static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count)
@@ -45,7 +45,7 @@ static uint8_t recovers(const struct pintle_i2c *bus, enum pintle_status status)
 {
     if (status == PINTLE_CLOCK_STUCK || status == PINTLE_DATA_STUCK
         || status == PINTLE_TIME_LIMIT) {
-        return bus->calls->recover && bus->calls->recover(bus->context) == PINTLE_OK;
+        return bus->calls->recover && bus->calls->recover(bus->common.context) == PINTLE_OK;
     }
     return status == PINTLE_ARBITRATION_LOST;
 }
@@ -54,20 +54,20 @@ static uint8_t recovers(const struct pintle_i2c *bus, enum pintle_status status)
 static enum pintle_status deal(struct pintle_i2c *bus, uint8_t address,
                                const struct pintle_segment *segments, uint8_t count)
 {
-    enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
+    enum pintle_status status = pintle_bus_claim(&bus->common);
     if (status != PINTLE_OK) {
         return status;
     }
-    pintle_priv_forget(bus->known.of, address);
+    pintle_priv_forget(bus->known, address);
     status = attempt(bus, address, segments, count);
     if (status != PINTLE_OK && recovers(bus, status)) {
         status = attempt(bus, address, segments, count);
     }
     if (status != PINTLE_OK) {
-        memset(bus->known.of, 0, sizeof bus->known.of);
-        bus->known.upsets = (uint8_t)(bus->known.upsets + pintle_priv_disturbed(status));
+        memset(bus->known, 0, sizeof bus->known);
+        pintle_priv_upset(&bus->common, status);
     }
-    (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
+    pintle_bus_release(&bus->common);
     return status;
 }
 
@@ -114,10 +114,10 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     struct pintle_i2c *bus = sensor->bus.i2c;
     uint8_t address = sensor->place;
     enum pintle_status status = attempt(bus, address, segments, count);
-    pintle_priv_forget(bus->known.of, address);
-    if (status == PINTLE_OK && bus->sole_master && reg != PINTLE_NO_REG
+    pintle_priv_forget(bus->known, address);
+    if (status == PINTLE_OK && bus->common.sole_master && reg != PINTLE_NO_REG
         && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
-        *pintle_priv_memory(bus->known.of, address) = (struct pintle_memory){ address, reg };
+        *pintle_priv_memory(bus->known, address) = (struct pintle_memory){ address, reg };
     }
     return status;
 }
@@ -145,7 +145,7 @@ enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_
     uint8_t out[2];
     struct pintle_i2c *bus = sensor->bus.i2c;
     uint8_t address = sensor->place;
-    const struct pintle_memory *memory = pintle_priv_memory(bus->known.of, address);
+    const struct pintle_memory *memory = pintle_priv_memory(bus->known, address);
     const struct pintle_segment data = { NULL, bytes, count };
     if (reg == PINTLE_NO_REG || (memory->key == address && memory->value == reg)) {
         return attempt(bus, address, &data, 1);
@@ -155,14 +155,9 @@ enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_
     return talk(sensor, reg, segments, 2);
 }
 
-enum pintle_status pintle_priv_i2c_claim(struct pintle_sensor *sensor, uint8_t take)
-{
-    return pintle_priv_claim(&sensor->bus.i2c->calls->claims, sensor->bus.i2c->context, take);
-}
-
 void pintle_priv_i2c_forget(struct pintle_sensor *sensor)
 {
-    memset(sensor->bus.i2c->known.of, 0, sizeof sensor->bus.i2c->known.of);
+    memset(sensor->bus.i2c->known, 0, sizeof sensor->bus.i2c->known);
 }
 
 uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status status)
@@ -170,23 +165,10 @@ uint8_t pintle_priv_i2c_recover(struct pintle_sensor *sensor, enum pintle_status
     return recovers(sensor->bus.i2c, status);
 }
 
-uint8_t *pintle_priv_i2c_upsets(struct pintle_sensor *sensor)
-{
-    return &sensor->bus.i2c->known.upsets;
-}
-
-const struct pintle_clock *pintle_priv_i2c_clock(const struct pintle_sensor *sensor)
-{
-    return sensor->bus.i2c->clock;
-}
-
 const struct pintle_link pintle_link_i2c PINTLE_TABLE = {
     .kind = PINTLE_BUS_I2C,
     .send = pintle_priv_i2c_send,
     .receive = pintle_priv_i2c_receive,
-    .claim = pintle_priv_i2c_claim,
     .forget = pintle_priv_i2c_forget,
     .recover = pintle_priv_i2c_recover,
-    .upsets = pintle_priv_i2c_upsets,
-    .clock = pintle_priv_i2c_clock,
 };

@@ -127,33 +127,6 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
                : status;
 }
 
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
-{
-    const struct pintle_onewire *line = sensor->bus.onewire;
-    return pintle_priv_claim(&line->calls->claims, line->context, take);
-}
-
-/* A 1-Wire chip has no pointer that stays. */
-static void forget(struct pintle_sensor *sensor)
-{
-    (void)sensor;
-}
-
-static uint8_t *upsets(struct pintle_sensor *sensor)
-{
-    return &sensor->bus.onewire->upsets;
-}
-
-static const struct pintle_clock *clock(const struct pintle_sensor *sensor)
-{
-    return sensor->bus.onewire->clock;
-}
-
-const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = { .kind = PINTLE_BUS_ONEWIRE,
-                                                                 .send = send,
-                                                                 .receive = receive,
-                                                                 .power = power,
-                                                                 .claim = claim,
-                                                                 .forget = forget,
-                                                                 .upsets = upsets,
-                                                                 .clock = clock };
+const struct pintle_link pintle_link_scratchpad PINTLE_TABLE = {
+    .kind = PINTLE_BUS_ONEWIRE, .send = send, .receive = receive, .power = power
+};

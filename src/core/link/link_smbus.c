@@ -53,10 +53,7 @@ const struct pintle_link pintle_link_smbus PINTLE_TABLE = {
     .kind = PINTLE_BUS_I2C,
     .send = send,
     .receive = receive,
-    .claim = pintle_priv_i2c_claim,
     .forget = pintle_priv_i2c_forget,
     .recover = pintle_priv_i2c_recover,
-    .upsets = pintle_priv_i2c_upsets,
-    .clock = pintle_priv_i2c_clock,
     .checks = 1,
 };

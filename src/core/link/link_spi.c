@@ -14,11 +14,11 @@ enum pintle_status pintle_spi_transfer(struct pintle_spi *bus, const struct pint
     if (count == 0) {
         return PINTLE_BAD_ARGUMENT;
     }
-    enum pintle_status status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
+    enum pintle_status status = pintle_bus_claim(&bus->common);
     if (status == PINTLE_OK) {
-        pintle_priv_forget(bus->known.of, key_of(way->select));
-        status = pintle_priv_said(bus->calls->transfer(bus->context, way, segments, count));
-        (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
+        pintle_priv_forget(bus->known, key_of(way->select));
+        status = pintle_priv_said(bus->calls->transfer(bus->common.context, way, segments, count));
+        pintle_bus_release(&bus->common);
     }
     return status;
 }
@@ -34,7 +34,7 @@ static enum pintle_status exchange_as(const struct pintle_sensor *sensor,
                                         .select = sensor->place,
                                         .mode = rules->mode,
                                         .command = command };
-    return pintle_priv_said(bus->calls->transfer(bus->context, &way, segments, count));
+    return pintle_priv_said(bus->calls->transfer(bus->common.context, &way, segments, count));
 }
 
 static enum pintle_status exchange(const struct pintle_sensor *sensor,
@@ -62,7 +62,7 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
 {
     struct pintle_spi *bus = sensor->bus.spi;
     uint8_t key = key_of(sensor->place);
-    struct pintle_memory *memory = pintle_priv_memory(bus->known.of, key);
+    struct pintle_memory *memory = pintle_priv_memory(bus->known, key);
     uint8_t bank = (uint8_t)(reg >> 8);
     uint8_t is = (uint8_t)memory->value;
     enum pintle_status status = PINTLE_OK;
@@ -74,8 +74,8 @@ static enum pintle_status go_to_bank(struct pintle_sensor *sensor,
         const struct pintle_segment segment = { out, NULL, 2 };
         status = exchange(sensor, rules, &segment, 1);
     }
-    pintle_priv_forget(bus->known.of, key);
-    if (status == PINTLE_OK && bus->sole_master) {
+    pintle_priv_forget(bus->known, key);
+    if (status == PINTLE_OK && bus->common.sole_master) {
         memory->key = key;
         memory->value = bank;
     }
@@ -90,7 +90,7 @@ static enum pintle_status still_in_bank(const struct pintle_sensor *sensor,
     const struct pintle_spi *bus = sensor->bus.spi;
     uint8_t is = bank;
     enum pintle_status status = PINTLE_OK;
-    if (!bus->sole_master) {
+    if (!bus->common.sole_master) {
         status = ask_bank(sensor, rules, &is);
     }
     uint8_t moved = is != bank && is != 0xff >> rules->bank_shift;
@@ -114,7 +114,7 @@ static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
     if (banked) {
         status = go_to_bank(sensor, rules, reg);
     } else if (!data->in) { /* somebody changes the bank by hand */
-        pintle_priv_forget(sensor->bus.spi->known.of, key_of(sensor->place));
+        pintle_priv_forget(sensor->bus.spi->known, key_of(sensor->place));
     }
     if (status != PINTLE_OK) {
         return status;
@@ -141,32 +141,14 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
     return talk(sensor, reg, &data);
 }
 
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
-{
-    return pintle_priv_claim(&sensor->bus.spi->calls->claims, sensor->bus.spi->context, take);
-}
-
 static void forget(struct pintle_sensor *sensor)
 {
-    memset(sensor->bus.spi->known.of, 0, sizeof sensor->bus.spi->known.of);
-}
-
-static uint8_t *upsets(struct pintle_sensor *sensor)
-{
-    return &sensor->bus.spi->known.upsets;
-}
-
-static const struct pintle_clock *clock(const struct pintle_sensor *sensor)
-{
-    return sensor->bus.spi->clock;
+    memset(sensor->bus.spi->known, 0, sizeof sensor->bus.spi->known);
 }
 
 const struct pintle_link pintle_link_spi PINTLE_TABLE = {
     .kind = PINTLE_BUS_SPI,
     .send = send,
     .receive = receive,
-    .claim = claim,
     .forget = forget,
-    .upsets = upsets,
-    .clock = clock,
 };

@@ -25,8 +25,8 @@ static enum pintle_status gather(struct pintle_stream *stream)
 {
     uint16_t got = 0;
     uint16_t room = (uint16_t)(PINTLE_STREAM_FRAME - stream->held);
-    enum pintle_status status = pintle_priv_said(
-        stream->calls->receive(stream->context, stream->frame + stream->held, room, &got, 0));
+    enum pintle_status status = pintle_priv_said(stream->calls->receive(
+        stream->common.context, stream->frame + stream->held, room, &got, 0));
     stream->held = (uint8_t)(stream->held + (status == PINTLE_OK ? got : 0));
     return status;
 }
@@ -97,7 +97,7 @@ static void cut_end(uint8_t *bytes, uint8_t count, uint8_t length)
 /* It isn't whole yet. NO_ANSWER: nothing that is wanted has come in time. */
 static enum pintle_status not_yet(struct pintle_sensor *sensor, uint16_t limit_ms)
 {
-    uint64_t at = pintle_priv_now(sensor->bus.stream->clock);
+    uint64_t at = pintle_priv_now(sensor->bus.any->clock);
     return pintle_priv_not_yet(sensor, at, limit_ms, ASK_EVERY_US) ? PINTLE_NOT_READY
                                                                    : PINTLE_NO_ANSWER;
 }
@@ -144,15 +144,9 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
         out[used++] = bytes[i];
     }
     enum pintle_status status = forget_all(stream, used > 0);
-    return status == PINTLE_OK && used > 0 ? pintle_priv_said(
-               stream->calls->send(stream->context, out, used, 10000 + 2 * bytes_us(stream, used)))
+    return status == PINTLE_OK && used > 0 ? pintle_priv_said(stream->calls->send(
+               stream->common.context, out, used, 10000 + 2 * bytes_us(stream, used)))
                                            : status;
-}
-
-static enum pintle_status claim(struct pintle_sensor *sensor, uint8_t take)
-{
-    struct pintle_stream *stream = sensor->bus.stream;
-    return pintle_priv_claim(&stream->calls->claims, stream->context, take);
 }
 
 static void forget(struct pintle_sensor *sensor)
@@ -160,20 +154,6 @@ static void forget(struct pintle_sensor *sensor)
     sensor->bus.stream->held = sensor->bus.stream->begun = 0;
 }
 
-static uint8_t *upsets(struct pintle_sensor *sensor)
-{
-    return &sensor->bus.stream->upsets;
-}
-
-static const struct pintle_clock *clock(const struct pintle_sensor *sensor)
-{
-    return sensor->bus.stream->clock;
-}
-
-const struct pintle_link pintle_link_stream PINTLE_TABLE = { .kind = PINTLE_BUS_STREAM,
-                                                             .send = send,
-                                                             .receive = receive,
-                                                             .claim = claim,
-                                                             .forget = forget,
-                                                             .upsets = upsets,
-                                                             .clock = clock };
+const struct pintle_link pintle_link_stream PINTLE_TABLE = {
+    .kind = PINTLE_BUS_STREAM, .send = send, .receive = receive, .forget = forget
+};

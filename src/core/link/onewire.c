@@ -34,22 +34,17 @@ static enum pintle_status check(const uint8_t code[8])
 static enum pintle_status slots(const struct pintle_onewire *line, const uint8_t *out, uint8_t *in,
                                 uint16_t count)
 {
-    return pintle_priv_said(line->calls->slots(line->context, out, in, count, 0));
-}
-
-static enum pintle_status claim(const struct pintle_onewire *line, uint8_t take)
-{
-    return pintle_priv_claim(&line->calls->claims, line->context, take);
+    return pintle_priv_said(line->calls->slots(line->common.context, out, in, count, 0));
 }
 
 static enum pintle_status reset(struct pintle_onewire *line)
 {
-    uint32_t wait = pintle_priv_until(line->clock, line->powering_until_us);
+    uint32_t wait = pintle_priv_until(line->common.clock, line->powering_until_us);
     if (wait > 0 && wait <= PINTLE_WAIT_MAX_US) {
         return PINTLE_LINE_BUSY;
     }
     line->powering_until_us = 0;
-    return pintle_priv_said(line->calls->reset(line->context));
+    return pintle_priv_said(line->calls->reset(line->common.context));
 }
 
 static enum pintle_status command(struct pintle_onewire *line, uint8_t byte)
@@ -78,14 +73,14 @@ enum pintle_status pintle_onewire_read(struct pintle_onewire *line, uint8_t *byt
 enum pintle_status pintle_onewire_power(struct pintle_onewire *line, uint8_t byte, uint32_t us)
 {
     enum pintle_status status =
-        pintle_priv_said(line->calls->slots(line->context, &byte, NULL, 8, 1));
-    line->powering_until_us = pintle_priv_now(line->clock) + us;
+        pintle_priv_said(line->calls->slots(line->common.context, &byte, NULL, 8, 1));
+    line->powering_until_us = pintle_priv_now(line->common.clock) + us;
     return status;
 }
 
 enum pintle_status pintle_onewire_only(struct pintle_onewire *line, uint8_t code[8])
 {
-    enum pintle_status status = claim(line, 1);
+    enum pintle_status status = pintle_bus_claim(&line->common);
     if (status != PINTLE_OK) {
         return status;
     }
@@ -93,7 +88,7 @@ enum pintle_status pintle_onewire_only(struct pintle_onewire *line, uint8_t code
     if (status == PINTLE_OK) {
         status = pintle_onewire_read(line, code, 8);
     }
-    (void)claim(line, 0);
+    pintle_bus_release(&line->common);
     return status == PINTLE_OK ? check(code) : status;
 }
 
@@ -129,7 +124,7 @@ enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
     if (search->ended) {
         return PINTLE_NO_ANSWER;
     }
-    enum pintle_status status = claim(line, 1);
+    enum pintle_status status = pintle_bus_claim(&line->common);
     if (status != PINTLE_OK) {
         return status;
     }
@@ -138,7 +133,7 @@ enum pintle_status pintle_onewire_next(struct pintle_onewire *line,
         status = step(line, search, search->bits, &fork);
         search->bits = (uint8_t)(search->bits + (status == PINTLE_OK));
     }
-    (void)claim(line, 0);
+    pintle_bus_release(&line->common);
     if (status == PINTLE_LINE_BUSY) {
         return status;
     }

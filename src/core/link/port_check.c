@@ -48,7 +48,7 @@ static void not_offered(const struct looking *l, const char *what)
 
 static uint64_t now(const struct looking *l)
 {
-    return pintle_priv_now(l->check->bus->clock);
+    return pintle_priv_now(l->check->bus->common.clock);
 }
 
 /* The register's address, then so many bytes in each of `reads` segments. */
@@ -112,7 +112,7 @@ static void check_recovery(struct looking *l)
         not_offered(l, recovers);
         return;
     }
-    enum pintle_status status = bus->calls->recover(bus->context);
+    enum pintle_status status = bus->calls->recover(bus->common.context);
     if (status == PINTLE_OK) {
         status = pintle_i2c_probe(bus, l->check->known);
     }
@@ -123,14 +123,14 @@ static void check_claims(struct looking *l)
 {
     struct pintle_i2c *bus = l->check->bus;
     enum pintle_status status = PINTLE_OK;
-    if (!bus->calls->claims.acquire) {
+    if (!bus->common.claims) {
         not_offered(l, can_be_claimed);
         return;
     }
     for (uint8_t i = 0; i < TIMES && status == PINTLE_OK; i++) {
-        status = pintle_priv_claim(&bus->calls->claims, bus->context, 1);
+        status = pintle_bus_claim(&bus->common);
         if (status == PINTLE_OK) {
-            (void)pintle_priv_claim(&bus->calls->claims, bus->context, 0);
+            pintle_bus_release(&bus->common);
         }
     }
     line(l, can_be_claimed, status == PINTLE_OK, status, 0, no_unit);
@@ -138,7 +138,7 @@ static void check_claims(struct looking *l)
 
 static void check_sleep(struct looking *l, const char *what, uint32_t us)
 {
-    const struct pintle_clock *clock = l->check->bus->clock;
+    const struct pintle_clock *clock = l->check->bus->common.clock;
     uint32_t longest = 0;
     uint8_t enough = 1;
     for (uint8_t i = 0; i < TIMES; i++) {
@@ -153,7 +153,7 @@ static void check_sleep(struct looking *l, const char *what, uint32_t us)
 
 static void check_clock(struct looking *l)
 {
-    const struct pintle_clock *clock = l->check->bus->clock;
+    const struct pintle_clock *clock = l->check->bus->common.clock;
     uint64_t before = now(l);
     uint8_t forward = 1;
     for (uint16_t i = 0; i < LOOKS; i++) {

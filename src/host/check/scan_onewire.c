@@ -150,7 +150,7 @@ void pintle_priv_scan_onewire(const struct scanning *s)
 {
     struct found found = { .count = 0 };
     enum pintle_status there =
-        s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].context);
+        s->station->onewire[s->bus].calls->reset(s->station->onewire[s->bus].common.context);
     if (is_out_of_reach(s, there)) {
         return;
     }

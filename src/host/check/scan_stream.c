@@ -16,7 +16,8 @@ static enum pintle_status listen_to(const struct scanning *s, unsigned *bytes, u
     while (status == PINTLE_OK && clock->calls->now_us(clock->context) < until) {
         uint8_t came[32];
         uint16_t got = 0;
-        status = line->calls->receive(line->context, came, sizeof came, &got, LISTEN_US / 10);
+        status =
+            line->calls->receive(line->common.context, came, sizeof came, &got, LISTEN_US / 10);
         for (uint16_t i = 0; i < got; i++) {
             *odd += !g_ascii_isprint(came[i]) && !g_ascii_isspace(came[i]);
         }
@@ -45,7 +46,7 @@ void pintle_priv_scan_stream(const struct scanning *s)
     const struct pintle_stream *line = &s->station->stream[s->bus];
     uint8_t byte = 0;
     uint16_t got = 0;
-    enum pintle_status status = line->calls->receive(line->context, &byte, 1, &got, 0);
+    enum pintle_status status = line->calls->receive(line->common.context, &byte, 1, &got, 0);
     if (pintle_priv_scan_system(s, status)) {
         return;
     }

@@ -80,8 +80,8 @@ struct pintle_station *pintle_station_open(const struct pintle_rig *rig, int64_t
     struct pintle_station *station = make(rig, platform);
     bool ok = platform->open(station, problem);
     for (unsigned i = 0; i < rig->buses; i++) {
-        station->i2c[i].clock = station->spi[i].clock = &station->clock;
-        station->onewire[i].clock = station->stream[i].clock = &station->clock;
+        station->i2c[i].common.clock = station->spi[i].common.clock = &station->clock;
+        station->onewire[i].common.clock = station->stream[i].common.clock = &station->clock;
     }
     for (unsigned i = 0; ok && i < rig->sensors; i++) {
         pintle_priv_take_limits(station, i);
@@ -135,13 +135,13 @@ const char *pintle_station_words(const struct pintle_station *station, unsigned 
     const struct pintle_stream *stream = &station->stream[bus];
     switch (station->rig->bus[bus].kind) {
     case PINTLE_BUS_I2C:
-        return i2c->calls->words ? i2c->calls->words(i2c->context) : "";
+        return i2c->calls->words ? i2c->calls->words(i2c->common.context) : "";
     case PINTLE_BUS_SPI:
-        return spi->calls->words ? spi->calls->words(spi->context) : "";
+        return spi->calls->words ? spi->calls->words(spi->common.context) : "";
     case PINTLE_BUS_ONEWIRE:
-        return onewire->calls->words ? onewire->calls->words(onewire->context) : "";
+        return onewire->calls->words ? onewire->calls->words(onewire->common.context) : "";
     default:
-        return stream->calls->words ? stream->calls->words(stream->context) : "";
+        return stream->calls->words ? stream->calls->words(stream->common.context) : "";
     }
 }
 

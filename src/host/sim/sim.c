@@ -130,7 +130,7 @@ static void say_who_shares(struct pintle_station *station)
     for (unsigned i = 0; i < station->rig->buses; i++) {
         const struct pintle_rig_bus *bus = &station->rig->bus[i];
         station->spi[i].top_hz = bus->speed_hz;
-        station->i2c[i].sole_master = station->spi[i].sole_master = !bus->shared;
+        station->i2c[i].common.sole_master = station->spi[i].common.sole_master = !bus->shared;
     }
 }
 

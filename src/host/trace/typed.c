@@ -106,11 +106,12 @@ static enum pintle_status transfer_spi(struct typed *t)
 static enum pintle_status transfer_onewire(struct typed *t)
 {
     struct pintle_onewire *line = &t->station->onewire[t->bus];
-    enum pintle_status status =
-        t->placed ? pintle_onewire_select(line, t->place.code) : line->calls->reset(line->context);
+    enum pintle_status status = t->placed ? pintle_onewire_select(line, t->place.code)
+                                          : line->calls->reset(line->common.context);
     for (unsigned i = 0; i < t->segments && status == PINTLE_OK; i++) {
         const struct pintle_segment *s = &t->segment[i];
-        status = line->calls->slots(line->context, s->out, s->in, (uint16_t)(8 * s->length), 0);
+        status =
+            line->calls->slots(line->common.context, s->out, s->in, (uint16_t)(8 * s->length), 0);
     }
     return status;
 }
@@ -127,16 +128,16 @@ static enum pintle_status transfer_line(struct typed *t)
         uint16_t got = 1;
         while (s->out && got > 0 && status == PINTLE_OK) { /* what came before is no answer */
             uint8_t old[BYTES_MAX];
-            status = line->calls->receive(line->context, old, sizeof old, &got, 0);
+            status = line->calls->receive(line->common.context, old, sizeof old, &got, 0);
         }
         if (s->out && status == PINTLE_OK) {
-            status = line->calls->send(line->context, s->out, s->length, UINT32_MAX);
+            status = line->calls->send(line->common.context, s->out, s->length, UINT32_MAX);
         }
         got = 1;
         for (uint16_t at = 0; s->in && at < s->length && got > 0 && status == PINTLE_OK;
              at += got) {
-            status = line->calls->receive(line->context, s->in + at, (uint16_t)(s->length - at),
-                                          &got, ANSWER_US);
+            status = line->calls->receive(line->common.context, s->in + at,
+                                          (uint16_t)(s->length - at), &got, ANSWER_US);
         }
         status = status == PINTLE_OK && got == 0 ? PINTLE_NO_ANSWER : status;
     }
@@ -258,11 +259,13 @@ static void talk(struct typed *t, uint16_t reg, const uint8_t *out, uint8_t *in,
         return;
     }
     t->status = pintle_station_wire(t->station, &any, part, t->bus, &t->place);
-    t->status = t->status == PINTLE_OK ? part->link->claim(sensor, 1) : t->status;
+    t->status = t->status == PINTLE_OK ? pintle_bus_claim(sensor->bus.any) : t->status;
     if (t->status != PINTLE_OK) {
         return;
     }
-    part->link->forget(sensor);
+    if (part->link->forget) {
+        part->link->forget(sensor);
+    }
     do {
         t->status = in ? part->link->receive(sensor, reg, in, count)
                        : part->link->send(sensor, reg, out, count);
@@ -270,7 +273,7 @@ static void talk(struct typed *t, uint16_t reg, const uint8_t *out, uint8_t *in,
             pintle_station_wait(t->station, ASK_AGAIN_US, NULL);
         }
     } while (t->status == PINTLE_NOT_READY);
-    (void)part->link->claim(sensor, 0);
+    pintle_bus_release(sensor->bus.any);
 }
 
 static bool do_read(struct typed *t)

@@ -265,7 +265,6 @@ struct pintle_i2c pintle_bitbang_i2c_bus(struct pintle_bitbang_i2c *master)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
     return (struct pintle_i2c){ .calls = &calls,
-                                .context = master,
-                                .clock = master->clock,
+                                .common = { .context = master, .clock = master->clock },
                                 .bit_ns = 1000u * (uint32_t)(master->low_us + master->high_us) };
 }

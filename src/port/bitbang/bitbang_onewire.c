@@ -181,5 +181,6 @@ enum pintle_status pintle_bitbang_onewire_init(struct pintle_bitbang_onewire *ma
 struct pintle_onewire pintle_bitbang_onewire_bus(struct pintle_bitbang_onewire *master)
 {
     static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
-    return (struct pintle_onewire){ .calls = &calls, .context = master, .clock = master->clock };
+    return (struct pintle_onewire){ .calls = &calls,
+                                    .common = { .context = master, .clock = master->clock } };
 }

@@ -100,5 +100,6 @@ void pintle_bitbang_spi_init(struct pintle_bitbang_spi *master, struct pintle_pi
 struct pintle_spi pintle_bitbang_spi_bus(struct pintle_bitbang_spi *master)
 {
     static const struct pintle_spi_calls calls = { .transfer = transfer };
-    return (struct pintle_spi){ .calls = &calls, .context = master, .clock = master->clock };
+    return (struct pintle_spi){ .calls = &calls,
+                                .common = { .context = master, .clock = master->clock } };
 }

@@ -454,12 +454,14 @@ static const char *words(void *context)
 
 struct pintle_i2c pintle_linux_i2c_bus(struct pintle_linux_i2c *adapter)
 {
-    static const struct pintle_i2c_calls calls = {
-        .transfer = transfer, .claims = { acquire, release }, .words = words, .probe = probe
-    };
+    static const struct pintle_claims claims = { acquire, release };
+    static const struct pintle_i2c_calls calls = { .transfer = transfer,
+                                                   .words = words,
+                                                   .probe = probe };
     uint32_t hz = pintle_linux_i2c_speed_hz(adapter);
-    return (struct pintle_i2c){ .calls = &calls,
-                                .context = adapter,
-                                .clock = &pintle_linux_clock,
-                                .bit_ns = hz ? 1000000000u / hz : 0 };
+    return (struct pintle_i2c){
+        .calls = &calls,
+        .common = { .context = adapter, .clock = &pintle_linux_clock, .claims = &claims },
+        .bit_ns = hz ? 1000000000u / hz : 0
+    };
 }

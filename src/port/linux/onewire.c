@@ -444,9 +444,12 @@ static const char *words(void *context)
 
 struct pintle_onewire pintle_linux_onewire_bus(struct pintle_linux_onewire *line)
 {
-    static const struct pintle_onewire_calls calls = {
-        .reset = reset, .slots = slots, .claims = { acquire, release }, .words = words
+    static const struct pintle_claims claims = { acquire, release };
+    static const struct pintle_onewire_calls calls = { .reset = reset,
+                                                       .slots = slots,
+                                                       .words = words };
+    return (struct pintle_onewire){
+        .calls = &calls,
+        .common = { .context = line, .clock = &pintle_linux_clock, .claims = &claims }
     };
-    return (
-        struct pintle_onewire){ .calls = &calls, .context = line, .clock = &pintle_linux_clock };
 }

@@ -230,8 +230,10 @@ static const char *words(void *context)
 
 struct pintle_spi pintle_linux_spi_bus(struct pintle_linux_spi *bus)
 {
-    static const struct pintle_spi_calls calls = { .transfer = transfer,
-                                                   .claims = { acquire, release },
-                                                   .words = words };
-    return (struct pintle_spi){ .calls = &calls, .context = bus, .clock = &pintle_linux_clock };
+    static const struct pintle_claims claims = { acquire, release };
+    static const struct pintle_spi_calls calls = { .transfer = transfer, .words = words };
+    return (struct pintle_spi){
+        .calls = &calls,
+        .common = { .context = bus, .clock = &pintle_linux_clock, .claims = &claims }
+    };
 }

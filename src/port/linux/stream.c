@@ -190,11 +190,13 @@ static const char *words(void *context)
 
 struct pintle_stream pintle_linux_stream_bus(struct pintle_linux_stream *line)
 {
-    static const struct pintle_stream_calls calls = {
-        .send = send, .receive = receive, .claims = { acquire, release }, .words = words
+    static const struct pintle_claims claims = { acquire, release };
+    static const struct pintle_stream_calls calls = { .send = send,
+                                                      .receive = receive,
+                                                      .words = words };
+    return (struct pintle_stream){
+        .calls = &calls,
+        .common = { .context = line, .clock = &pintle_linux_clock, .claims = &claims },
+        .bit_ns = line->baud ? 1000000000u / line->baud : 0
     };
-    return (struct pintle_stream){ .calls = &calls,
-                                   .context = line,
-                                   .clock = &pintle_linux_clock,
-                                   .bit_ns = line->baud ? 1000000000u / line->baud : 0 };
 }

@@ -247,9 +247,9 @@ enum pintle_status board_i2c(struct pintle_i2c *bus)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
     TWBR = (MHZ * 10 - 16) / 2; /* 100 kHz */
-    *bus = (struct pintle_i2c){
-        .calls = &calls, .clock = &board_clock, .bit_ns = 10000, .sole_master = 1
-    };
+    *bus = (struct pintle_i2c){ .calls = &calls,
+                                .common = { .clock = &board_clock, .sole_master = 1 },
+                                .bit_ns = 10000 };
     return PINTLE_OK;
 }
 
@@ -295,7 +295,8 @@ enum pintle_status board_spi(struct pintle_spi *bus)
     static const struct pintle_spi_calls calls = { .transfer = exchange };
     PORTB |= 1 << 2 | 1 << 1;
     DDRB |= 1 << 5 | 1 << 3 | 1 << 2 | 1 << 1 | COMMAND;
-    *bus = (struct pintle_spi){ .calls = &calls, .clock = &board_clock, .sole_master = 1 };
+    *bus = (struct pintle_spi){ .calls = &calls,
+                                .common = { .clock = &board_clock, .sole_master = 1 } };
     return PINTLE_OK;
 }
 
@@ -354,7 +355,9 @@ enum pintle_status board_stream(struct pintle_stream *bus)
     static const struct pintle_stream_calls calls = { .send = say_bytes, .receive = hear_bytes };
     UBRR0 = MHZ * 1000000UL / 16 / 9600 - 1;
     UCSR0B |= 1 << RXEN0;
-    *bus = (struct pintle_stream){ .calls = &calls, .clock = &board_clock, .bit_ns = 104167 };
+    *bus = (struct pintle_stream){ .calls = &calls,
+                                   .common = { .clock = &board_clock },
+                                   .bit_ns = 104167 };
     return PINTLE_OK;
 }
 

@@ -189,7 +189,9 @@ enum pintle_status board_stream(struct pintle_stream *bus)
     PSELRXD = 25;
     BAUDRATE = 0x00275000; /* 9600 */
     STARTRX = 1;
-    *bus = (struct pintle_stream){ .calls = &calls, .clock = &board_clock, .bit_ns = 104167 };
+    *bus = (struct pintle_stream){ .calls = &calls,
+                                   .common = { .clock = &board_clock },
+                                   .bit_ns = 104167 };
     return PINTLE_OK;
 }
 

@@ -138,21 +138,23 @@ void board_start(void)
 enum pintle_status board_i2c(struct pintle_i2c *bus)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
-    *bus = (struct pintle_i2c){ .calls = &calls, .clock = &board_clock, .bit_ns = 10000 };
+    *bus = (struct pintle_i2c){ .calls = &calls,
+                                .common = { .clock = &board_clock },
+                                .bit_ns = 10000 };
     return PINTLE_OK;
 }
 
 enum pintle_status board_spi(struct pintle_spi *bus)
 {
     static const struct pintle_spi_calls calls = { .transfer = spi_transfer };
-    *bus = (struct pintle_spi){ .calls = &calls, .clock = &board_clock };
+    *bus = (struct pintle_spi){ .calls = &calls, .common = { .clock = &board_clock } };
     return PINTLE_OK;
 }
 
 enum pintle_status board_onewire(struct pintle_onewire *bus)
 {
     static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
-    *bus = (struct pintle_onewire){ .calls = &calls, .clock = &board_clock };
+    *bus = (struct pintle_onewire){ .calls = &calls, .common = { .clock = &board_clock } };
     return PINTLE_OK;
 }
 
@@ -160,7 +162,7 @@ enum pintle_status board_stream(struct pintle_stream *bus)
 {
     static const struct pintle_stream_calls calls = { .send = stream_send,
                                                       .receive = stream_receive };
-    *bus = (struct pintle_stream){ .calls = &calls, .clock = &board_clock };
+    *bus = (struct pintle_stream){ .calls = &calls, .common = { .clock = &board_clock } };
     return PINTLE_OK;
 }
 

@@ -173,8 +173,8 @@ struct pintle_i2c pintle_sim_i2c(struct pintle_sim *sim, uint16_t bus)
 {
     static const struct pintle_i2c_calls calls = { .transfer = transfer, .recover = recover };
     return (struct pintle_i2c){ .calls = &calls,
-                                .context = &sim->bus[bus],
-                                .clock = &sim->clock,
-                                .bit_ns = sim->bus[bus].bit_ns,
-                                .sole_master = !sim->bus[bus].shared };
+                                .common = { .context = &sim->bus[bus],
+                                            .clock = &sim->clock,
+                                            .sole_master = !sim->bus[bus].shared },
+                                .bit_ns = sim->bus[bus].bit_ns };
 }

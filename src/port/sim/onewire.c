@@ -85,6 +85,6 @@ static enum pintle_status slots(void *context, const uint8_t *out, uint8_t *in, 
 struct pintle_onewire pintle_sim_onewire(struct pintle_sim *sim, uint16_t bus)
 {
     static const struct pintle_onewire_calls calls = { .reset = reset, .slots = slots };
-    return (
-        struct pintle_onewire){ .calls = &calls, .context = &sim->bus[bus], .clock = &sim->clock };
+    return (struct pintle_onewire){ .calls = &calls,
+                                    .common = { .context = &sim->bus[bus], .clock = &sim->clock } };
 }

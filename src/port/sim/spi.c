@@ -181,10 +181,11 @@ static void release(void *context)
 
 struct pintle_spi pintle_sim_spi(struct pintle_sim *sim, uint16_t bus)
 {
-    static const struct pintle_spi_calls calls = { .transfer = transfer,
-                                                   .claims = { acquire, release } };
+    static const struct pintle_claims claims = { acquire, release };
+    static const struct pintle_spi_calls calls = { .transfer = transfer };
     return (struct pintle_spi){ .calls = &calls,
-                                .context = &sim->bus[bus],
-                                .clock = &sim->clock,
-                                .sole_master = !sim->bus[bus].shared };
+                                .common = { .context = &sim->bus[bus],
+                                            .clock = &sim->clock,
+                                            .claims = &claims,
+                                            .sole_master = !sim->bus[bus].shared } };
 }

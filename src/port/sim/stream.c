@@ -118,7 +118,6 @@ struct pintle_stream pintle_sim_stream(struct pintle_sim *sim, uint16_t bus)
 {
     static const struct pintle_stream_calls calls = { .send = send, .receive = receive };
     return (struct pintle_stream){ .calls = &calls,
-                                   .context = &sim->bus[bus],
-                                   .clock = &sim->clock,
+                                   .common = { .context = &sim->bus[bus], .clock = &sim->clock },
                                    .bit_ns = sim->bus[bus].bit_ns };
 }

@@ -166,6 +166,21 @@ static void what_is_wrong(void)
     run_example("what_is_wrong", promised);
 }
 
+/* The README's 'make examples', rigs and all: it goes on to the last. */
+static void all(void)
+{
+    char *line = g_strdup_printf(SOURCE "/tools/examples '%s/..'", EXAMPLES);
+    char *out = NULL;
+    int status = -1;
+    EXPECT(g_spawn_command_line_sync(line, &out, NULL, &status, NULL) && status == 0, "%s: %d: %s",
+           line, status, out ? out : "");
+    EXPECT(out && strstr(out, "Nothing speaks against switching on")
+               && strstr(out, "display/companionway.rig"),
+           "%s", out ? out : "");
+    g_free(out);
+    g_free(line);
+}
+
 void add_examples_suite(void)
 {
     SUITE("examples", { "first_reading", first_reading }, { "water_tank", water_tank },
@@ -176,5 +191,5 @@ void add_examples_suite(void)
           { "calibrate_on_chip", calibrate_on_chip }, { "swing_the_compass", swing_the_compass },
           { "motion_burst", motion_burst }, { "altitude", altitude },
           { "from_datasheet", from_datasheet }, { "sea_and_air", sea_and_air },
-          { "winter_report", winter_report });
+          { "winter_report", winter_report }, { "all", all });
 }

@@ -207,6 +207,7 @@ void add_described_suite(void);
 void add_engine_suite(void);
 void add_users_suite(void);
 void add_door_suite(void);
+void add_background_suite(void);
 void add_sweep_suite(void);
 void add_vectors_suite(void);
 void add_abilities_suite(void);

@@ -11,6 +11,8 @@ struct saboteur {
     int at;
     int calls;
     bool for_ever;
+    bool in_background, will_fail;
+    struct pintle_background room;
     unsigned failed, to_nobody; /* of these, questions to an address that no chip has */
 };
 
@@ -32,6 +34,24 @@ static enum pintle_status sabotaged_i2c(void *context, uint8_t address,
     return fails
                ? s->status
                : s->i2c.calls->transfer(s->i2c.common.context, address, segments, count, limit_us);
+}
+
+/* What goes on by itself fails at its end: nothing of it came through. */
+static enum pintle_status sabotaged_start(void *context, uint8_t address,
+                                          const struct pintle_segment *segments, uint8_t count,
+                                          uint32_t limit_us)
+{
+    struct saboteur *s = context;
+    s->will_fail = fails_now(s);
+    return s->will_fail
+               ? PINTLE_OK
+               : s->i2c.calls->start(s->i2c.common.context, address, segments, count, limit_us);
+}
+
+static enum pintle_status sabotaged_done(void *context)
+{
+    struct saboteur *s = context;
+    return s->will_fail ? s->status : s->i2c.calls->done(s->i2c.common.context);
 }
 
 static enum pintle_status sabotaged_spi(void *context, const struct pintle_spi_way *way,
@@ -75,7 +95,9 @@ static enum pintle_status sabotaged_receive(void *context, uint8_t *bytes, uint1
 
 static void sabotage(struct bench *bench, struct saboteur *saboteur)
 {
-    static const struct pintle_i2c_calls i2c = { .transfer = sabotaged_i2c };
+    static const struct pintle_i2c_calls i2c = { .transfer = sabotaged_i2c,
+                                                 .start = sabotaged_start,
+                                                 .done = sabotaged_done };
     static const struct pintle_spi_calls spi = { .transfer = sabotaged_spi };
     static const struct pintle_onewire_calls line = { .reset = sabotaged_reset,
                                                       .slots = sabotaged_slots };
@@ -91,6 +113,9 @@ static void sabotage(struct bench *bench, struct saboteur *saboteur)
     bench->stream.calls = &stream;
     bench->bus.common.context = bench->spi.common.context = bench->line.common.context = saboteur;
     bench->stream.common.context = saboteur;
+    if (saboteur->in_background) {
+        CU_ASSERT_EQUAL_FATAL(pintle_i2c_in_background(&bench->bus, &saboteur->room), PINTLE_OK);
+    }
 }
 
 typedef enum pintle_status (*operation)(struct pintle_sensor *sensor);
@@ -242,11 +267,13 @@ static enum pintle_status op_bank_field(struct pintle_sensor *sensor)
  * once and for ever, in every way: the cause comes out, nothing hangs, and the sensor works
  * afterwards. */
 static void sweep(const char *name, const struct pintle_part *part, uint8_t address, operation op,
-                  enum pintle_status status, bool for_ever)
+                  enum pintle_status status, bool for_ever, bool in_background)
 {
     for (int at = 0;; at += (int)one_in() * (1 + (at > 100 ? at / 4 : 0))) {
         struct bench bench;
-        struct saboteur saboteur = { .status = status, .at = at, .for_ever = for_ever };
+        struct saboteur saboteur = {
+            .status = status, .at = at, .for_ever = for_ever, .in_background = in_background
+        };
         bench_make(&bench, part, address);
         pintle_sim_pass(&bench.sim, 2000);
         sabotage(&bench, &saboteur);
@@ -308,15 +335,19 @@ static void every_call_failing(void)
         const struct pintle_part *part = measuring_at(p / COUNT(all))->part;
         char *name = g_strdup_printf("%s %s", all[p % COUNT(all)].name, part->name);
         for (size_t w = 0; w < COUNT(ways); w++) {
-            sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], false);
-            sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], true);
+            sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], false, false);
+            sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], true, false);
+            if (part->link->kind == PINTLE_BUS_I2C) {
+                sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], false, true);
+                sweep(name, part, bench_place(part), all[p % COUNT(all)].op, ways[w], true, true);
+            }
         }
         g_free(name);
     }
     for (size_t i = 0; i < COUNT(rows); i++) {
         for (size_t w = 0; w < COUNT(ways); w++) {
-            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], false);
-            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], true);
+            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], false, false);
+            sweep(rows[i].name, rows[i].part, rows[i].address, rows[i].op, ways[w], true, false);
         }
     }
 }

@@ -89,6 +89,32 @@ struct pintle_i2c_calls {
     /* Does anybody answer at this address? With as little effect on who does as there can be. OK,
      * NO_ANSWER, or what is wrong with the bus. Null: by a write of nothing. */
     enum pintle_status (*probe)(void *context, uint8_t address, uint32_t limit_us);
+
+    /* For controllers that go on by themselves, by interrupts or DMA: both, or neither. Begin such
+     * a transfer and return at once; OK, or why it can't begin. The segments and their bytes stay
+     * where they are until it is over. The core begins one at a time. */
+    enum pintle_status (*start)(void *context, uint8_t address,
+                                const struct pintle_segment *segments, uint8_t count,
+                                uint32_t limit_us);
+
+    /* How is the one that was begun? NOT_READY while it goes on, which it does within its limit;
+     * then, once, what `transfer` would have said. */
+    enum pintle_status (*done)(void *context);
+};
+
+/* Room for one I2C transfer that goes on by itself: the core's. */
+#define PINTLE_BACKGROUND_OUT 8 /* bytes out; longer ones are waited for */
+struct pintle_sensor;
+struct pintle_i2c;
+struct pintle_background {
+    struct pintle_sensor *of;     /* whose is under way; null: none */
+    struct pintle_sensor *failed; /* whose last one did */
+    uint64_t until_us;
+    struct pintle_segment segments[2];
+    uint8_t out[PINTLE_BACKGROUND_OUT];
+    enum pintle_status (*exchange)(struct pintle_sensor *sensor,
+                                   const struct pintle_segment *segments, uint8_t count);
+    void (*finish)(struct pintle_i2c *bus);
 };
 
 /* One I2C bus. */
@@ -98,6 +124,7 @@ struct pintle_i2c {
     uint32_t limit_us; /* the longest that one transfer may take; 0: what pintle_i2c_limit says */
     uint32_t bit_ns;   /* how long a bit takes: 10000 at 100 kHz; 0: unknown, taken for 100000 */
     struct pintle_memory known[PINTLE_REMEMBERED]; /* the core's: where its chips' pointers are */
+    struct pintle_background *background;          /* the core's: see pintle_i2c_in_background */
 };
 
 /* How to talk to one chip on an SPI bus. */
@@ -257,6 +284,14 @@ uint32_t pintle_i2c_limit(const struct pintle_i2c *bus, const struct pintle_segm
 /* Ask whether anything answers at an address: as the port does that, or by writing nothing to it.
  * OK or NO_ANSWER, or what is wrong with the bus. */
 PINTLE_MUST_CHECK enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, uint8_t address);
+
+/* Let the writes and reads of measurements go on by themselves, where the port has `start` and
+ * `done` and the bus no claims: pintle_sensor_start and _collect return while bytes travel, and
+ * collect says NOT_READY. Whoever else needs the bus meanwhile waits for them. `room` must outlive
+ * the bus; a sensor must stay until its measurement was collected. UNSUPPORTED: the port hasn't
+ * both. */
+PINTLE_MUST_CHECK enum pintle_status pintle_i2c_in_background(struct pintle_i2c *bus,
+                                                              struct pintle_background *room);
 
 /* Do one transfer on an SPI bus, see pintle_spi_calls.transfer. BAD_ARGUMENT: no segment. */
 PINTLE_MUST_CHECK enum pintle_status pintle_spi_transfer(struct pintle_spi *bus,

@@ -57,6 +57,7 @@ struct pintle_sensor {
     uint8_t flags;
     uint8_t status; /* of the last measurement */
     uint8_t upsets; /* of the bus, when it was set up */
+    uint8_t errand; /* of a transfer that goes on by itself */
 };
 
 /* Where a sensor keeps what its part makes necessary. */

@@ -274,6 +274,10 @@ struct pintle_sim_bus {
     uint32_t amount;
     uint8_t came[64]; /* serial line: bytes that nobody has fetched yet */
     uint16_t waiting;
+    const struct pintle_segment *begun; /* I2C: a transfer goes on by itself; null: none */
+    uint64_t begun_us;
+    uint32_t limit_us;
+    uint8_t address, count, asked;
     pintle_sim_edge edge; /* serial line: called for each edge; may be null */
     void *edge_context;
 };

@@ -11,6 +11,7 @@
 /* struct pintle_sensor.flags */
 #define SENSOR_FIRST 1    /* nothing was read since the set-up */
 #define SENSOR_AGAIN 2    /* the measurement under way is the second attempt */
+#define SENSOR_STEPS 4    /* a step of its program is being done */
 #define SENSOR_BLANK 8    /* nothing was read yet for the measurement under way */
 #define SENSOR_AUTO 16    /* it chooses its range by itself */
 #define SENSOR_COARSER 32 /* the measurement under way did, to this side */
@@ -122,6 +123,12 @@ PINTLE_MUST_CHECK enum pintle_status pintle_priv_append(struct pintle_sensor *se
                                                         uint8_t *used, uint8_t room);
 PINTLE_MUST_CHECK enum pintle_status pintle_priv_take(struct pintle_sensor *sensor,
                                                       const struct pintle_step *step);
+
+/* One transfer, as it is. With no segments: ask. */
+PINTLE_MUST_CHECK enum pintle_status pintle_priv_i2c_attempt(const struct pintle_i2c *bus,
+                                                             uint8_t address,
+                                                             const struct pintle_segment *segments,
+                                                             uint8_t count);
 
 /* What pintle_link_i2c is made of, for links that go over it. */
 enum pintle_status pintle_priv_i2c_send(struct pintle_sensor *sensor, uint16_t reg,

@@ -184,6 +184,7 @@ void pintle_priv_enter(struct pintle_sensor *sensor, uint8_t phase)
     sensor->phase = phase;
     sensor->raw_used = 0;
     sensor->since = 0;
+    sensor->errand = 0;
     if (phase == PHASE_MEASURE) {
         sensor->at = pintle_table_pointer(&sensor->part->measure);
     } else if (phase == PHASE_SETUP) {
@@ -238,7 +239,9 @@ static enum pintle_status run_step(struct pintle_sensor *sensor, const struct pi
     if (step->op == PINTLE_OP_WRITE) { /* what came before is over */
         pintle_priv_let_go(sensor);
     }
+    sensor->flags |= SENSOR_STEPS;
     enum pintle_status status = do_step(sensor, step);
+    sensor->flags &= (uint8_t)~SENSOR_STEPS;
     if (status == PINTLE_NOT_READY) {
         sensor->at--;
         status = keep ? PINTLE_OK : status;

@@ -19,13 +19,22 @@ uint32_t pintle_i2c_limit(const struct pintle_i2c *bus, const struct pintle_segm
     return STRETCHING_US + bytes * (bit_ns >> 5); /* 32 ns are 31/1000 us */
 }
 
-static enum pintle_status attempt(const struct pintle_i2c *bus, uint8_t address,
-                                  const struct pintle_segment *segments, uint8_t count)
+enum pintle_status pintle_priv_i2c_attempt(const struct pintle_i2c *bus, uint8_t address,
+                                           const struct pintle_segment *segments, uint8_t count)
 {
     uint32_t limit = pintle_i2c_limit(bus, segments, count);
     return pintle_priv_said(
         count > 0 ? bus->calls->transfer(bus->common.context, address, segments, count, limit)
                   : bus->calls->probe(bus->common.context, address, limit));
+}
+
+/* For a sensor: by itself, where that can be. */
+static enum pintle_status attempt(struct pintle_sensor *sensor,
+                                  const struct pintle_segment *segments, uint8_t count)
+{
+    const struct pintle_i2c *bus = sensor->bus.i2c;
+    return bus->background ? bus->background->exchange(sensor, segments, count)
+                           : pintle_priv_i2c_attempt(bus, sensor->place, segments, count);
 }
 
 static uint8_t segments_fit(const struct pintle_segment *segments, uint8_t count)
@@ -59,9 +68,12 @@ static enum pintle_status deal(struct pintle_i2c *bus, uint8_t address,
         return status;
     }
     pintle_priv_forget(bus->known, address);
-    status = attempt(bus, address, segments, count);
+    if (bus->background) {
+        bus->background->finish(bus);
+    }
+    status = pintle_priv_i2c_attempt(bus, address, segments, count);
     if (status != PINTLE_OK && recovers(bus, status)) {
-        status = attempt(bus, address, segments, count);
+        status = pintle_priv_i2c_attempt(bus, address, segments, count);
     }
     if (status != PINTLE_OK) {
         memset(bus->known, 0, sizeof bus->known);
@@ -107,15 +119,16 @@ static uint8_t put_address(const struct pintle_sensor *sensor, uint16_t reg, uin
 }
 
 /* Talk about `reg`: afterwards the chip's pointer stays there, where it has one. What the bus knows
- * of it is worth something only where nobody else can move it. */
+ * of it is worth something only where nobody else can move it, and not where a transfer's end may
+ * be heard of after that of a later one. */
 static enum pintle_status talk(struct pintle_sensor *sensor, uint16_t reg,
                                const struct pintle_segment *segments, uint8_t count)
 {
     struct pintle_i2c *bus = sensor->bus.i2c;
     uint8_t address = sensor->place;
-    enum pintle_status status = attempt(bus, address, segments, count);
+    enum pintle_status status = attempt(sensor, segments, count);
     pintle_priv_forget(bus->known, address);
-    if (status == PINTLE_OK && bus->common.sole_master && reg != PINTLE_NO_REG
+    if (status == PINTLE_OK && bus->common.sole_master && !bus->background && reg != PINTLE_NO_REG
         && (pintle_priv_flags(sensor) & PINTLE_PART_STICKY_POINTER)) {
         *pintle_priv_memory(bus->known, address) = (struct pintle_memory){ address, reg };
     }
@@ -148,7 +161,7 @@ enum pintle_status pintle_priv_i2c_receive(struct pintle_sensor *sensor, uint16_
     const struct pintle_memory *memory = pintle_priv_memory(bus->known, address);
     const struct pintle_segment data = { NULL, bytes, count };
     if (reg == PINTLE_NO_REG || (memory->key == address && memory->value == reg)) {
-        return attempt(bus, address, &data, 1);
+        return attempt(sensor, &data, 1);
     }
     const struct pintle_segment segments[2] = { { out, NULL, put_address(sensor, reg, out) },
                                                 data };

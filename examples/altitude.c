@@ -21,7 +21,7 @@ int main(void)
     static const struct pintle_point climb[] = {
         { 0, 101100 }, { 20, 101100 }, { 50, 100932 }, { 110, 100932 }, { 140, 101100 }
     };
-    const struct pintle_curve air = { .points = climb, .count = 5 };
+    const struct pintle_sim_curve air = { .points = climb, .count = 5 };
     const float typed[] = { 101325 };
     struct pintle_moment memory[16];
     struct pintle_derivation gained = { .formula = &pintle_altitude_gained };

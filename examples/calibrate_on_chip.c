@@ -15,11 +15,11 @@ static struct pintle_sim sim;
 static struct pintle_tmp102 sea;
 static struct pintle_at24c32 memory;
 static struct pintle_sim_chip *chip;
-static struct pintle_curve water;
+static struct pintle_sim_curve water;
 static uint8_t work[ROOM];
 
 /* Pairs of what it says and what a reference says, at three temperatures. */
-static enum pintle_status calibrate(struct pintle_line *line)
+static enum pintle_status calibrate(struct pintle_fit_result *line)
 {
     struct pintle_fit fit = { 0 };
     enum pintle_status status = PINTLE_OK;
@@ -35,27 +35,27 @@ static enum pintle_status calibrate(struct pintle_line *line)
     return status == PINTLE_OK ? pintle_fit_line(&fit, line) : status;
 }
 
-static enum pintle_status save(const struct pintle_line *line)
+static enum pintle_status save(const struct pintle_fit_result *line)
 {
     float numbers[3];
-    pintle_line_numbers(line, numbers);
-    struct pintle_stage stage = {
+    pintle_fit_numbers(line, numbers);
+    struct pintle_correct_stage stage = {
         .kind = PINTLE_STAGE_POLYNOMIAL, .count = 3, .lowest = 2, .highest = 26, .numbers = numbers
     };
-    const struct pintle_kept kept = { .stages = &stage, .count = 1 };
+    const struct pintle_keep kept = { .stages = &stage, .count = 1 };
     return pintle_keep_save(&memory.sensor, FROM, &kept, work, sizeof work);
 }
 
 /* After every start. */
-static enum pintle_status load(struct pintle_stage *stage, float numbers[5])
+static enum pintle_status load(struct pintle_correct_stage *stage, float numbers[5])
 {
-    struct pintle_kept kept = {
+    struct pintle_keep kept = {
         .stages = stage, .numbers = numbers, .stage_room = 1, .number_room = 5
     };
     return pintle_keep_load(&memory.sensor, FROM, &kept, work, sizeof work);
 }
 
-static void print_reading(const struct pintle_stage *stage)
+static void print_reading(const struct pintle_correct_stage *stage)
 {
     if (pintle_sensor_read(&sea.sensor) == PINTLE_OK) {
         float raw = sea.reading[0].value;
@@ -67,8 +67,8 @@ static void print_reading(const struct pintle_stage *stage)
 
 int main(void)
 {
-    struct pintle_line line;
-    struct pintle_stage stage;
+    struct pintle_fit_result line;
+    struct pintle_correct_stage stage;
     float numbers[5];
 
     pintle_sim_init(&sim, 1, 1781222400000000, 9);

@@ -99,7 +99,7 @@ static int read_with(const char *what, struct pintle_as5600 *rudder, float *degr
 
 int main(void)
 {
-    const struct pintle_curve rudder = { .level = 183.5 };
+    const struct pintle_sim_curve rudder = { .level = 183.5 };
     struct pintle_problem problem = { PINTLE_FAILURE_NONE, "" };
     struct pintle_sim sim;
     float described = 0;

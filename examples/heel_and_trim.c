@@ -19,10 +19,10 @@ static void print(const char *name, float value, uint8_t decimals, const char *u
 int main(void)
 {
     /* She heels by 12 degrees to starboard and is 2 degrees down by the stern. */
-    const struct pintle_curve x = { .level = 9.80665 * 0.0349 };
-    const struct pintle_curve y = { .level = 9.80665 * 0.2079 };
-    const struct pintle_curve z = { .level = 9.80665 * 0.9775 };
-    const struct pintle_curve tap = { .level = 12.6 * 15 / 115 };
+    const struct pintle_sim_curve x = { .level = 9.80665 * 0.0349 };
+    const struct pintle_sim_curve y = { .level = 9.80665 * 0.2079 };
+    const struct pintle_sim_curve z = { .level = 9.80665 * 0.9775 };
+    const struct pintle_sim_curve tap = { .level = 12.6 * 15 / 115 };
     static const float ohms[] = { 100000,
                                   15000 }; /* from the battery to the input, and to ground */
     struct pintle_derivation roll = { .formula = &pintle_roll };

@@ -20,7 +20,7 @@ static int hold(float x, float y, float z)
 {
     const float pulls[] = { x, y, z };
     for (int i = 0; i < 3; i++) {
-        const struct pintle_curve pull = { .level = (double)pulls[i] };
+        const struct pintle_sim_curve pull = { .level = (double)pulls[i] };
         if (pintle_sim_feel(chip, axes[i], &pull) != PINTLE_OK) {
             return 0;
         }
@@ -29,7 +29,7 @@ static int hold(float x, float y, float z)
 }
 
 /* So many measurements of one position. */
-static int take(struct pintle_faces *faces, uint8_t face)
+static int take(struct pintle_fit_faces *faces, uint8_t face)
 {
     for (int i = 0; i < SAMPLES; i++) {
         float xyz[3];
@@ -39,14 +39,16 @@ static int take(struct pintle_faces *faces, uint8_t face)
         for (int a = 0; a < 3; a++) {
             xyz[a] = motion.reading[PINTLE_MPU6050_ACCEL_X + a].value;
         }
-        if (pintle_face_up(xyz) != face || pintle_faces_add(faces, face, xyz) != PINTLE_OK) {
+        if (pintle_fit_face_up(xyz) != face
+            || pintle_fit_faces_add(faces, face, xyz) != PINTLE_OK) {
             return 0;
         }
     }
     return 1;
 }
 
-static int print_attitude(const char *when, const struct pintle_stage *stages, uint8_t count)
+static int print_attitude(const char *when, const struct pintle_correct_stage *stages,
+                          uint8_t count)
 {
     struct pintle_derivation roll = { .formula = &pintle_roll };
     struct pintle_derivation pitch = { .formula = &pintle_pitch };
@@ -66,8 +68,8 @@ static int print_attitude(const char *when, const struct pintle_stage *stages, u
 int main(void)
 {
     static const double errors[] = { 0.35, -0.25, 0.4 };
-    struct pintle_faces faces = { 0 };
-    struct pintle_axes found;
+    struct pintle_fit_faces faces = { 0 };
+    struct pintle_fit_axes found;
 
     pintle_sim_init(&sim, 1, 1781222400000000, 7);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
@@ -87,16 +89,16 @@ int main(void)
             return 1;
         }
     }
-    if (pintle_faces_solve(&faces, G, &found) != PINTLE_OK) {
+    if (pintle_fit_faces_solve(&faces, G, &found) != PINTLE_OK) {
         return 1;
     }
     printf("bias       %.2f %.2f %.2f m/s2, each +/- %.4f\n", (double)found.numbers[0],
            (double)found.numbers[1], (double)found.numbers[2], sqrt((double)found.bias_variance));
 
-    const struct pintle_stage stage = { .kind = PINTLE_STAGE_AXES,
-                                        .channel = PINTLE_MPU6050_ACCEL_X,
-                                        .count = 12,
-                                        .numbers = found.numbers };
+    const struct pintle_correct_stage stage = { .kind = PINTLE_STAGE_AXES,
+                                                .channel = PINTLE_MPU6050_ACCEL_X,
+                                                .count = 12,
+                                                .numbers = found.numbers };
     return hold(0.342f, 2.039f, 9.586f) /* 12 degrees of heel, 2 of trim */
                    && print_attitude("as it came", NULL, 0)
                    && print_attitude("corrected", &stage, 1)

@@ -34,7 +34,8 @@ static int show(struct pintle_veml7700 *meter, unsigned hour)
     pintle_text_fixed(&text, light->value, light->value < 10 ? 2 : 0);
     pintle_text_init(&text, marks, sizeof marks);
     pintle_text_quality(&text, light->quality);
-    printf("%02u:00  %9s lx  %-5s %-13s ", hour, number, marks, pintle_light_word(light->value));
+    printf("%02u:00  %9s lx  %-5s %-13s ", hour, number, marks,
+           pintle_derive_light_word(light->value));
     bar(light->value);
     return 1;
 }
@@ -46,7 +47,7 @@ int main(void)
         { 8 * 3600, 9000 }, { 12 * 3600, 95000 }, { 16 * 3600, 30000 }, { 20 * 3600, 1200 },
         { 21 * 3600, 60 },  { 22 * 3600, 1 },     { 24 * 3600, 0.2 },
     };
-    const struct pintle_curve sky = { .points = day, .count = sizeof day / sizeof day[0] };
+    const struct pintle_sim_curve sky = { .points = day, .count = sizeof day / sizeof day[0] };
     struct pintle_sim sim;
     struct pintle_veml7700 meter;
 

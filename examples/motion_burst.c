@@ -60,7 +60,7 @@ int main(void)
     /* She touches the pontoon at 1.200 s. */
     static const struct pintle_point knock[] = { { 0, 9.8 },   { 1.196, 9.8 }, { 1.200, 41 },
                                                  { 1.204, 5 }, { 1.212, 12 },  { 1.230, 9.8 } };
-    const struct pintle_curve hull = { .points = knock, .count = 6 };
+    const struct pintle_sim_curve hull = { .points = knock, .count = 6 };
     const int64_t began_us = 1781222400000000;
     struct pintle_sim sim;
     struct pintle_mpu6050 heel;

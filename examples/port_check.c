@@ -20,7 +20,7 @@ static void print_line(void *context, const char *what, enum pintle_verdict verd
                        enum pintle_status status, uint32_t figure, const char *unit)
 {
     (void)context;
-    printf("  %-12s %s", pintle_verdict_word(verdict), what);
+    printf("  %-12s %s", pintle_port_verdict_word(verdict), what);
     if (*unit) {
         printf(" (%" PRIu32 " %s)", figure, unit);
     }

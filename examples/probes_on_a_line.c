@@ -56,7 +56,7 @@ int main(void)
     pintle_sim_init(&sim, 1, 1781222400000000, 7);
     for (uint8_t i = 1; i <= 3; i++) {
         struct pintle_sim_chip *chip = pintle_sim_add(&sim, "DS18B20", 0, (uint8_t)(0x11 * i));
-        const struct pintle_curve level = { .level = 4.0 * i };
+        const struct pintle_sim_curve level = { .level = 4.0 * i };
         chip->rom.parasite = 1;
         if (pintle_sim_feel(chip, "temperature", &level) != PINTLE_OK) {
             return 1;

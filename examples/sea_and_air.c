@@ -19,7 +19,7 @@ enum { AIR, CABIN, BILGE, SEA, COUNT };
 static const char *const names[COUNT] = { "air", "cabin", "bilge", "sea" };
 
 /* The truth: swings about a level, each later and smaller than the one that it follows. */
-static const struct pintle_curve curves[COUNT] = {
+static const struct pintle_sim_curve curves[COUNT] = {
     { .level = 14, .swing = 6, .period_s = DAY },
     { .level = 16, .swing = 4, .period_s = DAY, .phase_s = 1.5 * HOUR },
     { .level = 13, .swing = 1.5, .period_s = DAY, .phase_s = 5 * HOUR },

@@ -17,7 +17,7 @@
 static struct pintle_sim sim;
 static struct pintle_icm20948 motion;
 static struct pintle_sim_chip *chip;
-static struct pintle_curve field[3], pull[3];
+static struct pintle_sim_curve field[3], pull[3];
 static const char *const channels[] = {
     "mag-x", "mag-y", "mag-z", "accel-x", "accel-y", "accel-z"
 };
@@ -29,7 +29,7 @@ static void lie(double heading, double heel, double trim)
     const double flat[3] = { NORTH * cos(h), NORTH * sin(h), -DOWN };
     const double up[3] = { 0, 0, 9.80665 };
     const double *const from[2] = { flat, up };
-    struct pintle_curve *const to[2] = { field, pull };
+    struct pintle_sim_curve *const to[2] = { field, pull };
     for (int k = 0; k < 2; k++) {
         const double *v = from[k];
         double x = v[0] * cos(p) + v[2] * sin(p);
@@ -55,7 +55,7 @@ static int bend(void)
     return 1;
 }
 
-static int print_heading(double heading, const struct pintle_stage *stage)
+static int print_heading(double heading, const struct pintle_correct_stage *stage)
 {
     static const float east = 0; /* of the declination: headings are magnetic */
     struct pintle_derivation compass = { .formula = &pintle_heading, .numbers = &east };
@@ -126,9 +126,9 @@ int main(void)
     printf("bias %.1f %.1f %.1f uT, each +/- %.2f; the field within %.2f uT\n",
            1e6 * found.number[0], 1e6 * found.number[1], 1e6 * found.number[2],
            1e6 * found.deviation[0], 1e6 * found.residual);
-    const struct pintle_stage stage = { .kind = PINTLE_STAGE_AXES,
-                                        .count = 12,
-                                        .numbers = numbers };
+    const struct pintle_correct_stage stage = { .kind = PINTLE_STAGE_AXES,
+                                                .count = 12,
+                                                .numbers = numbers };
     return print_heading(40, &stage) && print_heading(135, &stage) && print_heading(310, &stage)
                ? 0
                : 1;

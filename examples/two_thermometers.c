@@ -16,24 +16,25 @@ static struct pintle_sim_chip *chip[2];
 static const char *const names[] = { "top", "keel" };
 
 /* The mean of what each says in the bath, with its scatter. */
-static int settle(double celsius, struct pintle_spread mean[2])
+static int settle(double celsius, struct pintle_fit_spread mean[2])
 {
-    const struct pintle_curve bath = { .level = celsius };
+    const struct pintle_sim_curve bath = { .level = celsius };
     for (int i = 0; i < 2; i++) {
-        mean[i] = (struct pintle_spread){ 0 };
+        mean[i] = (struct pintle_fit_spread){ 0 };
         if (pintle_sim_feel(chip[i], "temperature", &bath) != PINTLE_OK) {
             return 0;
         }
         for (int k = 0; k < READINGS; k++) {
             if (pintle_sensor_read(&thermometer[i].sensor) != PINTLE_OK
                 || (k > 0
-                    && pintle_spread_add(&mean[i], thermometer[i].reading[0].value) != PINTLE_OK)) {
+                    && pintle_fit_spread_add(&mean[i], thermometer[i].reading[0].value)
+                           != PINTLE_OK)) {
                 return 0;
             }
             pintle_sim_pass(&sim, 250000);
         }
-        printf("  %-5s %7.4f, scatter %.4f", names[i], (double)pintle_spread_mean(&mean[i]),
-               sqrt((double)pintle_spread_variance(&mean[i])));
+        printf("  %-5s %7.4f, scatter %.4f", names[i], (double)pintle_fit_spread_mean(&mean[i]),
+               sqrt((double)pintle_fit_spread_variance(&mean[i])));
     }
     printf("  (bath %.2f degC)\n", celsius);
     return 1;
@@ -42,8 +43,8 @@ static int settle(double celsius, struct pintle_spread mean[2])
 int main(void)
 {
     static const double errors[] = { 0.21, -0.26 };
-    struct pintle_spread ice[2], warm[2], same[2];
-    struct pintle_line line[2];
+    struct pintle_fit_spread ice[2], warm[2], same[2];
+    struct pintle_fit_result line[2];
 
     pintle_sim_init(&sim, 1, 1781222400000000, 5);
     struct pintle_i2c bus = pintle_sim_i2c(&sim, 0);
@@ -65,7 +66,7 @@ int main(void)
         }
         printf("  %-5s gain %.5f, offset %+.3f degC; at 17 degC +/- %.4f\n", names[i],
                (double)line[i].gain, (double)line[i].offset,
-               sqrt((double)pintle_line_variance(&line[i], 17)));
+               sqrt((double)pintle_fit_variance(&line[i], 17)));
     }
     printf("in one bucket\n");
     if (!settle(17.2, same)) {
@@ -74,9 +75,9 @@ int main(void)
     float said[2], corrected[2];
     for (int i = 0; i < 2; i++) {
         float numbers[3];
-        said[i] = pintle_spread_mean(&same[i]);
-        pintle_line_numbers(&line[i], numbers);
-        const struct pintle_stage stage = {
+        said[i] = pintle_fit_spread_mean(&same[i]);
+        pintle_fit_numbers(&line[i], numbers);
+        const struct pintle_correct_stage stage = {
             .kind = PINTLE_STAGE_POLYNOMIAL, .count = 3, .highest = 40, .numbers = numbers
         };
         struct pintle_reading reading = { .value = said[i] };

@@ -41,8 +41,8 @@ int main(void)
         { 0, 15 }, { 21600, 15 }, { 36000, 27 }, { 72000, 18 }
     };
     static const struct pintle_point shady[] = { { 0, 15 }, { 36000, 16 }, { 72000, 17 } };
-    static const struct pintle_curve sides[2] = { { .points = sunny, .count = 4 },
-                                                  { .points = shady, .count = 3 } };
+    static const struct pintle_sim_curve sides[2] = { { .points = sunny, .count = 4 },
+                                                      { .points = shady, .count = 3 } };
     const struct pintle_sim_fault loose = { .kind = PINTLE_SIM_UNPLUGGED,
                                             .chip = 1,
                                             .from_us = 11 * (uint64_t)HOUR_US,

@@ -13,7 +13,7 @@ static void make(struct bench *bench, const struct pintle_part *part, uint64_t s
 
 static void feel(struct bench *bench, const char *input, double level)
 {
-    const struct pintle_curve curve = { .level = level };
+    const struct pintle_sim_curve curve = { .level = level };
     CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, input, &curve), PINTLE_OK);
 }
 
@@ -174,7 +174,7 @@ static void lines_with_directions(void)
  */
 static void lines_cut(void)
 {
-    const struct pintle_curve low = { .level = 0 };
+    const struct pintle_sim_curve low = { .level = 0 };
     for (unsigned i = 0; i < 80; i++) {
         struct bench bench;
         struct pintle_outputs outputs;

@@ -32,7 +32,7 @@ static void begin(struct run *run, const struct pintle_part *part, uint8_t rate,
     run->bench.sim.bus[0].bit_ns = 2500; /* 400 kHz */
     run->sample_s = run->fifo->periods_ns[rate] / 1e9;
     run->period_s = 150 * run->sample_s;
-    struct pintle_curve curve = { .swing = SWING, .period_s = run->period_s };
+    struct pintle_sim_curve curve = { .swing = SWING, .period_s = run->period_s };
     CU_ASSERT_EQUAL_FATAL(pintle_sim_feel(run->bench.chip, "accel-x", &curve), PINTLE_OK);
     CU_ASSERT_EQUAL_FATAL(pintle_sim_error(run->bench.chip, "accel-x", 0), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_sensor_set(&run->bench.sensor, run->fifo->rate, rate), PINTLE_OK);

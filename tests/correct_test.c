@@ -1,7 +1,7 @@
 /* Corrections: what each stage does, what is no stage, what a memory chip keeps of them. */
 #include "support.h"
 
-#include "pintle/estimate.h"
+#include "pintle/fit.h"
 #include "pintle/keep.h"
 
 #define GOOD 0u
@@ -20,7 +20,7 @@ static void each_stage(void)
 {
     static const struct {
         const char *name;
-        struct pintle_stage stage;
+        struct pintle_correct_stage stage;
         float value, second;
         pintle_marks quality, second_quality;
         float wanted;
@@ -160,7 +160,7 @@ static void each_stage(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         struct pintle_reading second = { rows[i].second, 0, rows[i].second_quality };
         struct pintle_reading reading = { rows[i].value, 1, rows[i].quality };
-        struct pintle_stage stage = rows[i].stage;
+        struct pintle_correct_stage stage = rows[i].stage;
         stage.second = &second;
         pintle_correct(&stage, 1, &reading, 1);
         EXPECT(reading.value == rows[i].wanted
@@ -175,7 +175,7 @@ static void each_stage(void)
 static void stages_together(void)
 {
     struct pintle_reading second = { 30, 0, 0 };
-    const struct pintle_stage chain[] = {
+    const struct pintle_correct_stage chain[] = {
         { PINTLE_STAGE_HEAT, 0, 1, 0, 0, 0, 0, warmth, &second },
         { PINTLE_STAGE_POLYNOMIAL, 0, 3, 0, 0, 0, 0, twice, NULL },
         { PINTLE_STAGE_AXES, 2, 12, 0, 0, 0, 0, turn, NULL },
@@ -211,7 +211,7 @@ static void what_is_no_stage(void)
     static const float minus[] = { -1 };
     const struct {
         const char *name;
-        struct pintle_stage stage;
+        struct pintle_correct_stage stage;
     } rows[] = {
         { "no number", { PINTLE_STAGE_POLYNOMIAL, 0, 3, 0, 0, 0, 0, nan, NULL } },
         { "an infinite one", { PINTLE_STAGE_POLYNOMIAL, 0, 3, 0, 0, 0, 0, infinite, NULL } },
@@ -231,15 +231,17 @@ static void what_is_no_stage(void)
         { "no numbers", { PINTLE_STAGE_POLYNOMIAL, 0, 3, 0, 0, 0, 0, NULL, NULL } },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        EXPECT(!pintle_stage_is_valid(&rows[i].stage), "%s", rows[i].name);
+        EXPECT(!pintle_correct_is_valid(&rows[i].stage), "%s", rows[i].name);
     }
-    const struct pintle_stage good = { PINTLE_STAGE_AXES, 0, 12, 0, -2, 2, 0.1f, turn, NULL };
-    CU_ASSERT_TRUE(pintle_stage_is_valid(&good));
+    const struct pintle_correct_stage good = {
+        PINTLE_STAGE_AXES, 0, 12, 0, -2, 2, 0.1f, turn, NULL
+    };
+    CU_ASSERT_TRUE(pintle_correct_is_valid(&good));
 }
 
 /* --- as bytes --- */
 
-static const struct pintle_stage packed_stages[] = {
+static const struct pintle_correct_stage packed_stages[] = {
     { PINTLE_STAGE_HEAT, 2, 1, 7, -10, 60, 0.125f, warmth, NULL },
     { PINTLE_STAGE_POLYNOMIAL, 2, 3, 0, 0, 40, 0.5f, twice, NULL },
 };
@@ -252,9 +254,9 @@ static const uint8_t packed_bytes[] = {
     0,    0,    0x24, 0x42, 0,    0,    0,    0x40, 0x85, 0x3a, 0x6a, 0x30
 };
 
-static struct pintle_kept a_kept(struct pintle_stage *stages, float *numbers)
+static struct pintle_keep a_kept(struct pintle_correct_stage *stages, float *numbers)
 {
-    struct pintle_kept kept = { .stages = stages,
+    struct pintle_keep kept = { .stages = stages,
                                 .numbers = numbers,
                                 .stage_room = 4,
                                 .number_room = 32,
@@ -265,38 +267,38 @@ static struct pintle_kept a_kept(struct pintle_stage *stages, float *numbers)
 
 static void packed(void)
 {
-    struct pintle_stage stages[4];
+    struct pintle_correct_stage stages[4];
     float numbers[32];
     uint8_t bytes[128] = { 0 };
     uint16_t turn_number = 0;
-    struct pintle_kept kept = a_kept(stages, numbers);
+    struct pintle_keep kept = a_kept(stages, numbers);
     memcpy(stages, packed_stages, sizeof packed_stages);
     kept.count = 2;
-    CU_ASSERT_EQUAL(pintle_kept_pack(&kept, 9, bytes, sizeof packed_bytes - 1), 0);
-    CU_ASSERT_EQUAL(pintle_kept_pack(&kept, 9, bytes, sizeof bytes), sizeof packed_bytes);
+    CU_ASSERT_EQUAL(pintle_keep_pack(&kept, 9, bytes, sizeof packed_bytes - 1), 0);
+    CU_ASSERT_EQUAL(pintle_keep_pack(&kept, 9, bytes, sizeof bytes), sizeof packed_bytes);
     CU_ASSERT_EQUAL(memcmp(bytes, packed_bytes, sizeof packed_bytes), 0);
-    struct pintle_kept back = a_kept(stages, numbers);
-    CU_ASSERT_EQUAL(pintle_kept_unpack(&back, &turn_number, bytes, sizeof bytes), PINTLE_OK);
+    struct pintle_keep back = a_kept(stages, numbers);
+    CU_ASSERT_EQUAL(pintle_keep_unpack(&back, &turn_number, bytes, sizeof bytes), PINTLE_OK);
     CU_ASSERT(back.count == 2 && turn_number == 9 && back.found_s == 86400);
     CU_ASSERT(stages[0].kind == PINTLE_STAGE_HEAT && stages[0].by == 7 && stages[0].highest == 60);
     CU_ASSERT(stages[1].uncertainty == 0.5f && memcmp(stages[1].numbers, twice, sizeof twice) == 0);
     for (unsigned bit = 0; bit < 8 * sizeof packed_bytes; bit++) {
         bytes[bit / 8] ^= (uint8_t)(1u << bit % 8);
-        EXPECT(pintle_kept_unpack(&back, &turn_number, bytes, sizeof bytes) == PINTLE_BAD_CRC
+        EXPECT(pintle_keep_unpack(&back, &turn_number, bytes, sizeof bytes) == PINTLE_BAD_CRC
                    && back.count == 0,
                "bit %u", bit);
         bytes[bit / 8] ^= (uint8_t)(1u << bit % 8);
     }
     for (uint16_t length = 0; length < sizeof packed_bytes; length++) {
-        EXPECT(pintle_kept_unpack(&back, &turn_number, bytes, length) == PINTLE_BAD_CRC,
+        EXPECT(pintle_keep_unpack(&back, &turn_number, bytes, length) == PINTLE_BAD_CRC,
                "%u bytes of it", length);
     }
     back.number_room = 3;
-    CU_ASSERT_EQUAL(pintle_kept_unpack(&back, &turn_number, bytes, sizeof bytes),
+    CU_ASSERT_EQUAL(pintle_keep_unpack(&back, &turn_number, bytes, sizeof bytes),
                     PINTLE_OUT_OF_RANGE);
     back = a_kept(stages, numbers);
     back.stage_room = 1;
-    CU_ASSERT_EQUAL(pintle_kept_unpack(&back, &turn_number, bytes, sizeof bytes),
+    CU_ASSERT_EQUAL(pintle_keep_unpack(&back, &turn_number, bytes, sizeof bytes),
                     PINTLE_OUT_OF_RANGE);
 }
 
@@ -308,20 +310,21 @@ static void make_memory(struct bench *bench)
 }
 
 /* The correction whose every number is this. */
-static void a_line_of(float number, struct pintle_kept *kept, struct pintle_stage *stage,
+static void a_line_of(float number, struct pintle_keep *kept, struct pintle_correct_stage *stage,
                       float *numbers)
 {
     *kept = a_kept(stage, numbers);
     numbers[0] = numbers[1] = numbers[2] = number;
-    *stage =
-        (struct pintle_stage){ .kind = PINTLE_STAGE_POLYNOMIAL, .count = 3, .numbers = numbers };
+    *stage = (struct pintle_correct_stage){ .kind = PINTLE_STAGE_POLYNOMIAL,
+                                            .count = 3,
+                                            .numbers = numbers };
     kept->count = 1;
 }
 
 static enum pintle_status save(struct bench *bench, float number)
 {
-    struct pintle_kept kept;
-    struct pintle_stage stage;
+    struct pintle_keep kept;
+    struct pintle_correct_stage stage;
     float numbers[3];
     uint8_t work[64];
     a_line_of(number, &kept, &stage, numbers);
@@ -331,10 +334,10 @@ static enum pintle_status save(struct bench *bench, float number)
 /* All three numbers, where they are one; else NaN. */
 static float load(struct bench *bench, enum pintle_status *status)
 {
-    struct pintle_stage stage;
+    struct pintle_correct_stage stage;
     float numbers[4] = { 0 };
     uint8_t work[64];
-    struct pintle_kept kept = a_kept(&stage, numbers);
+    struct pintle_keep kept = a_kept(&stage, numbers);
     kept.stage_room = 1;
     kept.number_room = 4;
     *status = pintle_keep_load(&bench->sensor, 128, &kept, work, sizeof work);
@@ -345,8 +348,8 @@ static float load(struct bench *bench, enum pintle_status *status)
 static void kept_in_memory(void)
 {
     struct bench bench;
-    struct pintle_kept kept;
-    struct pintle_stage stage;
+    struct pintle_keep kept;
+    struct pintle_correct_stage stage;
     float numbers[4];
     uint8_t work[64];
     enum pintle_status status = PINTLE_OK;
@@ -411,7 +414,7 @@ static void cut_at_every_byte(void)
 
 static void still(void)
 {
-    struct pintle_still s = { .axes = 2, .limit = 1 };
+    struct pintle_fit_still s = { .axes = 2, .limit = 1 };
     static const struct {
         float x, y;
         uint32_t count;
@@ -420,15 +423,15 @@ static void still(void)
                  { 1, NAN, 0 },  { 1, 1, 1 },       { 1, 1.9f, 2 } };
     for (size_t i = 0; i < COUNT(rows); i++) {
         const float xy[2] = { rows[i].x, rows[i].y };
-        uint32_t count = pintle_still_add(&s, xy);
+        uint32_t count = pintle_fit_still_add(&s, xy);
         EXPECT(count == rows[i].count, "measurement %zu: %u", i, count);
     }
     /* A slow drift is no stillness, however small its steps. */
-    struct pintle_still slow = { .axes = 1, .limit = 1 };
+    struct pintle_fit_still slow = { .axes = 1, .limit = 1 };
     uint32_t most = 0;
     for (int i = 0; i < 1000; i++) {
         const float x = 0.01f * (float)i;
-        uint32_t count = pintle_still_add(&slow, &x);
+        uint32_t count = pintle_fit_still_add(&slow, &x);
         most = MAX(most, count);
     }
     EXPECT(most >= 90 && most <= 102, "a drift of 0.01: still for %u", most);
@@ -444,21 +447,22 @@ static void faces(void)
                  { { 5.7f, 5.7f, 5.7f }, -1 }, { { 0, 2.7f, 9.4f }, -1 }, { { 0, 2.4f, 9.4f }, 4 },
                  { { 0, 0, 0 }, -1 },          { { NAN, 0, 9.8f }, -1 } };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        int8_t face = pintle_face_up(rows[i].xyz);
+        int8_t face = pintle_fit_face_up(rows[i].xyz);
         EXPECT(face == rows[i].face, "row %zu: %d", i, face);
     }
-    struct pintle_faces f = { 0 };
-    struct pintle_axes axes;
+    struct pintle_fit_faces f = { 0 };
+    struct pintle_fit_axes axes;
     const float up[3] = { 9.8f, 0, 0 };
     const float none[3] = { 0, 0, NAN };
-    CU_ASSERT_EQUAL(pintle_faces_add(&f, 6, up), PINTLE_BAD_ARGUMENT);
-    CU_ASSERT_EQUAL(pintle_faces_add(&f, 0, none), PINTLE_OUT_OF_RANGE);
+    CU_ASSERT_EQUAL(pintle_fit_faces_add(&f, 6, up), PINTLE_BAD_ARGUMENT);
+    CU_ASSERT_EQUAL(pintle_fit_faces_add(&f, 0, none), PINTLE_OUT_OF_RANGE);
     CU_ASSERT_EQUAL(f.of[0][0].count, 0);
     for (uint8_t face = 0; face < PINTLE_FACES; face++) {
-        CU_ASSERT_EQUAL(pintle_faces_solve(&f, 9.8f, &axes), PINTLE_TOO_FEW);
-        CU_ASSERT_EQUAL(pintle_faces_add(&f, face, up), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_fit_faces_solve(&f, 9.8f, &axes), PINTLE_TOO_FEW);
+        CU_ASSERT_EQUAL(pintle_fit_faces_add(&f, face, up), PINTLE_OK);
     }
-    CU_ASSERT_EQUAL(pintle_faces_solve(&f, 9.8f, &axes), PINTLE_OUT_OF_RANGE); /* never turned */
+    CU_ASSERT_EQUAL(pintle_fit_faces_solve(&f, 9.8f, &axes),
+                    PINTLE_OUT_OF_RANGE); /* never turned */
 }
 
 void add_correct_suite(void)

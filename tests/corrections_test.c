@@ -127,7 +127,7 @@ static void handed_on(void)
                "#include <stdio.h>\n#include \"out.h\"\n"
                "int main(void) { struct pintle_reading r = { 20, 0, 0 };\n"
                "pintle_correct(air_stages, 1, &r, 1); printf(\"%.4f\", (double)r.value);\n"
-               "return pintle_stage_is_valid(air_stages) ? 0 : 1; }\n");
+               "return pintle_correct_is_valid(air_stages) ? 0 : 1; }\n");
     char *line =
         g_strdup_printf("sh -c 'cd %s && cc -std=c11 -Wall -Wextra -Werror -I. -I%s/include "
                         "-I%s/src -o use use.c %s/src/values/correct/correct.c && ./use'",

@@ -238,8 +238,8 @@ static void light_in_words(void)
         { 29999, "daylight" },   { 30000, "sun" },       { 120000, "sun" },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        EXPECT(strcmp(pintle_light_word(rows[i].lux), rows[i].word) == 0, "%g lx: %s",
-               (double)rows[i].lux, pintle_light_word(rows[i].lux));
+        EXPECT(strcmp(pintle_derive_light_word(rows[i].lux), rows[i].word) == 0, "%g lx: %s",
+               (double)rows[i].lux, pintle_derive_light_word(rows[i].lux));
     }
 }
 
@@ -316,7 +316,7 @@ static void mounts(void)
     for (int x = -3; x <= 3; x++) {
         for (int y = -3; y <= 3; y++) {
             for (int z = -3; z <= 3; z++) {
-                const struct pintle_mount mount = { (int8_t)x, (int8_t)y, (int8_t)z };
+                const struct pintle_derive_mount mount = { (int8_t)x, (int8_t)y, (int8_t)z };
                 double m[3][3] = { { 0 } };
                 const int axes[] = { x, y, z };
                 for (int i = 0; i < 3; i++) {
@@ -327,11 +327,11 @@ static void mounts(void)
                 double determinant = m[0][0] * (m[1][1] * m[2][2] - m[1][2] * m[2][1])
                                      - m[0][1] * (m[1][0] * m[2][2] - m[1][2] * m[2][0])
                                      + m[0][2] * (m[1][0] * m[2][1] - m[1][1] * m[2][0]);
-                EXPECT(pintle_mount_is_valid(&mount) == (determinant > 0.5), "mount %d %d %d", x, y,
-                       z);
+                EXPECT(pintle_derive_mount_is_valid(&mount) == (determinant > 0.5),
+                       "mount %d %d %d", x, y, z);
                 if (determinant > 0.5) {
                     struct pintle_reading xyz[] = { { 1, 11, 0 }, { 2, 12, 8 }, { 3, 13, 0 } };
-                    pintle_mount_apply(&mount, xyz);
+                    pintle_derive_mount_apply(&mount, xyz);
                     for (int i = 0; i < 3; i++) {
                         double wanted = m[i][0] + 2 * m[i][1] + 3 * m[i][2];
                         EXPECT(fabs((double)xyz[i].value - wanted) < 1e-6

@@ -180,7 +180,7 @@ static void inputs_of_nobody(void)
         .identity = nothing,
         .setup = nothing,
         .measure = measure,
-        .rare = pintle_steps_rare,
+        .rare = pintle_part_steps_rare,
         .channels = channels,
     };
     static const struct pintle_i2c_calls calls = { .transfer = undriven };

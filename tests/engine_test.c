@@ -604,7 +604,7 @@ static void freezing_point(void)
     for (size_t p = 0; p < COUNT(parts); p++) {
         struct bench bench;
         struct pintle_sample sample;
-        const struct pintle_curve ice = { .level = 0 };
+        const struct pintle_sim_curve ice = { .level = 0 };
         bench_make(&bench, parts[p], parts[p]->addresses[0]);
         CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &ice), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);

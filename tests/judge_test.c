@@ -174,11 +174,11 @@ static void smoothing(void)
         { "neither", 0, 0, { 5, -1, 7 }, { 5, -1, 7 }, "gxg" },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct pintle_smooth smooth = { .median = rows[i].median, .hold = rows[i].hold };
+        struct pintle_judge_median smooth = { .median = rows[i].median, .hold = rows[i].hold };
         for (unsigned k = 0; rows[i].marks[k]; k++) {
             struct pintle_reading r = { rows[i].values[k], 0,
                                         rows[i].values[k] < 0 ? PINTLE_QUALITY_JUMP : 0 };
-            pintle_smooth_reading(&smooth, &r);
+            pintle_judge_smooth(&smooth, &r);
             char mark = r.quality & PINTLE_QUALITY_STALE      ? 's'
                         : r.quality & PINTLE_QUALITY_JUMP     ? 'x'
                         : r.quality & PINTLE_QUALITY_FIRST    ? 'f'
@@ -196,7 +196,7 @@ static void smoothing(void)
 static unsigned warm_readings(double rise, double tau_s, double drift_per_h, double swing,
                               unsigned seed)
 {
-    struct pintle_warming warming = { .limit = 0.5f };
+    struct pintle_judge_heat warming = { .limit = 0.5f };
     unsigned marked = 0;
     gsl_rng *own = gsl_rng_alloc(gsl_rng_mt19937);
     gsl_rng_set(own, seed);
@@ -204,7 +204,7 @@ static unsigned warm_readings(double rise, double tau_s, double drift_per_h, dou
         double value = 20 + rise * (1 - exp(-(double)t / tau_s)) + drift_per_h * t / 3600
                        + swing * sin(t / 700.0 + 0.7 * seed) + gsl_ran_gaussian(own, 0.02);
         struct pintle_reading r = { (float)value, 0, t == 0 ? PINTLE_QUALITY_FIRST : 0 };
-        pintle_warming_reading(&warming, &r, 1000 * t);
+        pintle_judge_warming(&warming, &r, 1000 * t);
         marked += (r.quality & PINTLE_QUALITY_WARMING) != 0;
     }
     gsl_rng_free(own);
@@ -236,12 +236,12 @@ static void a_gap_in_warmth(void)
         bool warm;
     } rows[] = { { 0, true }, { 5, true }, { 64, false }, { 600, false } };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        struct pintle_warming warming = { .limit = 0.5f };
+        struct pintle_judge_heat warming = { .limit = 0.5f };
         unsigned marked = 0;
         for (uint32_t t = 0; t < 150; t++) {
             uint32_t at = t < 70 ? t : t + rows[i].gap_s;
             struct pintle_reading r = { 20 + 3 * (1 - expf(-(float)at / 100)), 0, 0 };
-            pintle_warming_reading(&warming, &r, 1000 * at);
+            pintle_judge_warming(&warming, &r, 1000 * at);
             marked += (r.quality & PINTLE_QUALITY_WARMING) != 0;
         }
         EXPECT((marked > 0) == rows[i].warm, "a gap of %u s: %u marked", rows[i].gap_s, marked);
@@ -323,7 +323,7 @@ static void looks_as_after_power_up(void)
     for (int below = 0; below < 2; below++) {
         struct bench bench;
         struct pintle_sample sample;
-        const struct pintle_curve warm = { .level = below ? 84.9375 : 85 };
+        const struct pintle_sim_curve warm = { .level = below ? 84.9375 : 85 };
         bench_make(&bench, &pintle_ds18b20, bench_place(&pintle_ds18b20));
         CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &warm), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, "temperature", 0), PINTLE_OK);

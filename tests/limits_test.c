@@ -4,7 +4,7 @@
 
 static void expose(struct bench *bench, double celsius)
 {
-    struct pintle_curve curve = { .level = celsius };
+    struct pintle_sim_curve curve = { .level = celsius };
     CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, "temperature", &curve), PINTLE_OK);
     pintle_sim_pass(&bench->sim, 9000000); /* two conversions of the slowest rate */
 }

@@ -479,7 +479,7 @@ static void onewire_through_the_kernel(void)
         CU_ASSERT_EQUAL_FATAL(any_on_onewire(&sensor, &pintle_ds18b20, &hull.line, code),
                               PINTLE_OK);
         for (unsigned turn = 0; turn < 3; turn++) {
-            const struct pintle_curve water = { .level = 10.0 * i - 12.5 + 5 * turn };
+            const struct pintle_sim_curve water = { .level = 10.0 * i - 12.5 + 5 * turn };
             CU_ASSERT_EQUAL(pintle_sim_feel(hull.probe[i], "temperature", &water), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sample_read(&sensor.sensor, &sample), PINTLE_OK);
             EXPECT(pintle_reading_good(&sample.channel[0]), "%s: quality %x", codes[i],

@@ -86,7 +86,7 @@ static void a_line_agrees_with_gsl(void)
         unsigned n = make_pairs(x, y, rows[i].count, rows[i].middle);
         gsl_fit_linear(x, 1, y, 1, n, &c0, &c1, &v00, &v01, &v11, &squares);
         struct pintle_fit fit = { 0 };
-        struct pintle_line line;
+        struct pintle_fit_result line;
         for (unsigned k = 0; k < n; k++) {
             CU_ASSERT_EQUAL(pintle_fit_add(&fit, (float)x[k], (float)y[k]), PINTLE_OK);
         }
@@ -122,7 +122,7 @@ static void millions_of_pairs(void)
         double *y = g_new(double, rows[i].count);
         double c0, c1, v00, v01, v11, squares;
         struct pintle_fit fit = { 0 };
-        struct pintle_line line, offset;
+        struct pintle_fit_result line, offset;
         srand(9);
         for (unsigned k = 0; k < rows[i].count; k++) {
             double u = (double)rand() / RAND_MAX - 0.5;
@@ -156,7 +156,7 @@ static void what_is_no_correction(void)
     const float nan = NAN;
     const float infinite = INFINITY;
     struct pintle_fit fit = { 0 };
-    struct pintle_line line;
+    struct pintle_fit_result line;
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, nan, 1), PINTLE_OUT_OF_RANGE);
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 1, infinite), PINTLE_OUT_OF_RANGE);
     CU_ASSERT_EQUAL(fit.count, 0);
@@ -175,7 +175,7 @@ static void an_offset_is_the_mean_difference(void)
     double y[50];
     double difference[50];
     struct pintle_fit fit = { 0 };
-    struct pintle_line line;
+    struct pintle_fit_result line;
     unsigned n = make_pairs(x, y, 50, 20);
     CU_ASSERT_EQUAL(pintle_fit_offset(&fit, &line), PINTLE_TOO_FEW);
     for (unsigned i = 0; i < n; i++) {
@@ -191,7 +191,7 @@ static void an_offset_is_the_mean_difference(void)
 static void a_line_needs_two_places(void)
 {
     struct pintle_fit fit = { 0 };
-    struct pintle_line line;
+    struct pintle_fit_result line;
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 20, 21), PINTLE_OK);
     CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_TOO_FEW);
     CU_ASSERT_EQUAL(pintle_fit_add(&fit, 20, 21.5f), PINTLE_OK);

@@ -76,7 +76,7 @@ static void the_only_one_and_the_alarmed(void)
     EXPECT(memcmp(code, bench.chip->rom.code, 8) == 0, "read ROM");
     struct pintle_sim_chip *hot = pintle_sim_add(&bench.sim, "DS18B20", 0, 0x3c);
     CU_ASSERT_EQUAL(pintle_onewire_only(&bench.line, code), PINTLE_BAD_CRC);
-    const struct pintle_curve level = { .level = 31 };
+    const struct pintle_sim_curve level = { .level = 31 };
     struct pintle_any warm;
     CU_ASSERT_EQUAL(pintle_sim_feel(hot, "temperature", &level), PINTLE_OK);
     CU_ASSERT_EQUAL(any_on_onewire(&warm, &pintle_ds18b20, &bench.line, hot->rom.code), PINTLE_OK);
@@ -389,7 +389,7 @@ static void a_round_of_probes(void)
         for (uint8_t i = 0; i < 3; i++) {
             struct pintle_sim_chip *chip =
                 i ? pintle_sim_add(&bench.sim, "DS18B20", 0, (uint8_t)(i + 1)) : bench.chip;
-            const struct pintle_curve level = { .level = 10.0 * (i + 1) };
+            const struct pintle_sim_curve level = { .level = 10.0 * (i + 1) };
             chip->rom.parasite = (uint8_t)parasite;
             CU_ASSERT_EQUAL(pintle_sim_feel(chip, "temperature", &level), PINTLE_OK);
             CU_ASSERT_EQUAL(
@@ -426,7 +426,7 @@ static void eighty_five(void)
         CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, PINTLE_DS18B20_RESOLUTION, 1), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_sensor_set(&bench.sensor, PINTLE_DS18B20_POWER, power), PINTLE_OK);
         for (size_t i = 0; i < COUNT(degrees); i++) {
-            const struct pintle_curve level = { .level = degrees[i] };
+            const struct pintle_sim_curve level = { .level = degrees[i] };
             pintle_marks wanted = power && degrees[i] == 85 ? PINTLE_QUALITY_POWER_ON : 0;
             CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "temperature", &level), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);

@@ -10,7 +10,7 @@
 #include <gsl/gsl_statistics_double.h>
 
 #include "pintle/correct.h"
-#include "pintle/estimate.h"
+#include "pintle/fit.h"
 #include "pintle/regress.h"
 
 #define CASES 1000
@@ -67,17 +67,17 @@ static void lines(void)
         double scatter = pow(10, from_to(-3, -1));
         struct pintle_fit fit = { 0 };
         struct pintle_fit level = { 0 };
-        struct pintle_spread low = { 0 };
-        struct pintle_spread high = { 0 };
-        struct pintle_line line;
+        struct pintle_fit_spread low = { 0 };
+        struct pintle_fit_spread high = { 0 };
+        struct pintle_fit_result line;
         unsigned n = 3 + (unsigned)gsl_rng_uniform_int(rng, 40);
         for (unsigned i = 0; i < n; i++) {
             double sensor = from_to(-10, 60);
             double reference = gain * sensor + offset + noise(scatter);
             (void)!pintle_fit_add(&fit, (float)sensor, (float)reference);
             (void)!pintle_fit_add(&level, (float)sensor, (float)(sensor + offset + noise(scatter)));
-            (void)!pintle_spread_add(&low, (float)((0 - offset) / gain + noise(scatter)));
-            (void)!pintle_spread_add(&high, (float)((50 - offset) / gain + noise(scatter)));
+            (void)!pintle_fit_spread_add(&low, (float)((0 - offset) / gain + noise(scatter)));
+            (void)!pintle_fit_spread_add(&high, (float)((50 - offset) / gain + noise(scatter)));
         }
         CU_ASSERT_EQUAL(pintle_fit_line(&fit, &line), PINTLE_OK);
         count(&gains, (double)line.gain, gain, sqrt((double)line.gain_variance), line.freedom);
@@ -177,10 +177,10 @@ static void positions(void)
         double matrix[9];
         double wanted[9];
         double bias[3] = { from_to(-1, 1), from_to(-1, 1), from_to(-1, 1) };
-        struct pintle_faces faces = { 0 };
-        struct pintle_axes axes;
-        struct pintle_faces one;
-        struct pintle_line line;
+        struct pintle_fit_faces faces = { 0 };
+        struct pintle_fit_axes axes;
+        struct pintle_fit_faces one;
+        struct pintle_fit_result line;
         random_matrix(matrix, wanted, false);
         for (uint8_t face = 0; face < PINTLE_FACES; face++) {
             double off[3] = { noise(0.02), noise(0.02), noise(0.02) };
@@ -190,10 +190,10 @@ static void positions(void)
                     double along = matrix[3 * i + face / 2] * (face % 2 ? -GRAVITY : GRAVITY);
                     said[i] = (float)(along + bias[i] + off[i] + noise(0.05));
                 }
-                (void)!pintle_faces_add(&faces, face, said);
+                (void)!pintle_fit_faces_add(&faces, face, said);
             }
         }
-        CU_ASSERT_EQUAL(pintle_faces_solve(&faces, (float)GRAVITY, &axes), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_fit_faces_solve(&faces, (float)GRAVITY, &axes), PINTLE_OK);
         double of_bias = sqrt((double)axes.bias_variance);
         double of_scale = sqrt((double)axes.scale_variance);
         for (unsigned i = 0; i < 3; i++) {
@@ -207,10 +207,10 @@ static void positions(void)
             static const uint8_t faces_of[] = { 0, 2, 1 };
             static const double felt[] = { GRAVITY, 0, -GRAVITY };
             const float said[3] = { (float)(matrix[0] * felt[face] + noise(0.02)), 0, 0 };
-            CU_ASSERT_EQUAL(pintle_faces_axis(&one, 0, (float)GRAVITY, &line), PINTLE_TOO_FEW);
-            (void)!pintle_faces_add(&one, faces_of[face], said);
+            CU_ASSERT_EQUAL(pintle_fit_faces_axis(&one, 0, (float)GRAVITY, &line), PINTLE_TOO_FEW);
+            (void)!pintle_fit_faces_add(&one, faces_of[face], said);
         }
-        CU_ASSERT_EQUAL(pintle_faces_axis(&one, 0, (float)GRAVITY, &line), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_fit_faces_axis(&one, 0, (float)GRAVITY, &line), PINTLE_OK);
         count(&axis, (double)line.gain, 1 / matrix[0], sqrt((double)line.gain_variance),
               line.freedom);
     }
@@ -269,7 +269,7 @@ static void second_channels(void)
         double scatter = pow(10, from_to(-3, -1.5));
         struct pintle_regression r;
         struct pintle_fit gyro = { 0 };
-        struct pintle_line line;
+        struct pintle_fit_result line;
         for (unsigned i = 0; i < 80; i++) {
             x[i] = from_to(0, 40);
             s[i] = from_to(10, 50);
@@ -326,15 +326,17 @@ static void what_tells_nothing(void)
         }
     }
     CU_ASSERT_EQUAL(pintle_regress_ellipsoid(spots, 600, 48, &r), PINTLE_OUT_OF_RANGE);
-    struct pintle_faces two = { 0 }; /* two positions of an axis leave nothing to judge them by */
-    struct pintle_line line;
+    struct pintle_fit_faces two = {
+        0
+    }; /* two positions of an axis leave nothing to judge them by */
+    struct pintle_fit_result line;
     for (unsigned n = 0; n < 50; n++) {
         const float up[3] = { (float)(GRAVITY + noise(0.02)), 0, 0 };
         const float down[3] = { (float)(-GRAVITY + noise(0.02)), 0, 0 };
-        CU_ASSERT_EQUAL(pintle_faces_add(&two, 0, up), PINTLE_OK);
-        CU_ASSERT_EQUAL(pintle_faces_add(&two, 1, down), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_fit_faces_add(&two, 0, up), PINTLE_OK);
+        CU_ASSERT_EQUAL(pintle_fit_faces_add(&two, 1, down), PINTLE_OK);
     }
-    CU_ASSERT_EQUAL(pintle_faces_axis(&two, 0, (float)GRAVITY, &line), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_fit_faces_axis(&two, 0, (float)GRAVITY, &line), PINTLE_OK);
     CU_ASSERT_EQUAL(line.freedom, 0);
     CU_ASSERT_EQUAL(pintle_regress_polynomial(x, x, 6, 1, NULL, &r), PINTLE_TOO_FEW);
     CU_ASSERT_EQUAL(pintle_regress_polynomial(flat, flat, 2, 2, NULL, &r), PINTLE_TOO_FEW);
@@ -381,18 +383,18 @@ static void sums_beside_gsl(void)
     printf("\n");
     for (size_t i = 0; i < COUNT(rows); i++) {
         double *x = g_new(double, rows[i].count);
-        struct pintle_spread spread = { 0 };
+        struct pintle_fit_spread spread = { 0 };
         for (unsigned k = 0; k < rows[i].count; k++) {
             float value = (float)(rows[i].mean + noise(rows[i].scatter));
             x[k] = (double)value;
-            if (pintle_spread_add(&spread, value) != PINTLE_OK) {
+            if (pintle_fit_spread_add(&spread, value) != PINTLE_OK) {
                 EXPECT(0, "%s", rows[i].name);
             }
         }
         double mean = gsl_stats_mean(x, 1, rows[i].count);
         double variance = gsl_stats_variance(x, 1, rows[i].count);
         double ours = (double)spread.mean.high + (double)spread.mean.low;
-        double off = fabs((double)pintle_spread_variance(&spread) / variance - 1);
+        double off = fabs((double)pintle_fit_spread_variance(&spread) / variance - 1);
         printf("  %-42s variance off by a share of %.1e, mean by %.1e of a scatter\n", rows[i].name,
                off, fabs(ours - mean) / sqrt(variance));
         EXPECT(off <= rows[i].tolerance, "%s: variance", rows[i].name);

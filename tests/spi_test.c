@@ -248,7 +248,7 @@ static void four_on_one_bus(void)
             bench_wire(&bench, &wired);
         }
         for (uint8_t i = 0; i < 4; i++) {
-            const struct pintle_curve level = { .level = 0.5 * (i + 1) };
+            const struct pintle_sim_curve level = { .level = 0.5 * (i + 1) };
             CU_ASSERT_EQUAL(pintle_sim_feel(&bench.sim.chip[i], parts[i]->channels[0].name, &level),
                             PINTLE_OK);
             CU_ASSERT_EQUAL(any_on_spi(&sensors[i], parts[i], &bench.spi, i), PINTLE_OK);
@@ -391,7 +391,7 @@ static void converter(void)
         }
         for (int i = 0; i < 8; i++) {
             char input[4] = { 'c', 'h', (char)('0' + i), 0 };
-            const struct pintle_curve level = { .level = 0.4 * i + 0.2 };
+            const struct pintle_sim_curve level = { .level = 0.4 * i + 0.2 };
             CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, input, &level), PINTLE_OK);
             CU_ASSERT_EQUAL(pintle_sim_error(bench.chip, input, 0), PINTLE_OK);
         }
@@ -401,7 +401,7 @@ static void converter(void)
                    "ch%d: %d", i, sample.channel[i].raw);
             EXPECT_NEAR(sample.channel[i].value, 0.4 * i + 0.2, 0.0065, "volts");
         }
-        const struct pintle_curve over = { .level = 3.5 };
+        const struct pintle_sim_curve over = { .level = 3.5 };
         CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, "ch3", &over), PINTLE_OK);
         CU_ASSERT_EQUAL(pintle_sample_read(&bench.sensor, &sample), PINTLE_OK);
         EXPECT(sample.channel[3].quality == PINTLE_QUALITY_SATURATED, "over the reference");

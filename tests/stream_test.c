@@ -39,8 +39,8 @@ static enum pintle_status script_receive(void *context, uint8_t *bytes, uint16_t
     return PINTLE_OK;
 }
 
-static const struct pintle_crc sum = {
-    .check = pintle_crc_check, .polynomial = 0, .bits = 8, .span = 5
+static const struct pintle_part_crc sum = {
+    .check = pintle_part_crc_check, .polynomial = 0, .bits = 8, .span = 5
 };
 static const struct pintle_frame text_frame = { 9600, 100, 0, '\n' };
 static const struct pintle_frame byte_frame = { 9600, 100, 6, 0 };
@@ -65,12 +65,12 @@ static const struct pintle_channel of_bytes[] = { PINTLE_CHANNEL("d", LENGTH, 0,
     {                                                                                              \
         .name = "X", .flags = PINTLE_PART_BIG_ENDIAN, .raw_size = (size), .channel_count = 1,      \
         .link = &pintle_link_stream, .identity = nothing, .setup = nothing, .measure = (steps),    \
-        .rare = pintle_steps_rare, .channels = (rows), .frame = &(rules), __VA_ARGS__              \
+        .rare = pintle_part_steps_rare, .channels = (rows), .frame = &(rules), __VA_ARGS__         \
     }
 static const struct pintle_part text_part =
-    PART(take_text, at_2, text_frame, 10, .integer = pintle_digits);
+    PART(take_text, at_2, text_frame, 10, .integer = pintle_part_digits);
 static const struct pintle_part any_part =
-    PART(take_any, at_0, text_frame, 10, .integer = pintle_digits);
+    PART(take_any, at_0, text_frame, 10, .integer = pintle_part_digits);
 static const struct pintle_part byte_part = PART(take_bytes, of_bytes, byte_frame, 6, .crc = &sum);
 
 static void frames(void)

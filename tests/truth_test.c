@@ -105,7 +105,7 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
     bench_scale(bench, (uint8_t)c, &lowest, &highest);
     for (int i = 0; i <= steps; i++) {
         double truth = lowest + (highest - lowest) * i / steps;
-        const struct pintle_curve level = { .level = truth };
+        const struct pintle_sim_curve level = { .level = truth };
         struct pintle_sample sample;
         CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &level), PINTLE_OK);
         pintle_sim_pass(&bench->sim, 70000000); /* slower converters have converted by then */
@@ -120,8 +120,8 @@ static void sweep(struct bench *bench, const struct pintle_sheet *sheet, unsigne
         EXPECT((sample.channel[c].quality & ~edge) == 0, "%s %s at %g: quality %02x",
                sheet->part->name, mode, truth, sample.channel[c].quality);
     }
-    const struct pintle_curve middle = { .level =
-                                             (double)(channel->lowest + channel->highest) / 2 };
+    const struct pintle_sim_curve middle = { .level =
+                                                 (double)(channel->lowest + channel->highest) / 2 };
     CU_ASSERT_EQUAL(pintle_sim_feel(bench->chip, channel->name, &middle), PINTLE_OK);
 }
 
@@ -185,7 +185,7 @@ static void a_range_by_itself(void)
             struct pintle_sample sample;
             bench_make_seeded(&bench, sheet->part, bench_place(sheet->part), i);
             double truth = rows[r].lowest * pow(rows[r].highest / rows[r].lowest, i / 59.0);
-            const struct pintle_curve level = { .level = truth };
+            const struct pintle_sim_curve level = { .level = truth };
             CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, rows[r].channel, &level), PINTLE_OK);
             for (unsigned k = 0; k < 2; k++) {
                 uint8_t option = ladder->options[2 * (i % ladder->rungs) + k];
@@ -278,7 +278,7 @@ static void specimens_differ_within_the_sheet(void)
             const uint8_t *addresses = sheet->part->addresses;
             bench_make_seeded(&bench, sheet->part, addresses ? addresses[0] : 1, seed);
             if (quantity == PINTLE_QUANTITY_VOLTAGE) { /* of what is proportional something */
-                const struct pintle_curve volts = { .level = 1.9 };
+                const struct pintle_sim_curve volts = { .level = 1.9 };
                 CU_ASSERT_EQUAL(pintle_sim_feel(bench.chip, sheet->part->channels[0].name, &volts),
                                 PINTLE_OK);
             }
@@ -352,7 +352,7 @@ static void curves(void)
     static const struct pintle_point points[] = { { 0, 10 }, { 100, 20 }, { 200, 20 }, { 300, 0 } };
     static const struct {
         const char *name;
-        struct pintle_curve curve;
+        struct pintle_sim_curve curve;
         double t, value;
     } rows[] = {
         { "level", { .level = 7 }, 1e6, 7 },
@@ -365,7 +365,8 @@ static void curves(void)
         { "its phase", { .level = 1, .swing = 2, .period_s = 40, .phase_s = 10 }, 10, 1 },
     };
     for (size_t i = 0; i < COUNT(rows); i++) {
-        EXPECT_NEAR(pintle_curve_at(&rows[i].curve, rows[i].t), rows[i].value, 1e-9, rows[i].name);
+        EXPECT_NEAR(pintle_sim_curve_at(&rows[i].curve, rows[i].t), rows[i].value, 1e-9,
+                    rows[i].name);
     }
 }
 

@@ -2,6 +2,8 @@
  *
  * A part names its abilities; each is a table that the header of its own explains, for calls that
  * any such part understands. Firmware that doesn't make those calls doesn't link them.
+ *
+ * May still change.
  */
 #ifndef PINTLE_ABILITY_H
 #define PINTLE_ABILITY_H

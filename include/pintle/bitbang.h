@@ -12,6 +12,8 @@
  *
  * 1-Wire needs the clock's sleep_us to be right to a few microseconds and not to be interrupted
  * within a time slot: keep interrupts that last longer than 10 us off during a call.
+ *
+ * Stable.
  */
 #ifndef PINTLE_BITBANG_H
 #define PINTLE_BITBANG_H

@@ -9,6 +9,8 @@
  * samples come in how long. Where nobody came in time, the oldest are lost: the first sample behind
  * the hole is marked GAP, and `lost` says how many there were by the time that the hole took. After
  * any failure the next call sets the chip up again.
+ *
+ * Stable.
  */
 #ifndef PINTLE_BURST_H
 #define PINTLE_BURST_H

@@ -1,4 +1,6 @@
 /* calendar.h: seconds as dates, and back.
+ *
+ * Stable.
  */
 #ifndef PINTLE_CALENDAR_H
 #define PINTLE_CALENDAR_H

@@ -1,5 +1,7 @@
 /* card.h: how SD cards are talked to over SPI, for the part that is one (parts/sdcard.h). Users
  * need store.h.
+ *
+ * May still change.
  */
 #ifndef PINTLE_CARD_H
 #define PINTLE_CARD_H

@@ -2,6 +2,8 @@
  *
  * Set them on the compiler's command line, equal for the library and its users: where those that
  * shape objects differ, the program does not link.
+ *
+ * Stable.
  */
 #ifndef PINTLE_CONFIG_H
 #define PINTLE_CONFIG_H

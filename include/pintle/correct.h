@@ -6,7 +6,7 @@
  * behind the chip's trim, in front of whatever is derived.
  *
  *     static const float line[] = { 20, 19.4f, 1.012f };
- *     static const struct pintle_stage stage = { .kind = PINTLE_STAGE_POLYNOMIAL,
+ *     static const struct pintle_correct_stage stage = { .kind = PINTLE_STAGE_POLYNOMIAL,
  *                                                .count = 3,
  *                                                .numbers = line,
  *                                                .lowest = 0,
@@ -15,6 +15,8 @@
  *
  * Each stage says where it holds; beyond that a reading is marked SPAN. Estimate.h finds the
  * numbers of most kinds; keep.h keeps stages in a memory chip.
+ *
+ * Stable.
  */
 #ifndef PINTLE_CORRECT_H
 #define PINTLE_CORRECT_H
@@ -41,7 +43,7 @@ enum pintle_stage_kind {
 
 #define PINTLE_STAGE_NUMBERS 64 /* of one stage at most */
 
-struct pintle_stage {
+struct pintle_correct_stage {
     uint8_t kind;    /* enum pintle_stage_kind; anything else, such as erased memory: none */
     uint8_t channel; /* of the sample; of axes x, with y and z behind it */
     uint8_t count;   /* of numbers */
@@ -55,14 +57,14 @@ struct pintle_stage {
 
 /* May it be applied? Its kind has as many numbers, they are finite, it tells one value from another
  * (no gain of 0, no matrix that flattens), its table rises. */
-uint8_t pintle_stage_is_valid(const struct pintle_stage *stage);
+uint8_t pintle_correct_is_valid(const struct pintle_correct_stage *stage);
 
-/* Correct the first `channels` readings of a sample by stages which pintle_stage_is_valid has
+/* Correct the first `channels` readings of a sample by stages which pintle_correct_is_valid has
  * passed. Readings with no value (BUS, IDLE) are left alone. A channel with no stage is marked
  * UNCORRECTED, one whose second channel is missing SPAN besides; what speaks against the second
  * speaks against it too. Where the outcome is no number any more it is marked RANGE. From an
  * interrupt as well. */
-void pintle_correct(const struct pintle_stage *stages, uint8_t count,
+void pintle_correct(const struct pintle_correct_stage *stages, uint8_t count,
                     struct pintle_reading *readings, uint8_t channels);
 
 PINTLE_C_END

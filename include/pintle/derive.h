@@ -12,6 +12,8 @@
  *     struct pintle_derivation height = { .formula = &pintle_altitude, .numbers = at_sea };
  *     pintle_derive_begin(&height);
  *     pintle_derive(&height, &air.reading[PINTLE_BME280_PRESSURE], now_us, &result);
+ *
+ * Stable.
  */
 #ifndef PINTLE_DERIVE_H
 #define PINTLE_DERIVE_H
@@ -103,13 +105,13 @@ extern const struct pintle_formula pintle_heading;
 
 /* Which axis of a chip is each axis of the thing that it is screwed to: 1, 2, 3 for x, y, z, with a
  * minus where it points the other way. A turn, never a mirror. */
-struct pintle_mount {
+struct pintle_derive_mount {
     int8_t x, y, z;
 };
 /* 1: each axis once, and right-handed. */
-uint8_t pintle_mount_is_valid(const struct pintle_mount *mount);
+uint8_t pintle_derive_mount_is_valid(const struct pintle_derive_mount *mount);
 /* Three readings in a row, x, y, z, of one kind. */
-void pintle_mount_apply(const struct pintle_mount *mount, struct pintle_reading *xyz);
+void pintle_derive_mount_apply(const struct pintle_derive_mount *mount, struct pintle_reading *xyz);
 
 /* --- circuits --- */
 
@@ -129,7 +131,7 @@ extern const struct pintle_formula pintle_through_points;
 
 /* The resistor beside a sensor of `least` to `greatest` ohms that makes the most of an input: their
  * geometric mean; and how much of the supply the input then spans, 0 to 1. */
-float pintle_best_resistor(float least, float greatest, float *span);
+float pintle_derive_resistor(float least, float greatest, float *span);
 
 /* --- any quantity --- */
 
@@ -153,7 +155,7 @@ enum pintle_quantity pintle_derive_gives(const struct pintle_formula *formula,
 
 /* "dark", "moonlight", "street light", "living room", "office", "overcast", "daylight", "sun"; for
  * people, a table. */
-const char *pintle_light_word(float lux);
+const char *pintle_derive_light_word(float lux);
 
 PINTLE_C_END
 

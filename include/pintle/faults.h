@@ -1,4 +1,7 @@
-/* faults.h: what goes wrong in a simulation (sim.h), with chips and with the lines of a bus. */
+/* faults.h: what goes wrong in a simulation (sim.h), with chips and with the lines of a bus.
+ *
+ * May still change.
+ */
 #ifndef PINTLE_FAULTS_H
 #define PINTLE_FAULTS_H
 

@@ -1,4 +1,6 @@
 /* formulas.h: what people want to know about the formulas of derive.h; firmware need not link it.
+ *
+ * May still change.
  */
 #ifndef PINTLE_FORMULAS_H
 #define PINTLE_FORMULAS_H

@@ -1,11 +1,13 @@
 /* judge.h: a reading against those before it.
  *
  *     pintle_judge_reading     jumps and frozen values
- *     pintle_smooth_reading    a median, or the last good value held, on request
- *     pintle_warming_reading   does it rise since power-up as a thing does that is heated?
+ *     pintle_judge_smooth    a median, or the last good value held, on request
+ *     pintle_judge_warming   does it rise since power-up as a thing does that is heated?
  *
  * Each is an object per channel: zero it, set its limits, keep it between readings. Times are from
  * any clock that goes on evenly, in milliseconds; they may wrap.
+ *
+ * Stable.
  */
 #ifndef PINTLE_JUDGE_H
 #define PINTLE_JUDGE_H
@@ -47,7 +49,7 @@ void pintle_judge_reading(struct pintle_judge *judge, struct pintle_reading *rea
 
 #define PINTLE_MEDIAN_MAX 9
 
-struct pintle_smooth {
+struct pintle_judge_median {
     uint8_t median; /* of so many good readings, an odd number up to PINTLE_MEDIAN_MAX; 0: none */
     uint8_t hold;   /* so many suspect ones in a row have the last good value; 0: none */
     uint8_t used, at, held;               /* state */
@@ -58,13 +60,13 @@ struct pintle_smooth {
 /* Put the median in a good reading, which is SMOOTHED then, and FIRST until there are enough; put
  * the last good value in a suspect one, which is STALE then and keeps its marks but BUS and IDLE:
  * it has a value now. */
-void pintle_smooth_reading(struct pintle_smooth *smooth, struct pintle_reading *reading);
+void pintle_judge_smooth(struct pintle_judge_median *smooth, struct pintle_reading *reading);
 
 #if !PINTLE_WHOLE
 
 /* Means of four stretches of time, each as long, since power-up; when they are full the stretches
  * become twice as long. Heat shows by rises that become smaller by one factor. */
-struct pintle_warming {
+struct pintle_judge_heat {
     float limit;       /* the least rise that is worth it, base unit; 0: not watched */
     uint32_t began_ms; /* state: of the stretch that is filled now */
     uint32_t long_ms;  /* state: how long each is; 0: not begun */
@@ -78,8 +80,8 @@ struct pintle_warming {
 
 /* Mark a good reading WARMING while the last four stretches rose so. It begins anew with a reading
  * that is FIRST, POWER_ON or BUS, and gives up an hour after that. */
-void pintle_warming_reading(struct pintle_warming *warming, struct pintle_reading *reading,
-                            uint32_t now_ms);
+void pintle_judge_warming(struct pintle_judge_heat *warming, struct pintle_reading *reading,
+                          uint32_t now_ms);
 
 #endif
 

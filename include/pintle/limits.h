@@ -5,6 +5,8 @@
  *
  * A chip that lost its supply has lost its limits, and its pin is silent: ask now and then even
  * where the pin is watched. Not with PINTLE_WHOLE.
+ *
+ * Stable.
  */
 #ifndef PINTLE_LIMITS_H
 #define PINTLE_LIMITS_H

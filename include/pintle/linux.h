@@ -16,6 +16,8 @@
  * A device that is missing, or may not be used, is no failure when it is opened: transfers say
  * NO_DEVICE or DENIED and try to open it again, so that an adapter may come and go. What the system
  * has to say beyond a status is in `words`, a clause for people.
+ *
+ * May still change.
  */
 #ifndef PINTLE_LINUX_H
 #define PINTLE_LINUX_H

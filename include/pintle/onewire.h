@@ -3,6 +3,8 @@
  * Every chip has a code of eight bytes: family, serial number, CRC-8, in the order in which they
  * come over the line. Commands and the search are those of the parts' datasheets (DS18B20,
  * 19-7487, "ROM commands").
+ *
+ * Stable.
  */
 #ifndef PINTLE_ONEWIRE_H
 #define PINTLE_ONEWIRE_H

@@ -7,6 +7,8 @@
  *
  * A chip that lost its supply has let its lines go. That is noticed when they are read (MISFIT) and
  * mended by the next pintle_outputs_set, which always writes all that the chip must know.
+ *
+ * Stable.
  */
 #ifndef PINTLE_OUTPUTS_H
 #define PINTLE_OUTPUTS_H

@@ -12,6 +12,8 @@
  *     pintle_page_line, pintle_page_dot, pintle_page_invert
  *
  * What lies outside of the page is left out.
+ *
+ * Stable.
  */
 #ifndef PINTLE_PAGE_H
 #define PINTLE_PAGE_H

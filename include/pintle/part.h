@@ -7,6 +7,8 @@
  * files that firmware need not link.
  *
  * To add a part see docs/add-a-part.md.
+ *
+ * May still change.
  */
 #ifndef PINTLE_PART_H
 #define PINTLE_PART_H
@@ -56,10 +58,11 @@ struct pintle_number {
 };
 
 /* How a checksum is made: over `span` bytes each, sent after them. */
-struct pintle_crc {
-    /* Are the checksums within these bytes right? OK or BAD_CRC. pintle_crc_check, which a program
-     * without checksums doesn't link. */
-    enum pintle_status (*check)(const struct pintle_crc *rule, const uint8_t *bytes, size_t count);
+struct pintle_part_crc {
+    /* Are the checksums within these bytes right? OK or BAD_CRC. pintle_part_crc_check, which a
+     * program without checksums doesn't link. */
+    enum pintle_status (*check)(const struct pintle_part_crc *rule, const uint8_t *bytes,
+                                size_t count);
     uint16_t polynomial; /* without its highest term; with the lowest bit first, mirrored; 0: a
                             plain sum of bytes */
     uint16_t start;
@@ -258,7 +261,7 @@ struct pintle_frame {
 /* Which settings make the range, and when to change them. From rung to rung the integers change by
  * less than highest / lowest, so that none is left as soon as it is taken. */
 struct pintle_ladder {
-    /* Is this reading to be measured once more, on another rung? pintle_ladder_climb, which only
+    /* Is this reading to be measured once more, on another rung? pintle_part_climb, which only
      * parts with a ladder link. */
     uint8_t (*climb)(struct pintle_sensor *sensor);
     uint8_t settings[2];     /* the same twice: there is one */
@@ -293,8 +296,8 @@ struct pintle_part {
     const struct pintle_setting *settings;
     const struct pintle_ladder *ladder; /* null: its range is never chosen by itself */
     const struct pintle_number *numbers;
-    const struct pintle_crc *crc; /* of what is read, as many as its steps name: the first is that
-                                     of registers, too; null: none */
+    const struct pintle_part_crc *crc; /* of what is read, as many as its steps name: the first is
+                                     that of registers, too; null: none */
     const struct pintle_channel *channels;
     /* What channels' scales are multiplied by: pintle_part_factor where any says so, or null. */
     pintle_factor (*factor)(const struct pintle_part *part, const struct pintle_channel *channel,
@@ -303,20 +306,21 @@ struct pintle_part {
     void (*decode)(const struct pintle_part *part, const struct pintle_block *block,
                    struct pintle_reading *readings);
     /* Of a part with any of the steps POLL, CHANGE, POWER, TRIM, FOR, CHECK, VACANT, a READ with a
-     * condition or an EXPECT of more than two bytes: pintle_steps_rare, which other firmware
+     * condition or an EXPECT of more than two bytes: pintle_part_steps_rare, which other firmware
      * doesn't link. */
     enum pintle_status (*rare)(struct pintle_sensor *sensor, const struct pintle_step *step);
     const struct pintle_abilities *can; /* ability.h; null: it measures, and that is all */
     const struct pintle_frame *frame;   /* of a serial line */
     /* How the integer of a row comes out of `left` bytes; returns what is known against it.
-     * Null: as the row says. pintle_digits: as a decimal number in text. */
+     * Null: as the row says. pintle_part_digits: as a decimal number in text. */
     pintle_marks (*integer)(const uint8_t *first, uint8_t left, int32_t *raw);
     /* Let a chip speak that says nothing, because a program before has switched its output off.
      * Null: nothing does. Done once when a measurement begins with no answer; never in a proof. */
     enum pintle_status (*unlock)(struct pintle_sensor *sensor);
 };
 
-enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step);
+enum pintle_status pintle_part_steps_rare(struct pintle_sensor *sensor,
+                                          const struct pintle_step *step);
 
 /* Turn a raw block into readings, one for each of the part's channels: the whole of a part's
  * computation, with no hardware. `part` is a table; `block` holds the part's raw_size and trim_size
@@ -351,21 +355,21 @@ pintle_value pintle_part_product(const struct pintle_part *part, const struct pi
 /* A decimal number in text, a sign in front of it or none, up to the first character that is no
  * digit. BUS where there is none, more than nine digits, or no such character: it may go on; and
  * where more digits come behind it: another line, onto which a torn one ran. */
-pintle_marks pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw);
+pintle_marks pintle_part_digits(const uint8_t *first, uint8_t left, int32_t *raw);
 
-uint8_t pintle_ladder_climb(struct pintle_sensor *sensor);
+uint8_t pintle_part_climb(struct pintle_sensor *sensor);
 
 /* The checksum of `count` bytes; `rule` is a table. */
-uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t count);
+uint16_t pintle_part_crc(const struct pintle_part_crc *rule, const uint8_t *bytes, size_t count);
 
 /* Check groups of `span` bytes with their checksum behind each. BAD_CRC also where the last is not
  * whole. */
-enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t *bytes,
-                                    size_t count);
+enum pintle_status pintle_part_crc_check(const struct pintle_part_crc *rule, const uint8_t *bytes,
+                                         size_t count);
 
 /* CRC-8, polynomial 0x31, starting from 0xff, over two bytes each (SHT3x-DIS datasheet section
  * 4.12). */
-extern const struct pintle_crc pintle_crc8_words;
+extern const struct pintle_part_crc pintle_crc8_words;
 
 PINTLE_C_END
 

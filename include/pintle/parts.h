@@ -3,6 +3,8 @@
  * Each is a constant table. The type of its sensors, its settings with their options, its channels
  * and what only it can do are in a header of its own, pintle/parts/NAME.h, which includes this one.
  * Parts that a program does not name are not linked.
+ *
+ * Stable.
  */
 #ifndef PINTLE_PARTS_H
 #define PINTLE_PARTS_H

@@ -1,25 +1,29 @@
-/* pintle.h: all that firmware can use, in the order in which to read it.
+/* pintle.h: all that firmware can use. These ten, in this order, are what to know of a logger:
  *
  *   port.h        the platform underneath: fill it in once
- *   bitbang.h     buses made of pins and a clock
- *   onewire.h     who is on a 1-Wire line
+ *   status.h      what every call says
  *   parts.h       the parts that ship; each has a header of its own besides, parts/NAME.h
  *   sensor.h      one part on a bus: start, collect, read
- *   sample.h      the same for parts that a program learns of only when it runs
- *   reading.h     what comes out, and its quality (quality.h) and unit (unit.h)
- *   judge.h       a reading against those before it: jumps, frozen, smoothed
- *   correct.h     calibration; estimate.h how it is found, keep.h how it outlives a power cut
+ *   reading.h     what comes out: a value, and what is known against it
+ *   unit.h        quantities and their units
+ *   text.h        numbers, times, measurements and CSV as text
  *   schedule.h    when to measure
- *   text.h        numbers, times, measurements and CSV as text; calendar.h dates
- *   derive.h      values made of other values: dew point, altitude, heading
- *   limits.h      limits that a chip watches by itself
- *   burst.h       many samples at once, from chips with a FIFO
- *   time.h, store.h, outputs.h, screen.h         chips that do something else: clocks, memory,
- *                 lines to set and to read, displays
- *   reg.h         registers by hand
- *   shape.h       thermistors and polynomials
- *   part.h        what a part is made of; table.h how its tables are stored
- *   status.h      what can go wrong; config.h the compile-time options
+ *   judge.h       a reading against those before it: jumps, frozen, smoothed
+ *   correct.h     what a calibration adds
+ *
+ * Each of the others is for one thing. For chips of some kind: onewire.h (who is on a line),
+ * burst.h (a FIFO), limits.h (it watches its value), time.h (clocks), store.h (memory), outputs.h
+ * (lines), screen.h and page.h (displays), reg.h (registers by hand). Made of readings: derive.h
+ * (dew point, heading), fit.h (finding a correction), keep.h (one that outlives a power cut). For
+ * the platform: bitbang.h (buses made of pins), port_check.h, calendar.h (dates), config.h (the
+ * compile-time options). For who describes a part: part.h, steps.h, ability.h, shape.h, table.h.
+ *
+ * A function pintle_NAME_... is in NAME.h; but port.h has buses (bus, i2c, spi), sensor.h rounds,
+ * unit.h quantities, reading.h their quality. A header says whether it is stable: then only a new
+ * second number of the version changes it, and the CHANGELOG says how to follow. Members that are
+ * said to be the core's may change at any time, as may what else isn't stable.
+ *
+ * Stable.
  */
 #ifndef PINTLE_PINTLE_H
 #define PINTLE_PINTLE_H
@@ -29,8 +33,7 @@
 #include "pintle/calendar.h"
 #include "pintle/correct.h"
 #include "pintle/derive.h"
-#include "pintle/estimate.h"
-#include "pintle/text.h"
+#include "pintle/fit.h"
 #include "pintle/judge.h"
 #include "pintle/keep.h"
 #include "pintle/limits.h"
@@ -47,6 +50,7 @@
 #include "pintle/shape.h"
 #include "pintle/status.h"
 #include "pintle/store.h"
+#include "pintle/text.h"
 #include "pintle/time.h"
 #include "pintle/unit.h"
 

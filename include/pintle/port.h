@@ -15,6 +15,8 @@
  * unless the chip has one register for all its results.
  * Whoever else talks on the bus takes the same claim. What a chip's pointer or bank register holds
  * is remembered only on a bus that says it has no other master.
+ *
+ * Stable.
  */
 #ifndef PINTLE_PORT_H
 #define PINTLE_PORT_H

@@ -3,6 +3,8 @@
  * Run it on new hardware against one chip that is known to work and one address where nobody is;
  * it says line by line what holds. No heap, no text beyond constant strings: it links on a
  * microcontroller too. examples/port_check.c is a program to begin with.
+ *
+ * Stable.
  */
 #ifndef PINTLE_PORT_CHECK_H
 #define PINTLE_PORT_CHECK_H
@@ -38,7 +40,7 @@ struct pintle_port_check {
 unsigned pintle_port_check(const struct pintle_port_check *check);
 
 /* "holds", "FAILS", "not offered"; lies in a table. */
-const char *pintle_verdict_word(enum pintle_verdict verdict);
+const char *pintle_port_verdict_word(enum pintle_verdict verdict);
 
 PINTLE_C_END
 

@@ -2,6 +2,8 @@
  *
  * For looking and changing by hand; measuring needs none of it. Writing a register that a setting
  * lives in lasts until the sensor is set up again.
+ *
+ * Stable.
  */
 #ifndef PINTLE_REG_H
 #define PINTLE_REG_H

@@ -6,6 +6,8 @@
  *
  * Statuses: TOO_FEW measurements for as many unknowns; OUT_OF_RANGE: they don't tell the unknowns
  * apart, or make no correction; UNSUPPORTED: built without GSL.
+ *
+ * May still change.
  */
 #ifndef PINTLE_REGRESS_H
 #define PINTLE_REGRESS_H

@@ -1,5 +1,7 @@
 /* sample.h: sensors of parts that a program learns of only when it runs, as the command-line tool
  * does: with room for the largest part. Firmware that knows its parts does without this header.
+ *
+ * May still change.
  */
 #ifndef PINTLE_SAMPLE_H
 #define PINTLE_SAMPLE_H

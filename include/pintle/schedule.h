@@ -2,6 +2,8 @@
  *
  * Slots lie at whole multiples of the interval since 1970-01-01T00:00:00Z: every 20 s means :00,
  * :20 and :40. Each slot is worked out from the clock anew, so nothing drifts.
+ *
+ * Stable.
  */
 #ifndef PINTLE_SCHEDULE_H
 #define PINTLE_SCHEDULE_H

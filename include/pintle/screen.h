@@ -5,6 +5,8 @@
  * pintle_screen_dot sets one dot of it; pintle_screen_show sends it, set-up and all, so that a
  * display that has lost its supply comes back with the next picture. Most displays never answer:
  * nobody but a person can tell what is on them.
+ *
+ * Stable.
  */
 #ifndef PINTLE_SCREEN_H
 #define PINTLE_SCREEN_H

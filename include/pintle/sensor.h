@@ -24,6 +24,8 @@
  *
  * The caller owns every object. A sensor object may not be copied, nor shared between threads or
  * with an interrupt; a bus may be shared, where its port has claims (port.h).
+ *
+ * Stable.
  */
 #ifndef PINTLE_SENSOR_H
 #define PINTLE_SENSOR_H

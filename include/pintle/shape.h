@@ -2,6 +2,8 @@
  *
  * A linear channel (part.h) may end in one of these. They are plain functions and can be called by
  * hand too. May be called from an interrupt.
+ *
+ * May still change.
  */
 #ifndef PINTLE_SHAPE_H
 #define PINTLE_SHAPE_H

@@ -4,6 +4,8 @@
  * their options, accuracy, the register map with its fields. These are plain constants for hosts
  * with an operating system (the tool, the tests); firmware that does not call these functions does
  * not link them. Each sheet names the datasheet that it was taken from.
+ *
+ * May still change.
  */
 #ifndef PINTLE_SHEET_H
 #define PINTLE_SHEET_H
@@ -144,7 +146,7 @@ uint64_t pintle_sheet_waits_us(const struct pintle_part *part, const struct pint
 
 /* The bytes of the raw block, from `at` on, whose checksums a measurement checks. */
 struct pintle_sheet_check {
-    const struct pintle_crc *rule;
+    const struct pintle_part_crc *rule;
     uint8_t at;
     uint8_t count;
 };

@@ -25,6 +25,8 @@
  * drivers; what a model says of its registers and choices is a second source to check drivers and
  * register maps against. A chip is within the part's accuracy of the truth: each has errors, trim
  * and conversion times of its own, drawn from the seed, and noise.
+ *
+ * May still change.
  */
 #ifndef PINTLE_SIM_H
 #define PINTLE_SIM_H
@@ -55,7 +57,7 @@ struct pintle_point {
 
 /* A quantity of the world over time: a smooth line through points (level before the first and
  * after the last), plus a sine. */
-struct pintle_curve {
+struct pintle_sim_curve {
     const struct pintle_point *points; /* in order of time; null: `level` throughout */
     size_t count;
     double level;
@@ -65,7 +67,7 @@ struct pintle_curve {
 };
 
 /* The curve's value, `t` in seconds. */
-double pintle_curve_at(const struct pintle_curve *curve, double t);
+double pintle_sim_curve_at(const struct pintle_sim_curve *curve, double t);
 
 enum pintle_sim_kind { PINTLE_SIM_I2C, PINTLE_SIM_SPI, PINTLE_SIM_ONEWIRE, PINTLE_SIM_STREAM };
 
@@ -230,7 +232,7 @@ struct pintle_sim_chip {
     struct pintle_sim *sim;
     const struct pintle_sim_model *model;
     struct pintle_sim_chip *next; /* on the same bus */
-    struct pintle_curve feels[PINTLE_SIM_INPUTS];
+    struct pintle_sim_curve feels[PINTLE_SIM_INPUTS];
     double error[PINTLE_SIM_INPUTS];
     double last[PINTLE_SIM_INPUTS]; /* what was sensed last */
     double slowness; /* 0 to 1: its conversions take the typical time, or the longest */
@@ -359,8 +361,9 @@ void pintle_sim_draw(struct pintle_sim_chip *chip, uint64_t seed);
 
 /* Expose the chip's input to a curve, which must outlive the simulation where it has points.
  * BAD_ARGUMENT: the chip has no such input. */
-PINTLE_MUST_CHECK enum pintle_status
-pintle_sim_feel(struct pintle_sim_chip *chip, const char *input, const struct pintle_curve *curve);
+PINTLE_MUST_CHECK enum pintle_status pintle_sim_feel(struct pintle_sim_chip *chip,
+                                                     const char *input,
+                                                     const struct pintle_sim_curve *curve);
 
 /* The specimen's error of an input, instead of the one drawn from the seed. BAD_ARGUMENT. */
 PINTLE_MUST_CHECK enum pintle_status pintle_sim_error(struct pintle_sim_chip *chip,

@@ -3,6 +3,8 @@
  * Zero is success. Every other value names one cause, the first that was met; a port's own status
  * passes through the core unchanged. The texts live in a file of their own, so that firmware that
  * never prints them does not carry them.
+ *
+ * Stable.
  */
 #ifndef PINTLE_STATUS_H
 #define PINTLE_STATUS_H
@@ -11,7 +13,10 @@
 
 PINTLE_C_BEGIN
 
-/* X(NAME, "word", "sentence") */
+/* X(NAME, "word", "sentence"). Who says it: the wires and whoever is on them, from NO_ANSWER on; the
+ * chip, from BAD_CRC; the clock CLOCK_STOPPED, NEVER_SET; "later", NOT_READY and LINE_BUSY; what a
+ * call was asked, from TOO_FEW; the platform, from UNSUPPORTED. A port says the first and the last
+ * only. */
 #define PINTLE_STATUS_LIST(X)                                                                      \
     X(OK, "ok", "done")                                                                            \
     X(NO_ANSWER, "no-answer", "nothing answered")                                                  \

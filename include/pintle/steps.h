@@ -1,4 +1,7 @@
-/* steps.h: what a part's programs are made of: write, wait, expect, read. See part.h. */
+/* steps.h: what a part's programs are made of: write, wait, expect, read. See part.h.
+ *
+ * May still change.
+ */
 #ifndef PINTLE_STEPS_H
 #define PINTLE_STEPS_H
 

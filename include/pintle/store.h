@@ -2,6 +2,8 @@
  *
  * What is written is read back: a call that says OK has put it there. What can't be undone by a
  * power cut is one page (or block) at the most; nothing beside it is touched.
+ *
+ * Stable.
  */
 #ifndef PINTLE_STORE_H
 #define PINTLE_STORE_H

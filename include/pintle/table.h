@@ -5,6 +5,8 @@
  * for byte. So every step, register, channel and setting table is declared with PINTLE_TABLE and
  * read only through the functions below. None of them may be called with a pointer to RAM on
  * such a machine. All may be called from an interrupt.
+ *
+ * May still change.
  */
 #ifndef PINTLE_TABLE_H
 #define PINTLE_TABLE_H

@@ -4,6 +4,8 @@
  * Text is appended to a caller's buffer and always ends in a zero byte. What does not fit whole is
  * left out whole, so that no piece of a number can pass for one; it sets `full`, and then nothing
  * more is appended: check that once, at the end.
+ *
+ * Stable.
  */
 #ifndef PINTLE_TEXT_H
 #define PINTLE_TEXT_H

@@ -2,6 +2,8 @@
  *
  * Their time is a channel like any other. It is marked power-on where the chip says that it stood
  * still since it was set, range where its registers hold no time.
+ *
+ * Stable.
  */
 #ifndef PINTLE_TIME_H
 #define PINTLE_TIME_H

@@ -4,6 +4,8 @@
  * symbol that SenML registers for it (RFC 8428 section 12.1, RFC 8798); for an angular rate none is
  * registered, and rad/s is written. For people a quantity may
  * be shown in another unit; the conversion is always a straight line.
+ *
+ * Stable.
  */
 #ifndef PINTLE_UNIT_H
 #define PINTLE_UNIT_H

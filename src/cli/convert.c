@@ -301,7 +301,8 @@ static bool gather(struct request *request, const struct pintle_rig *rig, const 
 
 /* One checksum: what was sent after `count` bytes whose CRC by this rule is `crc`. */
 static bool check_crc(const struct request *request, const uint8_t *bytes, size_t count,
-                      const struct pintle_crc *rule, uint16_t crc, struct pintle_problem *problem)
+                      const struct pintle_part_crc *rule, uint16_t crc,
+                      struct pintle_problem *problem)
 {
     char *text = cli_bytes(bytes, count);
     const uint8_t *sum = bytes + count;
@@ -326,11 +327,11 @@ static bool check_crc(const struct request *request, const uint8_t *bytes, size_
 static bool check_groups(const struct request *request, const struct pintle_sheet_check *check,
                          struct pintle_problem *problem)
 {
-    const struct pintle_crc *rule = check->rule;
+    const struct pintle_part_crc *rule = check->rule;
     bool ok = true;
     for (unsigned i = 0; ok && i < check->count; i += rule->span + rule->bits / 8u) {
         const uint8_t *bytes = request->block.raw->data + check->at + i;
-        ok = check_crc(request, bytes, rule->span, rule, pintle_crc(rule, bytes, rule->span),
+        ok = check_crc(request, bytes, rule->span, rule, pintle_part_crc(rule, bytes, rule->span),
                        problem);
     }
     return ok;
@@ -343,7 +344,7 @@ static bool check_sums(const struct request *request, struct pintle_problem *pro
     const uint8_t *raw = request->block.raw->data;
     bool ok = true;
     if (part->link->kind == PINTLE_BUS_ONEWIRE && request->block.raw->len == 9) {
-        static const struct pintle_crc scratchpad = { .bits = 8 };
+        static const struct pintle_part_crc scratchpad = { .bits = 8 };
         return check_crc(request, raw, 8, &scratchpad, pintle_onewire_crc(raw, 8), problem);
     }
     struct pintle_sheet_check checks[PINTLE_STEPS_MAX];

@@ -178,8 +178,8 @@ static bool memory_failed(const struct one *memory, const struct corrections_opt
 #define STAGES 16
 
 /* A sensor's stages in use, as firmware keeps them. */
-static void gather(const struct pintle_rig_sensor *s, struct pintle_stage *stages,
-                   struct pintle_kept *kept)
+static void gather(const struct pintle_rig_sensor *s, struct pintle_correct_stage *stages,
+                   struct pintle_keep *kept)
 {
     kept->stages = stages;
     for (unsigned i = 0; i < s->stages && kept->count < STAGES; i++) {
@@ -194,8 +194,8 @@ static bool save(const struct corrections_options *o, const char *sensor,
     if (!open_memory(o, o->save_to, &memory, problem)) {
         return false;
     }
-    struct pintle_stage stages[STAGES];
-    struct pintle_kept kept = { 0 };
+    struct pintle_correct_stage stages[STAGES];
+    struct pintle_keep kept = { 0 };
     int index = pintle_rig_find_sensor(memory.rig, sensor, problem);
     uint8_t *work = g_malloc((gsize)o->room);
     bool ok = memory.rig && index >= 0;
@@ -224,7 +224,7 @@ static bool save(const struct corrections_options *o, const char *sensor,
 }
 
 static void print_kept(const struct one *memory, const struct pintle_rig_sensor *s,
-                       const struct pintle_kept *kept)
+                       const struct pintle_keep *kept)
 {
     char buffer[32];
     struct pintle_text text;
@@ -233,7 +233,7 @@ static void print_kept(const struct one *memory, const struct pintle_rig_sensor 
     printf("memory '%s' has %u stages, kept %s\n", memory->from->name, kept->count,
            kept->found_s ? buffer : "at an unknown time");
     for (unsigned i = 0; i < kept->count; i++) {
-        const struct pintle_stage *stage = &kept->stages[i];
+        const struct pintle_correct_stage *stage = &kept->stages[i];
         const struct pintle_part *part = s->sheet->part;
         printf("%-12s %s, of",
                stage->channel < part->channel_count ? part->channels[stage->channel].name : "?",
@@ -246,12 +246,12 @@ static void print_kept(const struct one *memory, const struct pintle_rig_sensor 
 }
 
 /* Into the rig's file, as numbers that somebody knew. */
-static bool take_over(const struct one *memory, unsigned sensor, const struct pintle_kept *kept,
+static bool take_over(const struct one *memory, unsigned sensor, const struct pintle_keep *kept,
                       struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *s = &memory->rig->sensor[sensor];
     for (unsigned i = 0; i < kept->count; i++) {
-        const struct pintle_stage *stage = &kept->stages[i];
+        const struct pintle_correct_stage *stage = &kept->stages[i];
         struct pintle_calibration c;
         unsigned number = 0;
         pintle_calibration_init(&c, PINTLE_METHOD_TYPED);
@@ -283,9 +283,9 @@ static bool load(const struct corrections_options *o, const char *sensor,
     if (!open_memory(o, o->load_from, &memory, problem)) {
         return false;
     }
-    struct pintle_stage stages[STAGES];
+    struct pintle_correct_stage stages[STAGES];
     float numbers[STAGES * 13];
-    struct pintle_kept kept = { .stages = stages,
+    struct pintle_keep kept = { .stages = stages,
                                 .numbers = numbers,
                                 .stage_room = STAGES,
                                 .number_room = G_N_ELEMENTS(numbers) };

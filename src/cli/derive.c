@@ -208,7 +208,7 @@ static bool propose_resistor(const char *words, int bits, struct pintle_problem 
                                   "--resistor takes the sensor's least and greatest ohms, as in "
                                   "1kohm,33kohm, and --bits 1 to 24");
     }
-    double best = (double)pintle_best_resistor(least, greatest, &span);
+    double best = (double)pintle_derive_resistor(least, greatest, &span);
     double real = nearest_e24(best);
     double counts = (double)(1 << bits);
     double got =

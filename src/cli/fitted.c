@@ -143,7 +143,7 @@ static bool fit_rest(struct subject *s, struct pintle_problem *problem)
     for (unsigned a = 0; a < series->wide; a++) {
         struct pintle_calibration *c = add(s, s->wanted.of.channel + a);
         struct pintle_fit fit = { 0 };
-        struct pintle_line line;
+        struct pintle_fit_result line;
         for (unsigned i = 0; i < series->count; i++) {
             (void)!pintle_fit_add(&fit, (float)series->value[series->wide * i + a], 0);
         }
@@ -230,7 +230,7 @@ static double reference_of(const struct subject *s)
     double worth =
         s->station ? pintle_station_uncertainty(s->station, of->sensor, of->channel) : (double)NAN;
     for (unsigned i = 0; i < sensor->stages && isnan(worth); i++) {
-        const struct pintle_stage *stage = &sensor->stage[i].stage;
+        const struct pintle_correct_stage *stage = &sensor->stage[i].stage;
         bool its = stage->channel == of->channel && stage->uncertainty > 0;
         worth = its ? (double)stage->uncertainty : worth;
     }

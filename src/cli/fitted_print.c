@@ -30,10 +30,10 @@ static void free_residuals(struct residuals *r)
     g_free(r->after);
 }
 
-static struct pintle_stage stage_of(const struct pintle_calibration *c,
-                                    const struct pintle_reading *second)
+static struct pintle_correct_stage stage_of(const struct pintle_calibration *c,
+                                            const struct pintle_reading *second)
 {
-    return (struct pintle_stage){
+    return (struct pintle_correct_stage){
         .kind = c->kind, .count = c->count, .numbers = c->numbers, .second = second
     };
 }
@@ -43,7 +43,7 @@ static double corrected(const struct subject *s, double value, double second)
     const struct pintle_reading other = { .value = (float)second };
     struct pintle_reading reading = { .value = (float)value };
     for (unsigned i = 0; i < s->found_count; i++) {
-        struct pintle_stage stage = stage_of(&s->found[i], &other);
+        struct pintle_correct_stage stage = stage_of(&s->found[i], &other);
         pintle_correct(&stage, 1, &reading, 1);
     }
     return (double)reading.value;
@@ -57,7 +57,7 @@ static double strength(const double xyz[3])
 static void of_axes(const struct subject *s, const double *xyz, unsigned count, double wanted,
                     struct residuals *r)
 {
-    struct pintle_stage stage = stage_of(&s->found[0], NULL);
+    struct pintle_correct_stage stage = stage_of(&s->found[0], NULL);
     double mean = 0;
     make_room(r, count);
     for (unsigned i = 0; i < count; i++) {
@@ -86,7 +86,7 @@ static void of_positions(const struct subject *s, struct residuals *r)
 {
     double xyz[3 * PINTLE_FACES];
     for (unsigned i = 0; i < 3 * PINTLE_FACES; i++) {
-        xyz[i] = (double)pintle_spread_mean(&s->positions.faces.of[i / 3][i % 3]);
+        xyz[i] = (double)pintle_fit_spread_mean(&s->positions.faces.of[i / 3][i % 3]);
     }
     of_axes(s, xyz, PINTLE_FACES, s->options->strength, r);
     r->across = "position: x up, x down, y up, ...";
@@ -104,7 +104,7 @@ static void of_axis(const struct subject *s, struct residuals *r)
             double felt = face / 2 != axis ? 0
                           : face % 2       ? -s->options->strength
                                            : s->options->strength;
-            double value = (double)pintle_spread_mean(&p->faces.of[face][axis]);
+            double value = (double)pintle_fit_spread_mean(&p->faces.of[face][axis]);
             r->at[r->count] = cli_calibrate_shown(s, value);
             r->before[r->count] = value - felt;
             r->after[r->count++] = corrected(s, value, 0) - felt;

@@ -20,7 +20,8 @@ static bool ask(char line[160])
 #define PATIENCE 15 /* settling times */
 
 /* Wait until it keeps still, then its mean. */
-static bool settle(struct subject *s, struct pintle_spread *mean, struct pintle_problem *problem)
+static bool settle(struct subject *s, struct pintle_fit_spread *mean,
+                   struct pintle_problem *problem)
 {
     const struct pintle_rig_sensor *sensor = &s->rig->sensor[s->wanted.of.sensor];
     const struct pintle_sheet *sheet = sensor->sheet;
@@ -30,7 +31,7 @@ static bool settle(struct subject *s, struct pintle_spread *mean, struct pintle_
     double least =
         fmax(3 * pintle_worth_count(sensor, c, middle), 5 * pow(10, -s->about->decimals));
     float limit = (float)fmax(least, accuracy / 4);
-    struct pintle_still still = { .axes = 1, .limit = limit };
+    struct pintle_fit_still still = { .axes = 1, .limit = limit };
     int64_t began = cli_now_us(s);
     int64_t next = began;
     int64_t since = began;
@@ -44,11 +45,11 @@ static bool settle(struct subject *s, struct pintle_spread *mean, struct pintle_
         if (quality) { /* plunged into a bath: it has not settled */
             still.count = 0;
         }
-        if (pintle_still_add(&still, values) <= 1) {
+        if (pintle_fit_still_add(&still, values) <= 1) {
             since = cli_now_us(s);
             memset(mean, 0, sizeof *mean);
         }
-        (void)!pintle_spread_add(mean, values[0]);
+        (void)!pintle_fit_spread_add(mean, values[0]);
         cli_progress("%.3f %s, settled for %.0f of %.0f s",
                      cli_calibrate_shown(s, (double)values[0]), cli_calibrate_unit(s),
                      (double)(cli_now_us(s) - since) / 1e6, (double)s->options->settle_us / 1e6);
@@ -137,7 +138,7 @@ bool cli_guide_points(struct subject *s, struct pintle_problem *problem)
         "right. Type what the reference shows in %s; an empty line ends.",
         cli_calibrate_unit(s));
     for (int next = 1; next != 0;) {
-        struct pintle_spread mean;
+        struct pintle_fit_spread mean;
         if (!settle(s, &mean, problem)) {
             if (!cli_calibrate_stop && s->count > 0) {
                 struct pintle_problem why = *problem;
@@ -151,12 +152,13 @@ bool cli_guide_points(struct subject *s, struct pintle_problem *problem)
             }
             return cli_calibrate_stop ? leave(s, problem) : false;
         }
-        double value = (double)pintle_spread_mean(&mean);
+        double value = (double)pintle_fit_spread_mean(&mean);
         do {
             if (mean.count > 0) {
                 fprintf(stderr, "sensor %.3f %s, scatter %.3f, reference? ",
                         cli_calibrate_shown(s, value), cli_calibrate_unit(s),
-                        sqrt((double)pintle_spread_variance(&mean)) * cli_calibrate_per_base(s));
+                        sqrt((double)pintle_fit_spread_variance(&mean))
+                            * cli_calibrate_per_base(s));
             } else {
                 fprintf(stderr, "'again', 'wait 10 min', 'done' or 'quit'? ");
             }
@@ -196,7 +198,7 @@ bool cli_calibrate_watch(struct subject *s, struct pintle_problem *problem)
             g_free(before);
             g_free(after);
         }
-        int8_t face = feels ? pintle_face_up(xyz) : -1;
+        int8_t face = feels ? pintle_fit_face_up(xyz) : -1;
         static const char *const down[] = { "-x", "x", "-y", "y", "-z", "z" };
         printf("   %s\n", !feels ? "" : face < 0 ? "none" : down[face]);
         fflush(stdout);

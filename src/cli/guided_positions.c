@@ -33,15 +33,16 @@ static void say_missing(const struct pintle_positions *p)
 static void say_taken(const struct subject *s, int face)
 {
     const struct pintle_positions *p = &s->positions;
-    const struct pintle_spread *of = p->faces.of[face];
+    const struct pintle_fit_spread *of = p->faces.of[face];
     double per = cli_calibrate_per_base(s);
     double scatter = 0;
     for (unsigned i = 0; i < 3; i++) {
-        scatter = fmax(scatter, sqrt((double)pintle_spread_variance(&of[i])));
+        scatter = fmax(scatter, sqrt((double)pintle_fit_spread_variance(&of[i])));
     }
     cli_say("Taken: %s, %.4f %.4f %.4f %s, scatter %.4f. %u of %u.", pintle_face_word(face),
-            (double)pintle_spread_mean(&of[0]) * per, (double)pintle_spread_mean(&of[1]) * per,
-            (double)pintle_spread_mean(&of[2]) * per, cli_calibrate_unit(s), scatter * per,
+            (double)pintle_fit_spread_mean(&of[0]) * per,
+            (double)pintle_fit_spread_mean(&of[1]) * per,
+            (double)pintle_fit_spread_mean(&of[2]) * per, cli_calibrate_unit(s), scatter * per,
             ones(p->taken & p->wanted), ones(p->wanted));
 }
 
@@ -49,7 +50,7 @@ static void say_event(const struct subject *s, enum pintle_position is, const fl
 {
     const struct pintle_positions *p = &s->positions;
     double per = cli_calibrate_per_base(s);
-    int8_t face = pintle_face_up(xyz);
+    int8_t face = pintle_fit_face_up(xyz);
     switch (is) {
     case PINTLE_POSITION_MOVED:
         cli_say("It was moved; this position begins anew. Lay it on something firm.");
@@ -118,7 +119,7 @@ static int take_position(struct subject *s, void *own, const float values[3], bo
                  (double)xyz[0] * cli_calibrate_per_base(s),
                  (double)xyz[1] * cli_calibrate_per_base(s),
                  (double)xyz[2] * cli_calibrate_per_base(s), cli_calibrate_unit(s),
-                 pintle_face_word(pintle_face_up(xyz)),
+                 pintle_face_word(pintle_fit_face_up(xyz)),
                  is == PINTLE_POSITION_TAKING ? "measured"
                  : p->held                    ? "taken, turn it;"
                                               : "still",

@@ -6,7 +6,7 @@
 #include "pintle/host/rig/worth.h"
 
 struct gathering {
-    struct pintle_still still;
+    struct pintle_fit_still still;
     unsigned room, needed;
     unsigned octant[8]; /* how many from each eighth of all directions */
     double least;       /* that an axis has to change by to have been turned */
@@ -35,7 +35,7 @@ static void put(struct subject *s, const float values[3])
 static int take_rest(struct subject *s, void *own, const float values[3], bool good)
 {
     struct gathering *g = own;
-    if (good && pintle_still_add(&g->still, values) == 0) {
+    if (good && pintle_fit_still_add(&g->still, values) == 0) {
         if (s->series.count >= g->needed / 4 || (s->series.count > 0 && !g->moved)) {
             cli_progress_clear();
             cli_say("It was moved; the %u samples so far are dropped. Don't touch it, nor what it "
@@ -101,7 +101,7 @@ static bool rest_of_run(struct subject *s, struct gathering *g, struct pintle_pr
         for (unsigned a = 0; a < series->wide; a++) {
             values[a] = (float)series->value[series->wide * i + a];
         }
-        unsigned still = pintle_still_add(&g->still, values);
+        unsigned still = pintle_fit_still_add(&g->still, values);
         end = still > longest ? i + 1 : end;
         longest = MAX(longest, still);
     }

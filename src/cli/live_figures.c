@@ -192,7 +192,7 @@ static void draw_ends(const struct live_channel *c, const struct bar *bar, int y
     mvprintw(y, left, "%s", low);
     mvprintw(y, left + width - (int)strlen(high), "%s", high);
     if (bar->decades && is_good(c)) {
-        const char *word = pintle_light_word((float)c->trail.last.value);
+        const char *word = pintle_derive_light_word((float)c->trail.last.value);
         mvprintw(y, left + width / 2 - (int)strlen(word) / 2, "%s", word);
     }
     g_free(low);

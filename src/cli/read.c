@@ -40,7 +40,7 @@ static void print_channel(const struct pintle_station *station, unsigned i, unsi
     printf("%-10s %-12s %20s %-5s %11s   %s%s%s%s%s%s\n", sensor->name, channel->name, value,
            cli_unit(channel, unit), raw, good ? cli_good() : cli_bad(), quality, cli_plain(),
            corrected ? ", corrected" : "", light ? ", " : "",
-           light ? pintle_light_word(reading->value) : "");
+           light ? pintle_derive_light_word(reading->value) : "");
     if (sensor->channel[c].also != PINTLE_UNIT_COUNT) {
         char *again = with_worth(station, i, c, sensor->channel[c].also);
         printf("%-10s %-12s %20s %s\n", "", "", again, cli_unit(channel, sensor->channel[c].also));

@@ -30,7 +30,7 @@ static const uint8_t rungs[] PINTLE_TABLE = {
     PINTLE_ADS1115_4_096_V, PINTLE_ADS1115_4_096_V, PINTLE_ADS1115_6_144_V, PINTLE_ADS1115_6_144_V,
 };
 static const struct pintle_ladder ladder PINTLE_TABLE = {
-    .climb = pintle_ladder_climb,
+    .climb = pintle_part_climb,
     .settings = { PINTLE_ADS1115_RANGE, PINTLE_ADS1115_RANGE },
     .rungs = sizeof rungs / 2,
     .options = rungs,
@@ -92,7 +92,7 @@ const struct pintle_part pintle_ads1115 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
-    .rare = pintle_steps_rare,
+    .rare = pintle_part_steps_rare,
     .settings = settings,
     .ladder = &ladder,
     .channels = channels,

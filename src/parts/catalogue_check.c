@@ -54,7 +54,7 @@ static const char *condition(const struct pintle_part *part, const struct pintle
     uint8_t by_answer = step->reg == PINTLE_NO_REG && step->op == PINTLE_OP_EXPECT;
     unsigned width = step->width & PINTLE_STEP_WIDTH;
     if (by_answer && width > 2) {
-        const struct pintle_crc *rule = part->crc ? part->crc + step->value : NULL;
+        const struct pintle_part_crc *rule = part->crc ? part->crc + step->value : NULL;
         return rule && rule->check && width <= 8 ? NULL : "checksums of an answer, with no rule";
     }
     if (width < 1 || width > 8 || (mask == 0 && !by_answer) || (want & ~mask)
@@ -96,7 +96,7 @@ static const char *communicates(const struct pintle_part *part, const struct pin
 static const char *check(const struct pintle_part *part, const struct pintle_step *step,
                          struct tally *tally)
 {
-    const struct pintle_crc *rule = part->crc ? part->crc + step->reg : NULL;
+    const struct pintle_part_crc *rule = part->crc ? part->crc + step->reg : NULL;
     unsigned count = step->width ? step->width : tally->raw;
     tally->checks++;
     return !rule || !rule->check || rule->span == 0 || count > tally->raw
@@ -150,8 +150,8 @@ static struct tally run(const struct pintle_part *part, const struct pintle_step
         const struct pintle_step *s = &step[i];
         if (i >= PINTLE_STEPS_MAX || s->op > PINTLE_OP_VACANT) {
             tally.fault = "a program with no end";
-        } else if (pintle_step_is_rare(s) && part->rare != pintle_steps_rare) {
-            tally.fault = "a step that only pintle_steps_rare does";
+        } else if (pintle_step_is_rare(s) && part->rare != pintle_part_steps_rare) {
+            tally.fault = "a step that only pintle_part_steps_rare does";
         } else if (waits(part, s, settings) > PINTLE_WAIT_MAX_US) {
             tally.fault = "a step that waits for more than ten minutes";
         } else if (s->op == PINTLE_OP_ONLY && s->reg == PINTLE_NO_REG) {

@@ -74,7 +74,7 @@ const struct pintle_part pintle_hs3001 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
-    .rare = pintle_steps_rare,
+    .rare = pintle_part_steps_rare,
     .channels = channels,
     .decode = decode,
 };

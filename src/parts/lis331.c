@@ -113,7 +113,7 @@ static const struct pintle_channel hh_channels[] PINTLE_TABLE = AXES_OF(235.3596
         .name = title, .flags = PINTLE_PART_ONES_SILENT | PINTLE_PART_ZEROS_SILENT, .raw_size = 6, \
         .channel_count = 3, .setting_count = 2, .link = &pintle_link_spi, .spi = &spi,             \
         .identity = identity, .unlock = unlock, .setup = setup, .measure = measure,                \
-        .rare = pintle_steps_rare, .rest = rest, .settings = (set), .channels = (which),           \
+        .rare = pintle_part_steps_rare, .rest = rest, .settings = (set), .channels = (which),      \
         .factor = pintle_part_factor                                                               \
     }
 

@@ -52,8 +52,8 @@ static const struct pintle_abilities can PINTLE_TABLE = { .lines = &rules };
         .name = title, .raw_size = 2, .channel_count = 8, .address_count = sizeof(where),          \
         .addresses = (where), .link = &pintle_link_i2c, .identity = identity, .setup = setup,      \
                                                                                                    \
-        .measure = measure, .rare = pintle_steps_rare, .channels = channels, .decode = decode,     \
-        .can = &can                                                                                \
+        .measure = measure, .rare = pintle_part_steps_rare, .channels = channels,                  \
+        .decode = decode, .can = &can                                                              \
     }
 const struct pintle_part pintle_pcf8574 PINTLE_TABLE = PCF8574("PCF8574", addresses);
 const struct pintle_part pintle_pcf8574a PINTLE_TABLE = PCF8574("PCF8574A", a_addresses);

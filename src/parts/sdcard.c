@@ -43,7 +43,7 @@ const struct pintle_part pintle_sdcard PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
-    .rare = pintle_steps_rare,
+    .rare = pintle_part_steps_rare,
     .can = &can,
 };
 

@@ -65,7 +65,7 @@ const struct pintle_part pintle_sht40 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
-    .rare = pintle_steps_rare,
+    .rare = pintle_part_steps_rare,
     .settings = settings,
     .channels = channels,
 };

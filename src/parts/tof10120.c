@@ -58,7 +58,7 @@ static const struct pintle_channel channels[] PINTLE_TABLE = {
 /* A number and its unit: a line that broke off in front of that may lack digits too. */
 static pintle_marks millimetres(const uint8_t *first, uint8_t left, int32_t *raw)
 {
-    pintle_marks quality = pintle_digits(first, left, raw);
+    pintle_marks quality = pintle_part_digits(first, left, raw);
     uint8_t i = 0;
     while (i + 2 < left && ((first[i] >= '0' && first[i] <= '9') || first[i] == '-')) {
         i++;
@@ -131,7 +131,7 @@ const struct pintle_part pintle_tof10120i2c PINTLE_TABLE = {
     .identity = i2c_identity,
     .setup = i2c_setup,
     .measure = i2c_measure,
-    .rare = pintle_steps_rare,
+    .rare = pintle_part_steps_rare,
     .channels = i2c_channels,
     .decode = i2c_decode,
 };

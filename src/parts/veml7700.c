@@ -38,7 +38,7 @@ static const uint8_t rungs[] PINTLE_TABLE = {
     PINTLE_VEML7700_X1_8, PINTLE_VEML7700_25_MS,
 };
 static const struct pintle_ladder ladder PINTLE_TABLE = {
-    .climb = pintle_ladder_climb,
+    .climb = pintle_part_climb,
     .settings = { PINTLE_VEML7700_GAIN, PINTLE_VEML7700_INTEGRATION },
     .rungs = sizeof rungs / 2,
     .options = rungs,
@@ -111,7 +111,7 @@ const struct pintle_part pintle_veml7700 PINTLE_TABLE = {
     .identity = identity,
     .setup = setup,
     .measure = measure,
-    .rare = pintle_steps_rare,
+    .rare = pintle_part_steps_rare,
     .rest = rest,
     .settings = settings,
     .ladder = &ladder,

@@ -6,37 +6,38 @@
 #include "pintle/pintle.h"
 
 static struct pintle_reading readings[6];
-static struct pintle_stage stages[4];
+static struct pintle_correct_stage stages[4];
 #if defined ESTIMATE || defined KEEP
 static float numbers[24];
 #endif
 
 #ifdef ESTIMATE
 static struct pintle_fit fit;
-static struct pintle_spread rest;
-static struct pintle_still still;
-static struct pintle_faces faces;
+static struct pintle_fit_spread rest;
+static struct pintle_fit_still still;
+static struct pintle_fit_faces faces;
 
 static void estimate(void)
 {
-    struct pintle_line line;
-    struct pintle_axes axes;
+    struct pintle_fit_result line;
+    struct pintle_fit_axes axes;
     float xyz[3];
     for (uint8_t i = 0; i < 3; i++) {
         xyz[i] = readings[i].value;
     }
     still.axes = 3;
     still.limit = 0.5f;
-    if (pintle_still_add(&still, xyz) > 10) {
-        int8_t face = pintle_face_up(xyz);
-        (void)!pintle_faces_add(&faces, (uint8_t)face, xyz);
-        (void)!pintle_spread_add(&rest, xyz[0]);
+    if (pintle_fit_still_add(&still, xyz) > 10) {
+        int8_t face = pintle_fit_face_up(xyz);
+        (void)!pintle_fit_faces_add(&faces, (uint8_t)face, xyz);
+        (void)!pintle_fit_spread_add(&rest, xyz[0]);
         (void)!pintle_fit_add(&fit, xyz[0], xyz[1]);
     }
-    if (pintle_faces_solve(&faces, 9.80665f, &axes) == PINTLE_OK
+    if (pintle_fit_faces_solve(&faces, 9.80665f, &axes) == PINTLE_OK
         && pintle_fit_line(&fit, &line) == PINTLE_OK) {
-        pintle_line_numbers(&line, numbers);
-        numbers[3] = axes.numbers[0] + pintle_spread_mean(&rest) + pintle_spread_variance(&rest);
+        pintle_fit_numbers(&line, numbers);
+        numbers[3] =
+            axes.numbers[0] + pintle_fit_spread_mean(&rest) + pintle_fit_spread_variance(&rest);
     }
 }
 #endif
@@ -47,7 +48,7 @@ static struct pintle_at24c32 memory;
 
 static void keep(void)
 {
-    struct pintle_kept kept;
+    struct pintle_keep kept;
     memset(&kept, 0, sizeof kept);
     kept.stages = stages;
     kept.numbers = numbers;
@@ -69,7 +70,7 @@ int main(void)
 #ifdef ESTIMATE
         estimate();
 #endif
-        if (pintle_stage_is_valid(&stages[0])) {
+        if (pintle_correct_is_valid(&stages[0])) {
             pintle_correct(stages, 4, readings, 6);
         }
         if (readings[0].quality) {

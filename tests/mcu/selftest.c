@@ -196,12 +196,12 @@ static void print_schedule(void)
 }
 
 /* A pressure that it was found for, and one beyond that. */
-static void print_corrected(const struct pintle_line *fitted)
+static void print_corrected(const struct pintle_fit_result *fitted)
 {
     static float numbers[3];
-    static struct pintle_stage stage;
+    static struct pintle_correct_stage stage;
     static struct pintle_reading readings[2];
-    pintle_line_numbers(fitted, numbers);
+    pintle_fit_numbers(fitted, numbers);
     stage.kind = PINTLE_STAGE_POLYNOMIAL;
     stage.count = 3;
     stage.lowest = 100900;
@@ -220,7 +220,7 @@ static void print_corrected(const struct pintle_line *fitted)
 static void print_fit(void)
 {
     struct pintle_fit fit;
-    struct pintle_line fitted;
+    struct pintle_fit_result fitted;
     memset(&fit, 0, sizeof fit);
     (void)!pintle_fit_add(&fit, 101000, 101110);
     (void)!pintle_fit_add(&fit, 101100, 101211);

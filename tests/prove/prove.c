@@ -62,13 +62,13 @@ static void check(uint8_t bits, uint8_t span)
 {
     uint8_t bytes[24];
     ANY(bytes);
-    const struct pintle_crc rule = { .check = pintle_crc_check,
-                                     .polynomial = (uint16_t)Frama_C_interval(0, 0xffff),
-                                     .start = (uint16_t)Frama_C_interval(0, 0xffff),
-                                     .bits = bits,
-                                     .low_first = (uint8_t)Frama_C_interval(0, 1),
-                                     .span = span };
-    (void)!pintle_crc_check(&rule, bytes, (size_t)Frama_C_interval(0, sizeof bytes));
+    const struct pintle_part_crc rule = { .check = pintle_part_crc_check,
+                                          .polynomial = (uint16_t)Frama_C_interval(0, 0xffff),
+                                          .start = (uint16_t)Frama_C_interval(0, 0xffff),
+                                          .bits = bits,
+                                          .low_first = (uint8_t)Frama_C_interval(0, 1),
+                                          .span = span };
+    (void)!pintle_part_crc_check(&rule, bytes, (size_t)Frama_C_interval(0, sizeof bytes));
 }
 
 void prove_checksums(void)
@@ -121,16 +121,16 @@ void prove_text(void)
 
 static void unpack(uint8_t first, uint8_t last)
 {
-    static struct pintle_stage stages[2];
+    static struct pintle_correct_stage stages[2];
     static float kept_numbers[8];
     uint8_t bytes[PINTLE_KEPT_BYTES(2, 8)];
-    struct pintle_kept kept = {
+    struct pintle_keep kept = {
         .stages = stages, .numbers = kept_numbers, .stage_room = 2, .number_room = 8
     };
     uint16_t turn;
     ANY(bytes);
     bytes[22] = (uint8_t)Frama_C_interval(first, last); /* the first stage's numbers */
-    (void)!pintle_kept_unpack(&kept, &turn, bytes, (uint16_t)Frama_C_interval(0, sizeof bytes));
+    (void)!pintle_keep_unpack(&kept, &turn, bytes, (uint16_t)Frama_C_interval(0, sizeof bytes));
 }
 
 void prove_kept(void)
@@ -148,7 +148,7 @@ void prove_correction(void)
     float given[12];
     struct pintle_reading second;
     struct pintle_reading readings[3];
-    struct pintle_stage stage;
+    struct pintle_correct_stage stage;
     ANY(given);
     ANY(second);
     ANY(readings);
@@ -157,7 +157,7 @@ void prove_correction(void)
     stage.count = (uint8_t)Frama_C_interval(0, 12);
     stage.numbers = given;
     stage.second = Frama_C_interval(0, 1) ? &second : NULL;
-    if (pintle_stage_is_valid(&stage)) {
+    if (pintle_correct_is_valid(&stage)) {
         pintle_correct(&stage, 1, readings, 3);
     }
 }

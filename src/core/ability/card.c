@@ -22,7 +22,7 @@
 #define PIECE 32
 #define WAKING_HZ 400000 /* section 6.4: until it is identified */
 
-static const struct pintle_crc crc7 PINTLE_TABLE = { .polynomial = 0x12, .bits = 8 };
+static const struct pintle_part_crc crc7 PINTLE_TABLE = { .polynomial = 0x12, .bits = 8 };
 
 static uint16_t crc16(uint16_t crc, const uint8_t *bytes, uint16_t count)
 {
@@ -91,7 +91,7 @@ static enum pintle_status command(const struct pintle_sensor *sensor, uint8_t nu
     for (uint8_t i = 0; i < 4; i++) {
         out[2 + i] = (uint8_t)(argument >> 8 * (3 - i));
     }
-    out[6] = (uint8_t)(pintle_crc(&crc7, out + 1, 5) | 1);
+    out[6] = (uint8_t)(pintle_part_crc(&crc7, out + 1, 5) | 1);
     enum pintle_status status = clock(sensor, out, NULL, sizeof out, 1);
     *r1 = R1_NONE;
     for (uint8_t i = 0; i < ANSWER_WITHIN && (*r1 & R1_NONE) && status == PINTLE_OK; i++) {

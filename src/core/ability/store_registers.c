@@ -4,7 +4,7 @@
 
 #define ASK_EVERY_US 500u
 
-static const struct pintle_crc sum_rule PINTLE_TABLE = { .polynomial = 0x1021, .bits = 16 };
+static const struct pintle_part_crc sum_rule PINTLE_TABLE = { .polynomial = 0x1021, .bits = 16 };
 
 static enum pintle_status until_it_answers(struct pintle_sensor *sensor, uint32_t limit_us)
 {
@@ -45,7 +45,7 @@ static enum pintle_status look(struct pintle_sensor *sensor, const struct pintle
     if (status != PINTLE_OK) {
         return status;
     }
-    *sum = pintle_crc(&sum_rule, is, count);
+    *sum = pintle_part_crc(&sum_rule, is, count);
     return memcmp(is, bytes, count) == 0 ? PINTLE_OK : PINTLE_MISFIT;
 }
 

@@ -1,13 +1,13 @@
 #include "pintle/part.h"
 
-const struct pintle_crc pintle_crc8_words PINTLE_TABLE = {
-    .check = pintle_crc_check, .polynomial = 0x31, .start = 0xff, .bits = 8, .span = 2
+const struct pintle_part_crc pintle_crc8_words PINTLE_TABLE = {
+    .check = pintle_part_crc_check, .polynomial = 0x31, .start = 0xff, .bits = 8, .span = 2
 };
 
 /* In the upper `bits` of sixteen, or in the lower where the lowest bit comes first. */
-uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t count)
+uint16_t pintle_part_crc(const struct pintle_part_crc *rule, const uint8_t *bytes, size_t count)
 {
-    PINTLE_TABLE_ROW(struct pintle_crc, r, rule);
+    PINTLE_TABLE_ROW(struct pintle_part_crc, r, rule);
     uint8_t up = (uint8_t)(r->low_first ? 0 : 16 - r->bits);
     uint16_t polynomial = (uint16_t)(r->polynomial << up);
     uint16_t crc = (uint16_t)(r->start << up);
@@ -29,8 +29,8 @@ uint16_t pintle_crc(const struct pintle_crc *rule, const uint8_t *bytes, size_t 
     return (uint16_t)(crc >> up);
 }
 
-enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t *bytes,
-                                    size_t count)
+enum pintle_status pintle_part_crc_check(const struct pintle_part_crc *rule, const uint8_t *bytes,
+                                         size_t count)
 {
     uint8_t wide = pintle_table_u8(&rule->bits) / 8;
     uint8_t span = pintle_table_u8(&rule->span);
@@ -41,7 +41,7 @@ enum pintle_status pintle_crc_check(const struct pintle_crc *rule, const uint8_t
         const uint8_t *sum = bytes + at + span;
         uint8_t high = pintle_table_u8(&rule->low_first) ? 1 : 0;
         uint16_t is = (uint16_t)(wide == 1 ? sum[0] : sum[high] << 8 | sum[!high]);
-        if (pintle_crc(rule, bytes + at, span) != is) {
+        if (pintle_part_crc(rule, bytes + at, span) != is) {
             return PINTLE_BAD_CRC;
         }
     }

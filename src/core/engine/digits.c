@@ -1,6 +1,6 @@
 #include "pintle/part.h"
 
-pintle_marks pintle_digits(const uint8_t *first, uint8_t left, int32_t *raw)
+pintle_marks pintle_part_digits(const uint8_t *first, uint8_t left, int32_t *raw)
 {
     uint8_t negative = left > 0 && first[0] == '-';
     uint8_t digits = 0;

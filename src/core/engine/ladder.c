@@ -39,7 +39,7 @@ static uint8_t present(const struct pintle_ladder *ladder, const struct pintle_s
 }
 
 /* Not back again within one measurement: what changes that fast has no range. */
-uint8_t pintle_ladder_climb(struct pintle_sensor *sensor)
+uint8_t pintle_part_climb(struct pintle_sensor *sensor)
 {
     PINTLE_TABLE_ROW(struct pintle_ladder, ladder, pintle_table_pointer(&sensor->part->ladder));
     int32_t size = largest(ladder, sensor->readings);

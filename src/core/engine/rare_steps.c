@@ -135,7 +135,8 @@ static void skip_bytes(struct pintle_sensor *sensor, uint8_t count)
     sensor->raw_used = (uint8_t)(sensor->raw_used + count);
 }
 
-enum pintle_status pintle_steps_rare(struct pintle_sensor *sensor, const struct pintle_step *step)
+enum pintle_status pintle_part_steps_rare(struct pintle_sensor *sensor,
+                                          const struct pintle_step *step)
 {
     if (step->op == PINTLE_OP_FOR) {
         if (!(step->reg & (uint16_t)~sensor->idle)) {

@@ -79,7 +79,7 @@ static enum pintle_status write(struct pintle_sensor *sensor, const struct pintl
     if (reg->flags & PINTLE_REG_READ_ONLY) {
         return PINTLE_READ_ONLY;
     }
-    const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
+    const struct pintle_part_crc *rule = pintle_table_pointer(&sensor->part->crc);
     if (rule && pintle_table_u8(&rule->bits) && reg->width > 0) {
         return PINTLE_NO_ABILITY;
     }

@@ -19,8 +19,8 @@ uint8_t *pintle_priv_raw(const struct pintle_sensor *sensor)
 enum pintle_status pintle_priv_checked(const struct pintle_sensor *sensor, uint8_t number,
                                        const uint8_t *bytes, uint8_t count)
 {
-    const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
-    enum pintle_status (*check)(const struct pintle_crc *, const uint8_t *, size_t);
+    const struct pintle_part_crc *rule = pintle_table_pointer(&sensor->part->crc);
+    enum pintle_status (*check)(const struct pintle_part_crc *, const uint8_t *, size_t);
     if (!rule) {
         return PINTLE_OK;
     }
@@ -40,7 +40,7 @@ enum pintle_status pintle_priv_read(struct pintle_sensor *sensor, uint16_t reg, 
                                     uint32_t *value)
 {
     uint8_t bytes[8];
-    const struct pintle_crc *rule = pintle_table_pointer(&sensor->part->crc);
+    const struct pintle_part_crc *rule = pintle_table_pointer(&sensor->part->crc);
     uint8_t stride = rule ? pintle_table_u8(&rule->bits) / 8 : 0;
     uint8_t span = stride ? pintle_table_u8(&rule->span) : width;
     uint8_t count = (uint8_t)(width + (span ? width / span * stride : 0));

@@ -3,7 +3,7 @@
  * what is written to it. */
 #include "../engine/engine.h"
 
-static const struct pintle_crc rule PINTLE_TABLE = { .polynomial = 0x07, .bits = 8 };
+static const struct pintle_part_crc rule PINTLE_TABLE = { .polynomial = 0x07, .bits = 8 };
 
 /* The address as it goes over the bus, the command and, to read, the address once more. */
 static uint8_t begin(const struct pintle_sensor *sensor, uint16_t reg, uint8_t reads, uint8_t *to)
@@ -27,7 +27,7 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
     for (uint8_t i = 0; i < count; i++) {
         all[front + i] = bytes[i];
     }
-    all[front + count] = (uint8_t)pintle_crc(&rule, all, (size_t)front + count);
+    all[front + count] = (uint8_t)pintle_part_crc(&rule, all, (size_t)front + count);
     return pintle_priv_i2c_send(sensor, reg, all + front, (uint8_t)(count + 1));
 }
 
@@ -45,7 +45,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
         return status;
     }
     memcpy(bytes, all + front, count);
-    uint8_t sum = (uint8_t)pintle_crc(&rule, all, (size_t)front + count);
+    uint8_t sum = (uint8_t)pintle_part_crc(&rule, all, (size_t)front + count);
     return sum == all[front + count] ? PINTLE_OK : PINTLE_BAD_CRC;
 }
 

@@ -185,7 +185,7 @@ unsigned pintle_port_check(const struct pintle_port_check *check)
     return l.failed;
 }
 
-const char *pintle_verdict_word(enum pintle_verdict verdict)
+const char *pintle_port_verdict_word(enum pintle_verdict verdict)
 {
     return verdict == PINTLE_HOLDS   ? holds_word
            : verdict == PINTLE_FAILS ? fails_word

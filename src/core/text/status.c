@@ -1,6 +1,6 @@
 #include "pintle/status.h"
 
-#include "pintle/quality.h"
+#include "pintle/reading.h"
 #include "pintle/table.h"
 
 /* Each text is a table of its own, found through tables of pointers, so that on a Harvard machine

@@ -4,7 +4,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "pintle/estimate.h"
+#include "pintle/fit.h"
 #include "pintle/host/rig/worth.h"
 
 void pintle_compared_free(struct pintle_compared *c)
@@ -100,21 +100,21 @@ bool pintle_compared_live(struct pintle_station *station, const struct pintle_pl
 void pintle_compared_pair(const struct pintle_compared *c, unsigned a, unsigned b,
                           const double *mays, struct pintle_apart *apart)
 {
-    struct pintle_spread spread = { 0 };
+    struct pintle_fit_spread spread = { 0 };
     struct pintle_fit fit = { 0 };
-    struct pintle_line line;
+    struct pintle_fit_result line;
     bool known = mays[a] > 0 && mays[b] > 0;
     *apart = (struct pintle_apart){ .may = known ? mays[a] + mays[b] : 0 };
     for (unsigned i = 0; i < c->count; i++) {
         double off = c->value[c->channels * i + a] - c->value[c->channels * i + b];
         apart->most = fabs(off) > fabs(apart->most) ? off : apart->most;
         apart->beyond += known && fabs(off) > apart->may;
-        (void)!pintle_spread_add(&spread, (float)off);
+        (void)!pintle_fit_spread_add(&spread, (float)off);
         (void)!pintle_fit_add(&fit, (float)(c->time[i] - c->time[0]), (float)off);
     }
     bool line_known = pintle_fit_line(&fit, &line) == PINTLE_OK && line.freedom > 0;
-    apart->mean = (double)pintle_spread_mean(&spread);
-    apart->scatter = sqrt((double)pintle_spread_variance(&spread));
+    apart->mean = (double)pintle_fit_spread_mean(&spread);
+    apart->scatter = sqrt((double)pintle_fit_spread_variance(&spread));
     apart->drift = line_known ? (double)line.gain : (double)NAN;
     apart->drift_deviation = line_known ? sqrt((double)line.gain_variance) : (double)NAN;
     apart->agree = !known
@@ -147,7 +147,7 @@ double pintle_compared_may(const struct pintle_rig *rig, const struct pintle_pla
 {
     const struct pintle_rig_sensor *s = &rig->sensor[of->sensor];
     for (unsigned i = 0; i < s->stages; i++) {
-        const struct pintle_stage *stage = &s->stage[i].stage;
+        const struct pintle_correct_stage *stage = &s->stage[i].stage;
         bool shape = stage->kind == PINTLE_STAGE_POLYNOMIAL || stage->kind == PINTLE_STAGE_TABLE;
         if (shape && stage->channel == of->channel && stage->uncertainty > 0) {
             return 2 * hypot((double)stage->uncertainty, s->stage[i].residual);

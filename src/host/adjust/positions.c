@@ -50,7 +50,7 @@ static enum pintle_position judge(const struct pintle_positions *p, const float 
 static enum pintle_position take(struct pintle_positions *p, const float xyz[3])
 {
     for (unsigned i = 0; i < 3; i++) {
-        (void)!pintle_spread_add(&p->now[i], xyz[i]); /* still: they are numbers */
+        (void)!pintle_fit_spread_add(&p->now[i], xyz[i]); /* still: they are numbers */
     }
     if (p->now[0].count < p->samples) {
         return PINTLE_POSITION_TAKING;
@@ -67,7 +67,7 @@ enum pintle_position pintle_positions_add(struct pintle_positions *p, const floa
     if (!good) {
         return PINTLE_POSITION_SUSPECT;
     }
-    uint32_t still = pintle_still_add(&p->still, xyz);
+    uint32_t still = pintle_fit_still_add(&p->still, xyz);
     if (still == 0) {
         bool measuring = p->face >= 0 && !p->held;
         let_go(p);
@@ -79,7 +79,7 @@ enum pintle_position pintle_positions_add(struct pintle_positions *p, const floa
     if (still < p->settle) {
         return PINTLE_POSITION_TURNING;
     }
-    int8_t face = p->told >= 0 ? p->told : pintle_face_up(xyz);
+    int8_t face = p->told >= 0 ? p->told : pintle_fit_face_up(xyz);
     enum pintle_position is = judge(p, xyz, face);
     p->doubted = is == PINTLE_POSITION_NOT_GRAVITY || is == PINTLE_POSITION_TILTED;
     p->face = is == PINTLE_POSITION_TAKING ? face : -1;
@@ -136,8 +136,8 @@ static bool not_yet(const struct pintle_positions *p, uint8_t wanted,
 bool pintle_positions_solve(const struct pintle_positions *p, struct pintle_calibration *c,
                             struct pintle_problem *problem)
 {
-    struct pintle_axes axes;
-    enum pintle_status status = pintle_faces_solve(&p->faces, p->gravity, &axes);
+    struct pintle_fit_axes axes;
+    enum pintle_status status = pintle_fit_faces_solve(&p->faces, p->gravity, &axes);
     if (status == PINTLE_TOO_FEW) {
         return not_yet(p, 0x3f, problem);
     }
@@ -165,8 +165,8 @@ bool pintle_positions_solve(const struct pintle_positions *p, struct pintle_cali
 bool pintle_positions_solve_axis(const struct pintle_positions *p, unsigned axis,
                                  struct pintle_calibration *c, struct pintle_problem *problem)
 {
-    struct pintle_line line;
-    enum pintle_status status = pintle_faces_axis(&p->faces, (uint8_t)axis, p->gravity, &line);
+    struct pintle_fit_result line;
+    enum pintle_status status = pintle_fit_faces_axis(&p->faces, (uint8_t)axis, p->gravity, &line);
     if (status == PINTLE_TOO_FEW) {
         return not_yet(p, (uint8_t)(3u << 2 * axis), problem);
     }

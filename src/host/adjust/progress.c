@@ -18,14 +18,14 @@ static char *path_of(const struct pintle_rig *rig, const char *of)
     return path;
 }
 
-static json_t *put_spread(const struct pintle_spread *s)
+static json_t *put_spread(const struct pintle_fit_spread *s)
 {
     return json_pack("[I, f, f, f, f, f, f]", (json_int_t)s->count, (double)s->mean.high,
                      (double)s->mean.low, (double)s->squares.high, (double)s->squares.low,
                      (double)s->least, (double)s->greatest);
 }
 
-static bool take_spread(const json_t *from, struct pintle_spread *s)
+static bool take_spread(const json_t *from, struct pintle_fit_spread *s)
 {
     float numbers[7];
     for (size_t i = 0; i < 7; i++) {
@@ -35,11 +35,11 @@ static bool take_spread(const json_t *from, struct pintle_spread *s)
         }
         numbers[i] = (float)json_number_value(number);
     }
-    *s = (struct pintle_spread){ .count = (uint32_t)numbers[0],
-                                 .mean = { numbers[1], numbers[2] },
-                                 .squares = { numbers[3], numbers[4] },
-                                 .least = numbers[5],
-                                 .greatest = numbers[6] };
+    *s = (struct pintle_fit_spread){ .count = (uint32_t)numbers[0],
+                                     .mean = { numbers[1], numbers[2] },
+                                     .squares = { numbers[3], numbers[4] },
+                                     .least = numbers[5],
+                                     .greatest = numbers[6] };
     return s->count > 0;
 }
 
@@ -49,7 +49,7 @@ bool pintle_progress_keep(const struct pintle_rig *rig, const char *of,
     json_t *faces = json_object();
     for (int face = 0; face < PINTLE_FACES; face++) {
         if (positions->taken >> face & 1) {
-            const struct pintle_spread *axes = positions->faces.of[face];
+            const struct pintle_fit_spread *axes = positions->faces.of[face];
             json_object_set_new(faces, pintle_face_word(face),
                                 json_pack("[o, o, o]", put_spread(&axes[0]), put_spread(&axes[1]),
                                           put_spread(&axes[2])));
@@ -73,7 +73,7 @@ bool pintle_progress_take(const struct pintle_rig *rig, const char *of,
     bool same = g_strcmp0(json_string_value(json_object_get(root, "of")), of) == 0;
     uint8_t taken = 0;
     for (int face = 0; face < PINTLE_FACES && same; face++) {
-        struct pintle_spread axes[3];
+        struct pintle_fit_spread axes[3];
         const json_t *from = json_object_get(faces, pintle_face_word(face));
         if (take_spread(json_array_get(from, 0), &axes[0])
             && take_spread(json_array_get(from, 1), &axes[1])

@@ -106,7 +106,7 @@ static bool is_good(const struct pintle_column *column, unsigned row)
 
 /* The stages in front of the one that is to be found, with seconds from their own columns. */
 struct below {
-    struct pintle_stage stage[8];
+    struct pintle_correct_stage stage[8];
     const struct pintle_column *second[8];
     struct pintle_reading reading[8];
     uint8_t count;

@@ -57,12 +57,13 @@ void pintle_calibration_take_span(struct pintle_calibration *c, double more)
     c->highest = most + more * (most - least);
 }
 
-void pintle_calibration_take_line(struct pintle_calibration *c, const struct pintle_line *line)
+void pintle_calibration_take_line(struct pintle_calibration *c,
+                                  const struct pintle_fit_result *line)
 {
     bool known = line->freedom > 0;
     c->kind = PINTLE_STAGE_POLYNOMIAL;
     c->count = 3;
-    pintle_line_numbers(line, c->numbers);
+    pintle_fit_numbers(line, c->numbers);
     c->freedom = line->freedom;
     c->residual = known ? sqrt((double)line->variance) : (double)NAN;
     c->uncertainty = known ? sqrt((double)line->offset_variance) : (double)NAN;
@@ -77,7 +78,7 @@ void pintle_calibration_take_line(struct pintle_calibration *c, const struct pin
 static bool fit_line(struct pintle_calibration *c, struct pintle_problem *problem)
 {
     struct pintle_fit fit = { 0 };
-    struct pintle_line line;
+    struct pintle_fit_result line;
     for (unsigned i = 0; i < c->pair_count; i++) {
         const struct pintle_pair *pair = &c->pairs[i];
         if (pintle_fit_add(&fit, (float)pair->sensor, (float)pair->reference) != PINTLE_OK) {
@@ -184,7 +185,9 @@ double pintle_calibration_freedom(const struct pintle_calibration *c)
 
 double pintle_calibration_correct(const struct pintle_calibration *c, double value)
 {
-    const struct pintle_stage stage = { .kind = c->kind, .count = c->count, .numbers = c->numbers };
+    const struct pintle_correct_stage stage = { .kind = c->kind,
+                                                .count = c->count,
+                                                .numbers = c->numbers };
     struct pintle_reading reading = { .value = (float)value };
     pintle_correct(&stage, 1, &reading, 1);
     return (double)reading.value;

@@ -158,7 +158,8 @@ char *pintle_calibration_constants(const struct pintle_rig *rig, unsigned sensor
         }
     }
     char *name = c_name(rig->sensor[sensor].name, count);
-    g_string_append_printf(numbers, "static const struct pintle_stage %.*s_stages[] = {\n%s};\n",
+    g_string_append_printf(numbers,
+                           "static const struct pintle_correct_stage %.*s_stages[] = {\n%s};\n",
                            (int)(strrchr(name, '_') - name), name, stages->str);
     if (count == 0) {
         pintle_problem_set(

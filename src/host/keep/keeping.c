@@ -121,13 +121,13 @@ unsigned pintle_priv_entries_add(const struct pintle_rig *rig, json_t *root, jso
 
 bool pintle_priv_entry_valid(const struct pintle_calibration *c)
 {
-    const struct pintle_stage stage = { .kind = c->kind,
-                                        .count = c->count,
-                                        .lowest = (float)c->lowest,
-                                        .highest = (float)c->highest,
-                                        .numbers = c->numbers };
+    const struct pintle_correct_stage stage = { .kind = c->kind,
+                                                .count = c->count,
+                                                .lowest = (float)c->lowest,
+                                                .highest = (float)c->highest,
+                                                .numbers = c->numbers };
     bool needs = c->kind == PINTLE_STAGE_HEAT || c->kind == PINTLE_STAGE_THERMAL;
-    return pintle_stage_is_valid(&stage) && needs == (c->second >= 0);
+    return pintle_correct_is_valid(&stage) && needs == (c->second >= 0);
 }
 
 bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsigned channel,

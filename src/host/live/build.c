@@ -9,7 +9,7 @@ void pintle_priv_take_limits(struct pintle_station *station, unsigned index)
 {
     const struct pintle_rig_sensor *from = &station->rig->sensor[index];
     struct pintle_rigged *rigged = &station->rigged[index];
-    rigged->stage = g_new0(struct pintle_stage, from->stages);
+    rigged->stage = g_new0(struct pintle_correct_stage, from->stages);
     for (unsigned i = 0; i < from->stages; i++) {
         const struct pintle_rig_stage *stage = &from->stage[i];
         rigged->stage[i] = stage->stage;

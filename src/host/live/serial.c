@@ -20,7 +20,7 @@ static enum pintle_status ask(struct pintle_station *station, unsigned index, ui
         clock->calls->sleep_us(clock->context, SAYS_US);
         status = pintle_i2c_transfer(bus, s->place.address, &answer, 1);
     }
-    return status == PINTLE_OK ? pintle_crc_check(s->sheet->part->crc, words, 6) : status;
+    return status == PINTLE_OK ? pintle_part_crc_check(s->sheet->part->crc, words, 6) : status;
 }
 
 enum pintle_status pintle_station_serial(struct pintle_station *station, unsigned index,

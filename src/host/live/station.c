@@ -160,7 +160,7 @@ static void correct_nothing(const struct pintle_rig_sensor *from, struct pintle_
 {
     pintle_correct(NULL, 0, sample->channel, from->sheet->part->channel_count);
     for (unsigned i = 0; i < from->stages; i++) {
-        const struct pintle_stage *stage = &from->stage[i].stage;
+        const struct pintle_correct_stage *stage = &from->stage[i].stage;
         unsigned wide = stage->kind == PINTLE_STAGE_AXES ? 3 : 1;
         for (unsigned a = 0; a < wide; a++) {
             struct pintle_reading *reading = &sample->channel[stage->channel + a];
@@ -184,9 +184,9 @@ static void judge(struct pintle_station *station, unsigned i)
     for (unsigned c = 0; c < count; c++) {
         rigged->judge[c].unsure = unsure >> c & 1;
         pintle_judge_reading(&rigged->judge[c], &sample->channel[c], now_ms);
-        pintle_warming_reading(&rigged->warming[c], &sample->channel[c], now_ms);
+        pintle_judge_warming(&rigged->warming[c], &sample->channel[c], now_ms);
         rigged->before[c] = sample->channel[c];
-        pintle_smooth_reading(&rigged->smooth[c], &sample->channel[c]);
+        pintle_judge_smooth(&rigged->smooth[c], &sample->channel[c]);
     }
     if (from->made || pintle_priv_is_specimen(station, i)) {
         pintle_correct(rigged->stage, (uint8_t)from->stages, sample->channel, count);
@@ -216,7 +216,7 @@ static void turn_axes(const struct pintle_rig_sensor *from, struct pintle_sample
 {
     for (int c = 0; from->mount.x && (c = pintle_sheet_axes(from->sheet, (unsigned)c)) >= 0;
          c += 3) {
-        pintle_mount_apply(&from->mount, &sample->channel[c]);
+        pintle_derive_mount_apply(&from->mount, &sample->channel[c]);
     }
 }
 

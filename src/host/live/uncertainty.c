@@ -16,7 +16,7 @@ static double square(double x)
     return x * x;
 }
 
-static bool covers(const struct pintle_stage *stage, unsigned channel)
+static bool covers(const struct pintle_correct_stage *stage, unsigned channel)
 {
     unsigned wide = stage->kind == PINTLE_STAGE_AXES ? 3 : 1;
     return channel >= stage->channel && channel < stage->channel + wide;

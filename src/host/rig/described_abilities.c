@@ -108,7 +108,7 @@ static int take_auto(struct describing *d)
     for (unsigned r = 0; ok && r < rungs; r++) {
         ok = take_rung(d, ladder, cfg_getnstr(from, "rungs", r), options + (size_t)2 * r);
     }
-    ladder->climb = pintle_ladder_climb;
+    ladder->climb = pintle_part_climb;
     ladder->rungs = (uint8_t)rungs;
     ladder->options = options;
     ladder->lowest = (int32_t)cfg_getint(from, "below");

@@ -83,7 +83,7 @@ static int take_line(struct describing *d)
                                     .end = '\n' };
     d->part->link = &pintle_link_stream;
     d->part->frame = frame;
-    d->part->integer = text ? pintle_digits : NULL;
+    d->part->integer = text ? pintle_part_digits : NULL;
     return 0;
 }
 

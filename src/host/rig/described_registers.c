@@ -289,7 +289,7 @@ int pintle_priv_described_numbers(struct describing *d)
 }
 
 /* One rule. Its check is null where a mistake was reported. */
-static struct pintle_crc rule_of(const struct describing *d, cfg_t *from)
+static struct pintle_part_crc rule_of(const struct describing *d, cfg_t *from)
 {
     long bits = cfg_getint(from, "bits");
     long over = cfg_getint(from, "over");
@@ -302,14 +302,14 @@ static struct pintle_crc rule_of(const struct describing *d, cfg_t *from)
             "its checksum '%s' has to have 8 or 16 bits, a polynomial and a start of no more, "
             "and to be over 1 to %d bytes",
             cfg_title(from), PINTLE_MOST_RAW);
-        return (struct pintle_crc){ 0 };
+        return (struct pintle_part_crc){ 0 };
     }
-    return (struct pintle_crc){ pintle_crc_check,
-                                (uint16_t)polynomial,
-                                (uint16_t)start,
-                                (uint8_t)bits,
-                                cfg_getbool(from, "low-first") ? 1 : 0,
-                                (uint8_t)over };
+    return (struct pintle_part_crc){ pintle_part_crc_check,
+                                     (uint16_t)polynomial,
+                                     (uint16_t)start,
+                                     (uint8_t)bits,
+                                     cfg_getbool(from, "low-first") ? 1 : 0,
+                                     (uint8_t)over };
 }
 
 /* In front of the rules, as number 0, stands the one that registers have: the first that isn't
@@ -317,7 +317,7 @@ static struct pintle_crc rule_of(const struct describing *d, cfg_t *from)
 int pintle_priv_described_checksum(struct describing *d)
 {
     unsigned count = cfg_size(d->section, "checksum");
-    struct pintle_crc *rules = pintle_priv_loading_own((count + 1) * sizeof *rules);
+    struct pintle_part_crc *rules = pintle_priv_loading_own((count + 1) * sizeof *rules);
     bool found = false;
     for (unsigned i = 0; i < count; i++) {
         cfg_t *from = cfg_getnsec(d->section, "checksum", i);

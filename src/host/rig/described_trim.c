@@ -17,7 +17,7 @@ enum { OF_CHANNELS, OF_COEFFICIENTS = PINTLE_MOST_CHANNELS };
 struct pintle_part *pintle_priv_described_part(void)
 {
     struct described_part *all = pintle_priv_loading_own(sizeof *all);
-    all->part.rare = pintle_steps_rare;
+    all->part.rare = pintle_part_steps_rare;
     return &all->part;
 }
 

@@ -226,7 +226,7 @@ void pintle_rig_correct(struct pintle_rig *rig, struct pintle_rig_sensor *sensor
     unsigned count = 0;
     bool placed = false;
     for (unsigned i = 0; i < sensor->stages; i++) {
-        const struct pintle_stage *other = &sensor->stage[i].stage;
+        const struct pintle_correct_stage *other = &sensor->stage[i].stage;
         bool replaced = other->channel == stage->stage.channel
                         && pintle_rig_replaces(kind, (enum pintle_stage_kind)other->kind);
         if (!placed && other->kind > kind) {

@@ -282,7 +282,7 @@ static int take_settings(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *se
 }
 
 /* "x=-y": the x of what it is screwed to is the chip's y, turned round. */
-static bool take_axis(struct pintle_mount *mount, const char *words)
+static bool take_axis(struct pintle_derive_mount *mount, const char *words)
 {
     size_t length = strlen(words);
     bool turned = length == 4 && words[2] == '-';
@@ -307,7 +307,7 @@ static int take_mount(cfg_t *cfg, struct pintle_rig_sensor *sensor, cfg_t *secti
     if (count == 0) {
         return 0;
     }
-    if (!ok || !pintle_mount_is_valid(&sensor->mount)) {
+    if (!ok || !pintle_derive_mount_is_valid(&sensor->mount)) {
         return pintle_priv_conf_complain(
             cfg,
             "sensor '%s': 'mount' says which axis of the chip each axis of the thing is, all "

@@ -20,7 +20,7 @@ typedef void (*each_column)(struct pintle_text *text, const struct column *colum
 static bool is_corrected(const struct pintle_rig_sensor *sensor, unsigned channel)
 {
     for (unsigned i = 0; i < sensor->stages; i++) {
-        const struct pintle_stage *stage = &sensor->stage[i].stage;
+        const struct pintle_correct_stage *stage = &sensor->stage[i].stage;
         unsigned wide = stage->kind == PINTLE_STAGE_AXES ? 3 : 1;
         if (channel >= stage->channel && channel < stage->channel + wide) {
             return true;

@@ -228,7 +228,7 @@ static bool board_temperature(struct pintle_station *station, float *celsius)
     if (it->board_curve < 0) {
         return false;
     }
-    double around = pintle_curve_at(&it->curves[it->board_curve], (double)it->sim.now_us / 1e6);
+    double around = pintle_sim_curve_at(&it->curves[it->board_curve], (double)it->sim.now_us / 1e6);
     *celsius = (float)(around + it->board_warmer);
     return true;
 }

@@ -56,14 +56,14 @@ static uint8_t write(struct pintle_sim_chip *chip, uint8_t byte)
 /* SMBus: behind a register comes a checksum of the whole transfer. */
 static uint8_t checksum(struct pintle_sim_chip *chip, uint8_t count)
 {
-    static const struct pintle_crc rule = { .polynomial = 0x07, .bits = 8 };
+    static const struct pintle_part_crc rule = { .polynomial = 0x07, .bits = 8 };
     uint8_t all[3 + PINTLE_MOST_RAW] = { (uint8_t)(chip->address << 1),
                                          (uint8_t)pintle_priv_twin_state(chip)->reg,
                                          (uint8_t)(chip->address << 1 | 1) };
     for (uint8_t i = 0; i < count; i++) {
         all[3 + i] = pintle_priv_twin_byte(chip, pintle_priv_twin_state(chip)->reg, i);
     }
-    return (uint8_t)pintle_crc(&rule, all, 3u + count);
+    return (uint8_t)pintle_part_crc(&rule, all, 3u + count);
 }
 
 static uint8_t read(struct pintle_sim_chip *chip)

@@ -28,8 +28,8 @@ struct simulated {
         struct pintle_bitbang_onewire onewire_master;
         double pull_up_ohm;
         double capacitance_pf;
-    } * cable;                   /* of each bus */
-    struct pintle_curve *curves; /* the world's quantities */
+    } * cable;                       /* of each bus */
+    struct pintle_sim_curve *curves; /* the world's quantities */
     unsigned curve_count;
     struct pintle_sim_step *steps; /* of its wall clock */
     GPtrArray *twins;              /* models made from descriptions */

@@ -130,7 +130,7 @@ static void follow_numbers(struct pintle_sim_chip *chip)
             twin->numbers = s->chosen.numbers;
         }
         for (unsigned n = 0; here && n < s->sheet->part->number_count; n++) {
-            const struct pintle_curve level = { .level = (double)s->chosen.numbers[n] };
+            const struct pintle_sim_curve level = { .level = (double)s->chosen.numbers[n] };
             (void)!pintle_sim_feel(chip, s->sheet->numbers[n].name, &level);
         }
     }

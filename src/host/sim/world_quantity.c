@@ -20,7 +20,7 @@ static bool take_point(cfg_t *cfg, const char *text, struct pintle_point *point)
     return ok;
 }
 
-static int take_points(cfg_t *cfg, cfg_t *section, struct pintle_curve *curve)
+static int take_points(cfg_t *cfg, cfg_t *section, struct pintle_sim_curve *curve)
 {
     unsigned count = cfg_size(section, "points");
     if (count == 0) {
@@ -50,10 +50,10 @@ int pintle_priv_world_quantity(cfg_t *cfg, cfg_opt_t *opt)
         != 0) {
         return -1;
     }
-    it->curves = g_renew(struct pintle_curve, it->curves, it->curve_count + 1);
-    struct pintle_curve *curve = &it->curves[it->curve_count++];
-    *curve = (struct pintle_curve){ .level = cfg_getfloat(section, "level"),
-                                    .swing = cfg_getfloat(section, "swing") };
+    it->curves = g_renew(struct pintle_sim_curve, it->curves, it->curve_count + 1);
+    struct pintle_sim_curve *curve = &it->curves[it->curve_count++];
+    *curve = (struct pintle_sim_curve){ .level = cfg_getfloat(section, "level"),
+                                        .swing = cfg_getfloat(section, "swing") };
     if (!pintle_priv_world_seconds(cfg, cfg_getstr(section, "period"), &curve->period_s)
         || !pintle_priv_world_seconds(cfg, cfg_getstr(section, "phase"), &curve->phase_s)) {
         return -1;

@@ -283,7 +283,7 @@ static bool do_read(struct typed *t)
     if (!t->sensor || !take_register(t, &reg)) {
         return false;
     }
-    const struct pintle_crc *crc = t->sensor->sheet->part->crc;
+    const struct pintle_part_crc *crc = t->sensor->sheet->part->crc;
     guint64 count = reg.width + (crc && crc->bits ? reg.width / crc->span * (crc->bits / 8u) : 0u);
     if (t->word[t->at] && !number(t, 1, BYTES_MAX, &count)) {
         return false;

@@ -12,7 +12,7 @@ static double between(const struct pintle_point *a, const struct pintle_point *b
     return a->value + (b->value - a->value) * x * x * (3 - 2 * x);
 }
 
-static double line_at(const struct pintle_curve *curve, double t)
+static double line_at(const struct pintle_sim_curve *curve, double t)
 {
     const struct pintle_point *p = curve->points;
     if (!p || curve->count == 0) {
@@ -29,7 +29,7 @@ static double line_at(const struct pintle_curve *curve, double t)
     return p[curve->count - 1].value;
 }
 
-double pintle_curve_at(const struct pintle_curve *curve, double t)
+double pintle_sim_curve_at(const struct pintle_sim_curve *curve, double t)
 {
     double value = line_at(curve, t);
     if (curve->period_s > 0) {
@@ -79,7 +79,7 @@ static int input_index(const struct pintle_sim_chip *chip, const char *input)
 }
 
 enum pintle_status pintle_sim_feel(struct pintle_sim_chip *chip, const char *input,
-                                   const struct pintle_curve *curve)
+                                   const struct pintle_sim_curve *curve)
 {
     int i = input_index(chip, input);
     if (i < 0) {
@@ -107,14 +107,14 @@ static double now_s(const struct pintle_sim_chip *chip)
 double pintle_sim_truth(const struct pintle_sim_chip *chip, const char *input)
 {
     int i = input_index(chip, input);
-    return i < 0 ? (double)NAN : pintle_curve_at(&chip->feels[i], now_s(chip));
+    return i < 0 ? (double)NAN : pintle_sim_curve_at(&chip->feels[i], now_s(chip));
 }
 
 double pintle_sim_sense(struct pintle_sim_chip *chip, int input)
 {
     if (isnan(chip->last[input]) || !pintle_priv_sim_faulty(chip, PINTLE_SIM_FROZEN)) {
-        chip->last[input] = pintle_curve_at(&chip->feels[input], now_s(chip)) + chip->error[input]
-                            + chip->model->noises[input] * bell(chip->sim);
+        chip->last[input] = pintle_sim_curve_at(&chip->feels[input], now_s(chip))
+                            + chip->error[input] + chip->model->noises[input] * bell(chip->sim);
     }
     return chip->last[input];
 }

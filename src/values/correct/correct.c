@@ -23,7 +23,7 @@ static uint8_t rises(const float *points, uint8_t count)
 }
 
 /* Has it as many numbers as its kind takes, and do they tell one value from another? */
-static uint8_t fits(const struct pintle_stage *s)
+static uint8_t fits(const struct pintle_correct_stage *s)
 {
     float turned = 0;
     switch (s->kind) {
@@ -46,7 +46,7 @@ static uint8_t fits(const struct pintle_stage *s)
     }
 }
 
-uint8_t pintle_stage_is_valid(const struct pintle_stage *stage)
+uint8_t pintle_correct_is_valid(const struct pintle_correct_stage *stage)
 {
     if (!stage->numbers || stage->count > PINTLE_STAGE_NUMBERS || !(stage->lowest <= stage->highest)
         || !(stage->uncertainty >= 0)) {
@@ -60,7 +60,7 @@ uint8_t pintle_stage_is_valid(const struct pintle_stage *stage)
     return fits(stage);
 }
 
-static float polynomial(const struct pintle_stage *stage, float x)
+static float polynomial(const struct pintle_correct_stage *stage, float x)
 {
     float sum = 0;
     x -= stage->numbers[0];
@@ -70,7 +70,7 @@ static float polynomial(const struct pintle_stage *stage, float x)
     return sum;
 }
 
-static float table(const struct pintle_stage *stage, float x)
+static float table(const struct pintle_correct_stage *stage, float x)
 {
     const float *p = stage->numbers;
     uint8_t i = 2;
@@ -80,7 +80,7 @@ static float table(const struct pintle_stage *stage, float x)
     return p[i - 1] + (x - p[i - 2]) * (p[i + 1] - p[i - 1]) / (p[i] - p[i - 2]);
 }
 
-static void judge_span(const struct pintle_stage *stage, float value,
+static void judge_span(const struct pintle_correct_stage *stage, float value,
                        struct pintle_reading *reading)
 {
     uint8_t anywhere = stage->lowest == 0 && stage->highest == 0;
@@ -90,7 +90,7 @@ static void judge_span(const struct pintle_stage *stage, float value,
 }
 
 /* 0: the second channel has no value. */
-static uint8_t by_second(const struct pintle_stage *stage, struct pintle_reading *reading)
+static uint8_t by_second(const struct pintle_correct_stage *stage, struct pintle_reading *reading)
 {
     const struct pintle_reading *second = stage->second;
     const float *n = stage->numbers;
@@ -107,7 +107,7 @@ static uint8_t by_second(const struct pintle_stage *stage, struct pintle_reading
     return 1;
 }
 
-static uint8_t by_axes(const struct pintle_stage *stage, struct pintle_reading *xyz)
+static uint8_t by_axes(const struct pintle_correct_stage *stage, struct pintle_reading *xyz)
 {
     const float *n = stage->numbers;
     float in[3];
@@ -129,7 +129,7 @@ static uint8_t by_axes(const struct pintle_stage *stage, struct pintle_reading *
 }
 
 /* 0: it was not. */
-static uint8_t apply(const struct pintle_stage *stage, struct pintle_reading *reading)
+static uint8_t apply(const struct pintle_correct_stage *stage, struct pintle_reading *reading)
 {
     float x = reading->value;
     if (reading->quality & NO_VALUE) {
@@ -151,7 +151,7 @@ static uint8_t apply(const struct pintle_stage *stage, struct pintle_reading *re
     }
 }
 
-void pintle_correct(const struct pintle_stage *stages, uint8_t count,
+void pintle_correct(const struct pintle_correct_stage *stages, uint8_t count,
                     struct pintle_reading *readings, uint8_t channels)
 {
     uint32_t done = 0;

@@ -10,7 +10,7 @@
 
 #if !PINTLE_WHOLE
 
-int8_t pintle_face_up(const float xyz[3])
+int8_t pintle_fit_face_up(const float xyz[3])
 {
     float squares = xyz[0] * xyz[0] + xyz[1] * xyz[1] + xyz[2] * xyz[2];
     for (int8_t i = 0; i < 3; i++) {
@@ -22,7 +22,8 @@ int8_t pintle_face_up(const float xyz[3])
     return -1;
 }
 
-enum pintle_status pintle_faces_add(struct pintle_faces *faces, uint8_t face, const float xyz[3])
+enum pintle_status pintle_fit_faces_add(struct pintle_fit_faces *faces, uint8_t face,
+                                        const float xyz[3])
 {
     if (face >= PINTLE_FACES) {
         return PINTLE_BAD_ARGUMENT;
@@ -34,29 +35,29 @@ enum pintle_status pintle_faces_add(struct pintle_faces *faces, uint8_t face, co
     }
     enum pintle_status status = PINTLE_OK;
     for (uint8_t i = 0; i < 3 && status == PINTLE_OK; i++) {
-        status = pintle_spread_add(&faces->of[face][i], xyz[i]);
+        status = pintle_fit_spread_add(&faces->of[face][i], xyz[i]);
     }
     return status;
 }
 
-enum pintle_status pintle_faces_axis(const struct pintle_faces *faces, uint8_t axis, float gravity,
-                                     struct pintle_line *line)
+enum pintle_status pintle_fit_faces_axis(const struct pintle_fit_faces *faces, uint8_t axis,
+                                         float gravity, struct pintle_fit_result *line)
 {
     struct pintle_fit fit;
     memset(&fit, 0, sizeof fit);
     if (axis > 2) {
         return PINTLE_BAD_ARGUMENT;
     }
-    const struct pintle_spread *up = &faces->of[2 * axis][axis];
-    const struct pintle_spread *down = &faces->of[2 * axis + 1][axis];
+    const struct pintle_fit_spread *up = &faces->of[2 * axis][axis];
+    const struct pintle_fit_spread *down = &faces->of[2 * axis + 1][axis];
     if (up->count == 0 || down->count == 0) {
         return PINTLE_TOO_FEW;
     }
     for (uint8_t face = 0; face < PINTLE_FACES; face++) {
-        const struct pintle_spread *said = &faces->of[face][axis];
+        const struct pintle_fit_spread *said = &faces->of[face][axis];
         float felt = face / 2 != axis ? 0 : face % 2 ? -gravity : gravity;
         if (said->count > 0) {
-            (void)!pintle_fit_add(&fit, pintle_spread_mean(said), felt);
+            (void)!pintle_fit_add(&fit, pintle_fit_spread_mean(said), felt);
         }
     }
     return pintle_fit_line(&fit, line);
@@ -83,17 +84,17 @@ static uint8_t invert(const float k[9], float m[9])
 }
 
 /* Means, and from them K and b; what is left over. */
-static float fit(const struct pintle_faces *faces, float gravity, float k[9], float b[3])
+static float fit(const struct pintle_fit_faces *faces, float gravity, float k[9], float b[3])
 {
     float left = 0;
     for (uint8_t i = 0; i < 3; i++) {
         b[i] = 0;
         for (uint8_t face = 0; face < PINTLE_FACES; face++) {
-            b[i] += pintle_spread_mean(&faces->of[face][i]) / PINTLE_FACES;
+            b[i] += pintle_fit_spread_mean(&faces->of[face][i]) / PINTLE_FACES;
         }
         for (uint8_t axis = 0; axis < 3; axis++) {
-            float up = pintle_spread_mean(&faces->of[2 * axis][i]);
-            float down = pintle_spread_mean(&faces->of[2 * axis + 1][i]);
+            float up = pintle_fit_spread_mean(&faces->of[2 * axis][i]);
+            float down = pintle_fit_spread_mean(&faces->of[2 * axis + 1][i]);
             float off = (up + down) / 2 - b[i];
             k[3 * i + axis] = (up - down) / (2 * gravity);
             left += 2 * off * off;
@@ -102,8 +103,8 @@ static float fit(const struct pintle_faces *faces, float gravity, float k[9], fl
     return left;
 }
 
-enum pintle_status pintle_faces_solve(const struct pintle_faces *faces, float gravity,
-                                      struct pintle_axes *axes)
+enum pintle_status pintle_fit_faces_solve(const struct pintle_fit_faces *faces, float gravity,
+                                          struct pintle_fit_axes *axes)
 {
     float k[9];
     float noise = 0;
@@ -111,7 +112,7 @@ enum pintle_status pintle_faces_solve(const struct pintle_faces *faces, float gr
     memset(axes, 0, sizeof *axes);
     for (uint8_t face = 0; face < PINTLE_FACES; face++) {
         for (uint8_t i = 0; i < 3; i++) {
-            const struct pintle_spread *s = &faces->of[face][i];
+            const struct pintle_fit_spread *s = &faces->of[face][i];
             if (s->count == 0) {
                 return PINTLE_TOO_FEW;
             }

@@ -57,7 +57,7 @@ static float get_float(const uint8_t *from)
     return value;
 }
 
-uint16_t pintle_kept_pack(const struct pintle_kept *kept, uint16_t turn, uint8_t *bytes,
+uint16_t pintle_keep_pack(const struct pintle_keep *kept, uint16_t turn, uint8_t *bytes,
                           uint16_t room)
 {
     uint32_t length = HEAD + 4;
@@ -73,7 +73,7 @@ uint16_t pintle_kept_pack(const struct pintle_kept *kept, uint16_t turn, uint8_t
     memcpy(to, kept->identity, sizeof kept->identity);
     to += sizeof kept->identity;
     for (uint8_t i = 0; i < kept->count; i++) {
-        const struct pintle_stage *s = &kept->stages[i];
+        const struct pintle_correct_stage *s = &kept->stages[i];
         to = put(to,
                  s->kind | (uint32_t)s->channel << 8 | (uint32_t)s->count << 16
                      | (uint32_t)s->by << 24,
@@ -91,8 +91,8 @@ uint16_t pintle_kept_pack(const struct pintle_kept *kept, uint16_t turn, uint8_t
 
 /* The stage at `at`, before `end`, whose numbers go to kept->numbers from `used` on. Bytes taken;
  * 0: that is not a stage. */
-static uint16_t unpack_stage(struct pintle_kept *kept, struct pintle_stage *s, uint16_t used,
-                             const uint8_t *bytes, uint16_t at, uint16_t end)
+static uint16_t unpack_stage(struct pintle_keep *kept, struct pintle_correct_stage *s,
+                             uint16_t used, const uint8_t *bytes, uint16_t at, uint16_t end)
 {
     if ((uint32_t)at + STAGE > end) {
         return 0;
@@ -114,7 +114,7 @@ static uint16_t unpack_stage(struct pintle_kept *kept, struct pintle_stage *s, u
     for (uint16_t n = used; n < over; n++) {
         kept->numbers[n] = get_float(bytes + at + STAGE + 4 * (n - used));
     }
-    return pintle_stage_is_valid(s) ? (uint16_t)(STAGE + 4u * count) : 0;
+    return pintle_correct_is_valid(s) ? (uint16_t)(STAGE + 4u * count) : 0;
 }
 
 /* The length of a whole record; 0: it is none. */
@@ -126,7 +126,7 @@ static uint16_t whole(const uint8_t *bytes, uint16_t count)
     return is ? length : 0;
 }
 
-enum pintle_status pintle_kept_unpack(struct pintle_kept *kept, uint16_t *turn,
+enum pintle_status pintle_keep_unpack(struct pintle_keep *kept, uint16_t *turn,
                                       const uint8_t *bytes, uint16_t count)
 {
     uint16_t length = whole(bytes, count);
@@ -191,7 +191,7 @@ static enum pintle_status newer(struct pintle_sensor *memory, uint32_t from, uin
 }
 
 enum pintle_status pintle_keep_save(struct pintle_sensor *memory, uint32_t from,
-                                    const struct pintle_kept *kept, uint8_t *work, uint16_t room)
+                                    const struct pintle_keep *kept, uint8_t *work, uint16_t room)
 {
     uint8_t which = 2;
     uint16_t turn = 0;
@@ -200,7 +200,7 @@ enum pintle_status pintle_keep_save(struct pintle_sensor *memory, uint32_t from,
     if (status != PINTLE_OK) {
         return status;
     }
-    uint16_t length = pintle_kept_pack(kept, (uint16_t)(turn + 1), work, room);
+    uint16_t length = pintle_keep_pack(kept, (uint16_t)(turn + 1), work, room);
     if (length == 0) {
         return PINTLE_OUT_OF_RANGE;
     }
@@ -217,7 +217,7 @@ static uint8_t is_anybody(const uint8_t identity[8])
 }
 
 enum pintle_status pintle_keep_load(struct pintle_sensor *memory, uint32_t from,
-                                    struct pintle_kept *kept, uint8_t *work, uint16_t room)
+                                    struct pintle_keep *kept, uint8_t *work, uint16_t room)
 {
     uint8_t wanted[8];
     uint8_t which = 2;
@@ -230,7 +230,7 @@ enum pintle_status pintle_keep_load(struct pintle_sensor *memory, uint32_t from,
         status = pintle_store_read(memory, from, work, room);
     }
     if (status == PINTLE_OK) {
-        status = which == 2 ? PINTLE_BAD_CRC : pintle_kept_unpack(kept, &turn, work, room);
+        status = which == 2 ? PINTLE_BAD_CRC : pintle_keep_unpack(kept, &turn, work, room);
     }
     if (status == PINTLE_OK && !is_anybody(wanted)
         && memcmp(wanted, kept->identity, sizeof wanted) != 0) {

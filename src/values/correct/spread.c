@@ -3,16 +3,16 @@
 
 #if !PINTLE_WHOLE
 
-enum pintle_status pintle_spread_add(struct pintle_spread *spread, float value)
+enum pintle_status pintle_fit_spread_add(struct pintle_fit_spread *spread, float value)
 {
     if (!pintle_priv_is_finite(value) || spread->count == UINT32_MAX) {
         return PINTLE_OUT_OF_RANGE;
     }
-    struct pintle_wide x = pintle_priv_wide(value, 0);
-    struct pintle_wide before = pintle_priv_wide_less(x, spread->mean);
+    struct pintle_fit_wide x = pintle_priv_wide(value, 0);
+    struct pintle_fit_wide before = pintle_priv_wide_less(x, spread->mean);
     float share = 1 / (float)++spread->count;
     spread->mean = pintle_priv_wide_sum(spread->mean, pintle_priv_wide_times(before, share));
-    struct pintle_wide behind = pintle_priv_wide_less(x, spread->mean);
+    struct pintle_fit_wide behind = pintle_priv_wide_less(x, spread->mean);
     spread->squares =
         pintle_priv_wide_sum(spread->squares, pintle_priv_wide_product(before, behind));
     if (spread->count == 1 || value < spread->least) {
@@ -24,18 +24,18 @@ enum pintle_status pintle_spread_add(struct pintle_spread *spread, float value)
     return PINTLE_OK;
 }
 
-float pintle_spread_mean(const struct pintle_spread *spread)
+float pintle_fit_spread_mean(const struct pintle_fit_spread *spread)
 {
     return pintle_priv_narrow(spread->mean);
 }
 
-float pintle_spread_variance(const struct pintle_spread *spread)
+float pintle_fit_spread_variance(const struct pintle_fit_spread *spread)
 {
     float squares = pintle_priv_narrow(spread->squares);
     return spread->count > 1 && squares > 0 ? squares / (float)(spread->count - 1) : 0;
 }
 
-static void begin(struct pintle_still *still, const float *values)
+static void begin(struct pintle_fit_still *still, const float *values)
 {
     still->count = 1;
     for (uint8_t i = 0; i < still->axes; i++) {
@@ -46,7 +46,7 @@ static void begin(struct pintle_still *still, const float *values)
     }
 }
 
-uint32_t pintle_still_add(struct pintle_still *still, const float *values)
+uint32_t pintle_fit_still_add(struct pintle_fit_still *still, const float *values)
 {
     if (still->count == 0) {
         begin(still, values);

@@ -2,15 +2,16 @@
 #ifndef PINTLE_VALUES_TWOFOLD_H
 #define PINTLE_VALUES_TWOFOLD_H
 
-#include "pintle/estimate.h"
+#include "pintle/fit.h"
 
-struct pintle_wide pintle_priv_wide(float high, float low);
-struct pintle_wide pintle_priv_wide_sum(struct pintle_wide a, struct pintle_wide b);
-struct pintle_wide pintle_priv_wide_less(struct pintle_wide a, struct pintle_wide b); /* a - b */
-struct pintle_wide pintle_priv_wide_times(struct pintle_wide a, float b);
-struct pintle_wide pintle_priv_wide_product(struct pintle_wide a, struct pintle_wide b);
+struct pintle_fit_wide pintle_priv_wide(float high, float low);
+struct pintle_fit_wide pintle_priv_wide_sum(struct pintle_fit_wide a, struct pintle_fit_wide b);
+struct pintle_fit_wide pintle_priv_wide_less(struct pintle_fit_wide a,
+                                             struct pintle_fit_wide b); /* a - b */
+struct pintle_fit_wide pintle_priv_wide_times(struct pintle_fit_wide a, float b);
+struct pintle_fit_wide pintle_priv_wide_product(struct pintle_fit_wide a, struct pintle_fit_wide b);
 
-static inline float pintle_priv_narrow(struct pintle_wide a)
+static inline float pintle_priv_narrow(struct pintle_fit_wide a)
 {
     return a.high + a.low;
 }

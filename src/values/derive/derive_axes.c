@@ -94,7 +94,7 @@ static int8_t sign_of(int8_t axis)
 }
 
 /* Right-handed: an even permutation with an even number of minuses, or an odd one with an odd. */
-uint8_t pintle_mount_is_valid(const struct pintle_mount *mount)
+uint8_t pintle_derive_mount_is_valid(const struct pintle_derive_mount *mount)
 {
     int8_t x = size_of(mount->x);
     int8_t y = size_of(mount->y);
@@ -113,7 +113,7 @@ static struct pintle_reading turned(const struct pintle_reading *xyz, int8_t axi
     return reading;
 }
 
-void pintle_mount_apply(const struct pintle_mount *mount, struct pintle_reading *xyz)
+void pintle_derive_mount_apply(const struct pintle_derive_mount *mount, struct pintle_reading *xyz)
 {
     struct pintle_reading x = turned(xyz, mount->x);
     struct pintle_reading y = turned(xyz, mount->y);

@@ -104,7 +104,7 @@ const struct pintle_formula pintle_power PINTLE_TABLE = { .inputs = 2,
                                                                      PINTLE_QUANTITY_CURRENT },
                                                           .make = power };
 
-float pintle_best_resistor(float lowest, float highest, float *span)
+float pintle_derive_resistor(float lowest, float highest, float *span)
 {
     float best = sqrtf(lowest * highest);
     *span = highest / (highest + best) - lowest / (lowest + best);

@@ -12,7 +12,7 @@ static const struct light lights[] PINTLE_TABLE = {
 };
 static const char sun[] PINTLE_TABLE = "sun";
 
-const char *pintle_light_word(float lux)
+const char *pintle_derive_light_word(float lux)
 {
     for (uint8_t i = 0; i < (uint8_t)(sizeof lights / sizeof lights[0]); i++) {
         float below;

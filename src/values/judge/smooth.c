@@ -1,6 +1,6 @@
 #include "pintle/judge.h"
 
-static pintle_value median(const struct pintle_smooth *smooth)
+static pintle_value median(const struct pintle_judge_median *smooth)
 {
     pintle_value sorted[PINTLE_MEDIAN_MAX];
     for (uint8_t i = 0; i < smooth->median; i++) {
@@ -14,7 +14,7 @@ static pintle_value median(const struct pintle_smooth *smooth)
     return sorted[smooth->median / 2];
 }
 
-static void take(struct pintle_smooth *smooth, struct pintle_reading *reading)
+static void take(struct pintle_judge_median *smooth, struct pintle_reading *reading)
 {
     smooth->kept[smooth->at] = reading->value;
     smooth->at = (uint8_t)((smooth->at + 1) % smooth->median);
@@ -27,7 +27,7 @@ static void take(struct pintle_smooth *smooth, struct pintle_reading *reading)
     reading->quality |= PINTLE_QUALITY_SMOOTHED;
 }
 
-void pintle_smooth_reading(struct pintle_smooth *smooth, struct pintle_reading *reading)
+void pintle_judge_smooth(struct pintle_judge_median *smooth, struct pintle_reading *reading)
 {
     uint8_t good = pintle_reading_good(reading);
     if (good && smooth->median > 1 && smooth->median <= PINTLE_MEDIAN_MAX) {

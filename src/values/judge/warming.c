@@ -11,7 +11,7 @@
 
 /* Not quicker than a board, not as straight as the weather; and the third step as the first two
  * say. */
-static uint8_t rises_so(const struct pintle_warming *w)
+static uint8_t rises_so(const struct pintle_judge_heat *w)
 {
     float first = w->mean[1] - w->mean[0];
     float second = w->mean[2] - w->mean[1];
@@ -26,7 +26,7 @@ static uint8_t rises_so(const struct pintle_warming *w)
            && left > w->limit / 2;
 }
 
-static void begin(struct pintle_warming *w, float value, uint32_t now_ms)
+static void begin(struct pintle_judge_heat *w, float value, uint32_t now_ms)
 {
     w->began_ms = now_ms;
     w->first = value;
@@ -35,7 +35,7 @@ static void begin(struct pintle_warming *w, float value, uint32_t now_ms)
 }
 
 /* The four of this length are full: two of twice the length. */
-static void fold(struct pintle_warming *w)
+static void fold(struct pintle_judge_heat *w)
 {
     w->warm = rises_so(w);
     w->mean[0] = (w->mean[0] + w->mean[1]) / 2;
@@ -44,7 +44,7 @@ static void fold(struct pintle_warming *w)
     w->long_ms *= 2;
 }
 
-static void take(struct pintle_warming *w, float value, uint32_t now_ms)
+static void take(struct pintle_judge_heat *w, float value, uint32_t now_ms)
 {
     if (w->long_ms == 0) {
         w->long_ms = SHORTEST_MS;
@@ -68,8 +68,8 @@ static void take(struct pintle_warming *w, float value, uint32_t now_ms)
     w->count = (uint16_t)(w->count + (w->count < UINT16_MAX));
 }
 
-void pintle_warming_reading(struct pintle_warming *w, struct pintle_reading *reading,
-                            uint32_t now_ms)
+void pintle_judge_warming(struct pintle_judge_heat *w, struct pintle_reading *reading,
+                          uint32_t now_ms)
 {
     if (!(w->limit > 0)) {
         return;

@@ -6,7 +6,7 @@
 #ifndef PINTLE_HOST_ADJUST_GUIDE_H
 #define PINTLE_HOST_ADJUST_GUIDE_H
 
-#include "pintle/estimate.h"
+#include "pintle/fit.h"
 #include "pintle/host/keep/calibration.h"
 
 PINTLE_C_BEGIN
@@ -33,15 +33,15 @@ struct pintle_positions {
     uint32_t settle;  /* so many in a row are still before it counts */
     float gravity;
 
-    struct pintle_still still; /* its limit and axes are the caller's too */
-    struct pintle_faces faces;
-    struct pintle_spread now[3]; /* of the position that is held */
-    uint8_t taken;               /* bits */
-    int8_t face;                 /* that is held; -1: none */
-    int8_t last;                 /* that was taken last; -1: none */
-    int8_t told;                 /* as which somebody wants it taken; -1: as it feels */
-    bool held;                   /* it is complete */
-    bool doubted;                /* it lies still, and as none of them */
+    struct pintle_fit_still still; /* its limit and axes are the caller's too */
+    struct pintle_fit_faces faces;
+    struct pintle_fit_spread now[3]; /* of the position that is held */
+    uint8_t taken;                   /* bits */
+    int8_t face;                     /* that is held; -1: none */
+    int8_t last;                     /* that was taken last; -1: none */
+    int8_t told;                     /* as which somebody wants it taken; -1: as it feels */
+    bool held;                       /* it is complete */
+    bool doubted;                    /* it lies still, and as none of them */
 };
 
 /* Set the first members and the still detector's, the others to 0. */

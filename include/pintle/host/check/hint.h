@@ -9,7 +9,7 @@
 #include <stddef.h>
 
 #include "pintle/part.h"
-#include "pintle/quality.h"
+#include "pintle/reading.h"
 #include "pintle/status.h"
 
 PINTLE_C_BEGIN
@@ -97,7 +97,7 @@ void pintle_hint_tell(enum pintle_hint hint, const struct pintle_hint_names *nam
  * nothing to look for. */
 const char *pintle_hint_causes(enum pintle_status status, enum pintle_bus_kind kind);
 
-/* A quality mark: its word and meaning are those of quality.h. */
+/* A quality mark: its word and meaning are those of reading.h. */
 struct pintle_mark_text {
     pintle_marks bit;   /* enum pintle_quality */
     const char *causes; /* the likeliest first */

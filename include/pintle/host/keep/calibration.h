@@ -10,7 +10,7 @@
 #ifndef PINTLE_HOST_KEEP_CALIBRATION_H
 #define PINTLE_HOST_KEEP_CALIBRATION_H
 
-#include "pintle/estimate.h"
+#include "pintle/fit.h"
 #include "pintle/host/rig/rig.h"
 
 PINTLE_C_BEGIN
@@ -77,7 +77,7 @@ void pintle_calibration_take_span(struct pintle_calibration *calibration, double
 /* Take what a line of the core has found; the span is that of the pairs, and half of it more at
  * either end; of an offset anywhere. */
 void pintle_calibration_take_line(struct pintle_calibration *calibration,
-                                  const struct pintle_line *line);
+                                  const struct pintle_fit_result *line);
 
 /* Fit `calibration->pairs` by an offset, a line or a table (whose points are means of pairs next to
  * each other, at most 16) and fill in the rest. */

@@ -21,11 +21,11 @@ enum pintle_specimen { PINTLE_SPECIMEN_UNKNOWN, PINTLE_SPECIMEN_SAME, PINTLE_SPE
 
 struct pintle_rigged {
     struct pintle_any any;
-    struct pintle_stage *stage;    /* as many as the rig has */
+    struct pintle_correct_stage *stage; /* as many as the rig has */
     enum pintle_specimen specimen; /* of a chip with a serial number: is it the one they are for? */
     struct pintle_judge judge[PINTLE_MOST_CHANNELS];
-    struct pintle_smooth smooth[PINTLE_MOST_CHANNELS];
-    struct pintle_warming warming[PINTLE_MOST_CHANNELS];
+    struct pintle_judge_median smooth[PINTLE_MOST_CHANNELS];
+    struct pintle_judge_heat warming[PINTLE_MOST_CHANNELS];
     struct pintle_reading before[PINTLE_MOST_CHANNELS]; /* the last readings without correction */
     struct pintle_derivation *derivation; /* of each channel that is made of others; or null */
     char words[PINTLE_WORDS_MAX]; /* what the port had to add to a failure; "" for nothing */

@@ -5,7 +5,7 @@
 
 #include "pintle/host/base/progress.h"
 #include "pintle/host/past/archive.h"
-#include "pintle/quality.h"
+#include "pintle/reading.h"
 #include "pintle/unit.h"
 
 PINTLE_C_BEGIN

@@ -41,8 +41,8 @@ struct pintle_rig_bus {
 
 /* A stage of a sensor's correction. */
 struct pintle_rig_stage {
-    struct pintle_stage stage; /* its `second` is null: stations link it */
-    int second;                /* of HEAT and THERMAL the sensor; -1: none */
+    struct pintle_correct_stage stage; /* its `second` is null: stations link it */
+    int second;                        /* of HEAT and THERMAL the sensor; -1: none */
     unsigned second_channel;
     double deviation[5]; /* of a polynomial: its numbers' standard uncertainties; 0: unknown */
     double residual; /* standard deviation of what the fit left over, base unit; 0: nobody knows */
@@ -99,7 +99,7 @@ struct pintle_rig_sensor {
     struct pintle_rig_channel channel[PINTLE_MOST_CHANNELS];
     struct pintle_rig_stage *stage; /* in the order in which they are applied */
     unsigned stages;
-    struct pintle_mount mount; /* zeros: as the chip lies */
+    struct pintle_derive_mount mount; /* zeros: as the chip lies */
     const struct pintle_rig_made
         *made; /* of each channel; null: it is a chip. `bus` is none then */
 };

@@ -43,6 +43,9 @@
 #ifdef __cplusplus
 #define PINTLE_C_BEGIN extern "C" {
 #define PINTLE_C_END }
+#elif defined(PINTLE_EXPORTS) /* a shared library is being built: what headers declare is seen */
+#define PINTLE_C_BEGIN _Pragma("GCC visibility push(default)")
+#define PINTLE_C_END _Pragma("GCC visibility pop")
 #else
 #define PINTLE_C_BEGIN
 #define PINTLE_C_END

@@ -57,7 +57,7 @@ static unsigned check_simulation(const char *name, int on_lines)
                                              .reg = 3,
                                              .bytes = { 0x50, 0x00 },
                                              .line = print_line };
-    return pintle_port_check(&check);
+    return pintle_port_check_run(&check);
 }
 #endif
 
@@ -78,7 +78,7 @@ static unsigned check_adapter(char **argv)
                                              .reg = number(argv[4]),
                                              .bytes = { number(argv[5]), number(argv[6]) },
                                              .line = print_line };
-    unsigned failed = pintle_port_check(&check);
+    unsigned failed = pintle_port_check_run(&check);
     pintle_linux_i2c_close(&adapter);
     return failed;
 }

@@ -868,7 +868,7 @@ static void the_contract_is_checked(void)
                                                  .bytes = { 0x50, 0x00 },
                                                  .line = note_line,
                                                  .context = &broken };
-        unsigned failed = pintle_port_check(&check);
+        unsigned failed = pintle_port_check_run(&check);
         EXPECT(strcmp(broken.failed, rows[i].failed) == 0
                    && (failed > 0) == (rows[i].fault != NONE),
                "fault %d: %s", (int)rows[i].fault, broken.failed);

@@ -595,8 +595,8 @@ static char *hex_of(const struct pintle_part *part, uint8_t *raw)
 {
     GString *text = g_string_new(NULL);
     if (part->crc) {
-        raw[2] = (uint8_t)pintle_part_crc(part->crc, raw, 2);
-        raw[5] = (uint8_t)pintle_part_crc(part->crc, raw + 3, 2);
+        raw[2] = (uint8_t)pintle_part_crc_over(part->crc, raw, 2);
+        raw[5] = (uint8_t)pintle_part_crc_over(part->crc, raw + 3, 2);
     }
     if (part->link->kind == PINTLE_BUS_ONEWIRE) {
         raw[8] = pintle_onewire_crc(raw, 8);

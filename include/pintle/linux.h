@@ -153,7 +153,7 @@ struct pintle_linux_pin {
  * NO_DEVICE, DENIED; HELD: somebody else uses it, whom `words` name. */
 enum pintle_status pintle_linux_pin_open(struct pintle_linux_pin *pin, const char *name);
 void pintle_linux_pin_close(struct pintle_linux_pin *pin);
-struct pintle_pin pintle_linux_pin(struct pintle_linux_pin *pin);
+struct pintle_pin pintle_linux_pin_of(struct pintle_linux_pin *pin);
 
 /* An edge, at the kernel's time of it. */
 struct pintle_linux_edge {

@@ -360,7 +360,8 @@ pintle_marks pintle_part_digits(const uint8_t *first, uint8_t left, int32_t *raw
 uint8_t pintle_part_climb(struct pintle_sensor *sensor);
 
 /* The checksum of `count` bytes; `rule` is a table. */
-uint16_t pintle_part_crc(const struct pintle_part_crc *rule, const uint8_t *bytes, size_t count);
+uint16_t pintle_part_crc_over(const struct pintle_part_crc *rule, const uint8_t *bytes,
+                              size_t count);
 
 /* Check groups of `span` bytes with their checksum behind each. BAD_CRC also where the last is not
  * whole. */

@@ -37,7 +37,7 @@ struct pintle_port_check {
 };
 
 /* Returns how many lines failed. It writes nothing to the chip but the register's address. */
-unsigned pintle_port_check(const struct pintle_port_check *check);
+unsigned pintle_port_check_run(const struct pintle_port_check *check);
 
 /* "holds", "FAILS", "not offered"; lies in a table. */
 const char *pintle_port_verdict_word(enum pintle_verdict verdict);

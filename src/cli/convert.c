@@ -331,8 +331,8 @@ static bool check_groups(const struct request *request, const struct pintle_shee
     bool ok = true;
     for (unsigned i = 0; ok && i < check->count; i += rule->span + rule->bits / 8u) {
         const uint8_t *bytes = request->block.raw->data + check->at + i;
-        ok = check_crc(request, bytes, rule->span, rule, pintle_part_crc(rule, bytes, rule->span),
-                       problem);
+        ok = check_crc(request, bytes, rule->span, rule,
+                       pintle_part_crc_over(rule, bytes, rule->span), problem);
     }
     return ok;
 }

@@ -43,7 +43,7 @@ static int pins(int argc, char **argv)
         printf("%s: %s\n", pintle_status_word(status), pin.words);
         return 1;
     }
-    struct pintle_pin line = pintle_linux_pin(&pin);
+    struct pintle_pin line = pintle_linux_pin_of(&pin);
     if (strcmp(argv[1], "edges") == 0 && argc > 3) {
         return edges(&pin, atoi(argv[3]));
     }

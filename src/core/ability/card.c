@@ -91,7 +91,7 @@ static enum pintle_status command(const struct pintle_sensor *sensor, uint8_t nu
     for (uint8_t i = 0; i < 4; i++) {
         out[2 + i] = (uint8_t)(argument >> 8 * (3 - i));
     }
-    out[6] = (uint8_t)(pintle_part_crc(&crc7, out + 1, 5) | 1);
+    out[6] = (uint8_t)(pintle_part_crc_over(&crc7, out + 1, 5) | 1);
     enum pintle_status status = clock(sensor, out, NULL, sizeof out, 1);
     *r1 = R1_NONE;
     for (uint8_t i = 0; i < ANSWER_WITHIN && (*r1 & R1_NONE) && status == PINTLE_OK; i++) {

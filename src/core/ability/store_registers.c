@@ -45,7 +45,7 @@ static enum pintle_status look(struct pintle_sensor *sensor, const struct pintle
     if (status != PINTLE_OK) {
         return status;
     }
-    *sum = pintle_part_crc(&sum_rule, is, count);
+    *sum = pintle_part_crc_over(&sum_rule, is, count);
     return memcmp(is, bytes, count) == 0 ? PINTLE_OK : PINTLE_MISFIT;
 }
 

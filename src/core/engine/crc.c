@@ -5,7 +5,8 @@ const struct pintle_part_crc pintle_crc8_words PINTLE_TABLE = {
 };
 
 /* In the upper `bits` of sixteen, or in the lower where the lowest bit comes first. */
-uint16_t pintle_part_crc(const struct pintle_part_crc *rule, const uint8_t *bytes, size_t count)
+uint16_t pintle_part_crc_over(const struct pintle_part_crc *rule, const uint8_t *bytes,
+                              size_t count)
 {
     PINTLE_TABLE_ROW(struct pintle_part_crc, r, rule);
     uint8_t up = (uint8_t)(r->low_first ? 0 : 16 - r->bits);
@@ -41,7 +42,7 @@ enum pintle_status pintle_part_crc_check(const struct pintle_part_crc *rule, con
         const uint8_t *sum = bytes + at + span;
         uint8_t high = pintle_table_u8(&rule->low_first) ? 1 : 0;
         uint16_t is = (uint16_t)(wide == 1 ? sum[0] : sum[high] << 8 | sum[!high]);
-        if (pintle_part_crc(rule, bytes + at, span) != is) {
+        if (pintle_part_crc_over(rule, bytes + at, span) != is) {
             return PINTLE_BAD_CRC;
         }
     }

@@ -27,7 +27,7 @@ static enum pintle_status send(struct pintle_sensor *sensor, uint16_t reg, const
     for (uint8_t i = 0; i < count; i++) {
         all[front + i] = bytes[i];
     }
-    all[front + count] = (uint8_t)pintle_part_crc(&rule, all, (size_t)front + count);
+    all[front + count] = (uint8_t)pintle_part_crc_over(&rule, all, (size_t)front + count);
     return pintle_priv_i2c_send(sensor, reg, all + front, (uint8_t)(count + 1));
 }
 
@@ -45,7 +45,7 @@ static enum pintle_status receive(struct pintle_sensor *sensor, uint16_t reg, ui
         return status;
     }
     memcpy(bytes, all + front, count);
-    uint8_t sum = (uint8_t)pintle_part_crc(&rule, all, (size_t)front + count);
+    uint8_t sum = (uint8_t)pintle_part_crc_over(&rule, all, (size_t)front + count);
     return sum == all[front + count] ? PINTLE_OK : PINTLE_BAD_CRC;
 }
 

@@ -174,7 +174,7 @@ static void check_clock(struct looking *l)
     line(l, time_of_day, status == PINTLE_OK || status == PINTLE_NEVER_SET, status, 0, no_unit);
 }
 
-unsigned pintle_port_check(const struct pintle_port_check *check)
+unsigned pintle_port_check_run(const struct pintle_port_check *check)
 {
     struct looking l = { check, 0 };
     check_answers(&l);

@@ -30,7 +30,7 @@ static void *open_line(const char *name, struct pintle_problem *problem)
 static bool level(void *from, uint8_t *is, struct pintle_problem *problem)
 {
     struct line *line = from;
-    const struct pintle_pin pin = pintle_linux_pin(&line->pin);
+    const struct pintle_pin pin = pintle_linux_pin_of(&line->pin);
     line->pin.words[0] = '\0';
     *is = pin.calls->level(pin.context);
     return !line->pin.words[0] || failed(&line->pin, problem);
@@ -39,7 +39,7 @@ static bool level(void *from, uint8_t *is, struct pintle_problem *problem)
 static bool drive(void *to, uint8_t to_level, struct pintle_problem *problem)
 {
     struct line *line = to;
-    const struct pintle_pin pin = pintle_linux_pin(&line->pin);
+    const struct pintle_pin pin = pintle_linux_pin_of(&line->pin);
     line->pin.words[0] = '\0';
     pin.calls->drive(pin.context, to_level ? PINTLE_DRIVE_HIGH : PINTLE_DRIVE_LOW);
     return !line->pin.words[0] || failed(&line->pin, problem);

@@ -121,7 +121,7 @@ static void put_checksums(const struct pintle_part_crc *rule, uint8_t *raw, unsi
 {
     unsigned group = rule->span + rule->bits / 8u;
     for (unsigned i = 0; i + group <= count; i += group) {
-        uint16_t crc = pintle_part_crc(rule, raw + i, rule->span);
+        uint16_t crc = pintle_part_crc_over(rule, raw + i, rule->span);
         uint8_t *at = raw + i + rule->span;
         for (unsigned b = 0; b < rule->bits / 8u; b++) {
             unsigned shift = rule->low_first ? 8 * b : rule->bits - 8u - 8 * b;

@@ -63,7 +63,7 @@ static uint8_t checksum(struct pintle_sim_chip *chip, uint8_t count)
     for (uint8_t i = 0; i < count; i++) {
         all[3 + i] = pintle_priv_twin_byte(chip, pintle_priv_twin_state(chip)->reg, i);
     }
-    return (uint8_t)pintle_part_crc(&rule, all, 3u + count);
+    return (uint8_t)pintle_part_crc_over(&rule, all, 3u + count);
 }
 
 static uint8_t read(struct pintle_sim_chip *chip)

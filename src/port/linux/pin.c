@@ -201,7 +201,7 @@ static uint8_t level(void *context)
     return ioctl(pin->file, GPIO_V2_LINE_GET_VALUES_IOCTL, &values) == 0 && (values.bits & 1);
 }
 
-struct pintle_pin pintle_linux_pin(struct pintle_linux_pin *pin)
+struct pintle_pin pintle_linux_pin_of(struct pintle_linux_pin *pin)
 {
     static const struct pintle_pin_calls calls = { drive, level };
     return (struct pintle_pin){ &calls, pin };

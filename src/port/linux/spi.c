@@ -158,7 +158,7 @@ static enum pintle_status tell_kind(struct pintle_linux_spi *bus, const struct p
                    bus->words, PINTLE_UNSUPPORTED, "no pin was named that tells commands from data")
                             : PINTLE_OK;
     }
-    const struct pintle_pin pin = pintle_linux_pin(bus->command);
+    const struct pintle_pin pin = pintle_linux_pin_of(bus->command);
     if (bus->command->file >= 0) {
         pin.calls->drive(pin.context, way->command ? PINTLE_DRIVE_LOW : PINTLE_DRIVE_HIGH);
     }

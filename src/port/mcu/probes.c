@@ -9,7 +9,8 @@ static char line[80];
 static void tell(const uint8_t code[8], enum pintle_status status,
                  const struct pintle_reading *reading)
 {
-    const struct pintle_channel *channels = pintle_table_pointer(&pintle_ds18b20.channels);
+    const struct pintle_channel *channels =
+        (const struct pintle_channel *)pintle_table_pointer(&pintle_ds18b20.channels);
     struct pintle_text text;
     pintle_text_init(&text, line, sizeof line);
     for (uint8_t i = 0; i < 8; i++) {

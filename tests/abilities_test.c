@@ -445,7 +445,7 @@ static void another_card(void)
     for (uint64_t seed = 1; seed < 9; seed++) {
         make(&bench, &pintle_sdcard, 2);
         CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 7, bytes, 1), PINTLE_OK);
-        pintle_sdcard_about(&bench.sensor, &before);
+        pintle_sdcard_describe(&bench.sensor, &before);
         EXPECT(before.bytes == 67108864 || before.bytes == 8589934592, "its size");
         EXPECT(strcmp(before.product, "LOGBK") == 0 && before.year == 2025 && before.month == 6,
                "%s, %u-%u", before.product, before.year, before.month);
@@ -455,7 +455,7 @@ static void another_card(void)
         come_back(&bench);
         EXPECT(pintle_store_read(&bench.sensor, 7, bytes, 1) != PINTLE_OK, "it isn't ready");
         CU_ASSERT_EQUAL(pintle_store_size(&bench.sensor, &size), PINTLE_OK);
-        pintle_sdcard_about(&bench.sensor, &after);
+        pintle_sdcard_describe(&bench.sensor, &after);
         EXPECT(size == after.bytes && before.serial != after.serial, "it is another");
         differ += before.bytes != after.bytes;
         CU_ASSERT_EQUAL(pintle_store_read(&bench.sensor, 7, bytes, 1), PINTLE_OK);

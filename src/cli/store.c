@@ -41,7 +41,7 @@ static void describe(const struct one *one, uint64_t size)
            cli_plain(), part->name, one->from->where, one->rig->bus[one->from->bus].name, size);
     if (part->link->checks) {
         struct pintle_sdcard_about about;
-        pintle_sdcard_about(one->sensor, &about);
+        pintle_sdcard_describe(one->sensor, &about);
         printf(" in blocks of %u; maker %02xh, '%s', serial number %08x, made %u-%02u",
                PINTLE_SDCARD_BLOCK, about.maker, about.product, about.serial, about.year,
                about.month);

@@ -48,7 +48,7 @@ const struct pintle_part pintle_sdcard PINTLE_TABLE = {
 };
 
 /* Section 5.2: CID. */
-void pintle_sdcard_about(const struct pintle_sensor *sensor, struct pintle_sdcard_about *about)
+void pintle_sdcard_describe(const struct pintle_sensor *sensor, struct pintle_sdcard_about *about)
 {
     const uint8_t *cid = pintle_sensor_block(sensor).trim + 16;
     about->bytes = pintle_card_bytes(pintle_sensor_block(sensor).trim);

@@ -23,7 +23,7 @@ struct pintle_sdcard_about {
 };
 
 /* Of a card that has been proven (pintle_store_size does that): its registers, taken apart. */
-void pintle_sdcard_about(const struct pintle_sensor *sensor, struct pintle_sdcard_about *about);
+void pintle_sdcard_describe(const struct pintle_sensor *sensor, struct pintle_sdcard_about *about);
 
 /* Its channels, numbers, settings, bytes of trim and of the raw block. */
 PINTLE_SPI_SENSOR(sdcard, 0, 0, 0, PINTLE_SDCARD_TRIM, 0)

@@ -215,8 +215,58 @@ static void a_status_says_which(void)
     }
 }
 
+/* --- what an assert says --- */
+
+/* A program of its own, for the assert is the library's, too. */
+static const char asserting[] =
+    "#include <stdlib.h>\n"
+    "#include \"pintle/parts/tmp102.h\"\n"
+    "int main(int argc, char **argv)\n"
+    "{\n"
+    "    static struct pintle_tmp102 never;\n"
+    "    struct pintle_sensor *it = &never.sensor;\n"
+    "    const float none = 0;\n"
+    "    switch (argc > 1 ? argv[1][0] : 0) {\n"
+    "    case '0': return pintle_sensor_start(it);\n"
+    "    case '1': return pintle_sensor_collect(it);\n"
+    "    case '2': return pintle_sensor_read(it);\n"
+    "    case '3': return pintle_sensor_prove(it);\n"
+    "    case '4': return pintle_sensor_set(it, 0, 0);\n"
+    "    case '5': return pintle_sensor_numbers(it, &none, 0);\n"
+    "    case '6': return pintle_sensor_ask(it, 0);\n"
+    "    case '7': return pintle_sensor_auto(it, 1);\n"
+    "    default: return pintle_sensor_on_i2c(it, NULL, NULL, NULL, 0);\n"
+    "    }\n"
+    "}\n";
+
+static void an_assert_says_so(void)
+{
+    char *folder = scratch_make();
+    file_write(folder, "use.c", asserting);
+    char *build = g_strdup_printf(
+        "sh -c \"cd %s && gcc -std=c11 -Iinclude -Isrc -o %s/use '-DPINTLE_ASSERT(c)=((c) ? "
+        "(void)0 "
+        ": _Exit(77))' -include stdlib.h %s/use.c src/core/*/*.c src/parts/tmp102.c -lm\"",
+        SOURCE, folder, folder);
+    char *said = NULL;
+    int status = 0;
+    CU_ASSERT_TRUE_FATAL(g_spawn_command_line_sync(build, NULL, &said, &status, NULL));
+    EXPECT(status == 0, "%s", said);
+    for (int call = 0; call <= 8; call++) {
+        char *run = g_strdup_printf("%s/use %d", folder, call);
+        CU_ASSERT_TRUE_FATAL(g_spawn_command_line_sync(run, NULL, NULL, &status, NULL));
+        EXPECT(g_spawn_check_wait_status(status, NULL) == FALSE && status == 77 << 8,
+               "call %d of a sensor that was never made: status %d", call, status);
+        g_free(run);
+    }
+    g_free(said);
+    g_free(build);
+    scratch_remove(folder);
+}
+
 void add_misuse_suite(void)
 {
     SUITE("misuse", { "the compiler says so", the_compiler_says_so },
-          { "a status says which", a_status_says_which });
+          { "a status says which", a_status_says_which },
+          { "an assert says so", an_assert_says_so });
 }

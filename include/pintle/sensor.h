@@ -36,7 +36,8 @@
 
 PINTLE_C_BEGIN
 
-/* Only pintle_sensor_* touches the members. */
+/* Only pintle_sensor_* touches the members. One that was never made is a caller's mistake
+ * (config.h, PINTLE_ASSERT); a copy of one still has the readings of the first. */
 struct pintle_sensor {
     int64_t when_us; /* of a measurement under way: go on no sooner; else its time, 0: unknown */
     const struct pintle_part *part;

@@ -36,7 +36,7 @@ static enum pintle_status init(struct pintle_sensor *sensor, const struct pintle
                                const struct pintle_room *room, enum pintle_bus_kind kind,
                                struct pintle_bus *bus)
 {
-    PINTLE_ASSERT(sensor && part && room);
+    PINTLE_ASSERT(sensor && part && room && bus);
     memset(sensor, 0, sizeof *sensor);
     sensor->part = part;
     sensor->bus.any = bus;
@@ -56,6 +56,7 @@ enum pintle_status pintle_sensor_on_i2c(struct pintle_sensor *sensor,
                                         const struct pintle_room *room, struct pintle_i2c *bus,
                                         uint8_t address)
 {
+    PINTLE_ASSERT(part);
     const uint8_t *addresses = pintle_table_pointer(&part->addresses);
     uint8_t count = pintle_table_u8(&part->address_count);
     uint8_t i = 0;
@@ -122,6 +123,7 @@ static enum pintle_status shut(struct pintle_sensor *sensor, enum pintle_status 
 enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, unsigned setting,
                                      unsigned option)
 {
+    PINTLE_ASSERT(sensor->part);
     if (setting >= pintle_table_u8(&sensor->part->setting_count)) {
         return PINTLE_BAD_ARGUMENT;
     }
@@ -136,6 +138,7 @@ enum pintle_status pintle_sensor_set(struct pintle_sensor *sensor, unsigned sett
 enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor, const float *numbers,
                                          uint8_t count)
 {
+    PINTLE_ASSERT(sensor->part);
     const struct pintle_number *limits = pintle_table_pointer(&sensor->part->numbers);
     if (count != pintle_table_u8(&sensor->part->number_count)) {
         return PINTLE_BAD_ARGUMENT;
@@ -154,6 +157,7 @@ enum pintle_status pintle_sensor_numbers(struct pintle_sensor *sensor, const flo
 
 enum pintle_status pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t channels)
 {
+    PINTLE_ASSERT(sensor->part);
     const struct pintle_channel *rows = pintle_table_pointer(&sensor->part->channels);
     uint8_t count = pintle_table_u8(&sensor->part->channel_count);
     uint16_t wanted = 0;
@@ -169,6 +173,7 @@ enum pintle_status pintle_sensor_ask(struct pintle_sensor *sensor, uint32_t chan
 
 enum pintle_status pintle_sensor_auto(struct pintle_sensor *sensor, uint8_t on)
 {
+    PINTLE_ASSERT(sensor->part);
     if (!pintle_table_pointer(&sensor->part->ladder)) {
         return PINTLE_NO_ABILITY;
     }
@@ -263,6 +268,7 @@ static enum pintle_status run_to(struct pintle_sensor *sensor, uint8_t end)
 
 enum pintle_status pintle_sensor_prove(struct pintle_sensor *sensor)
 {
+    PINTLE_ASSERT(sensor->part);
     uint8_t open = is_set_up(sensor);
     enum pintle_status status = run_to(sensor, PHASE_SETUP);
     if (status != PINTLE_OK || !open) {
@@ -333,6 +339,7 @@ enum pintle_status pintle_priv_failed(struct pintle_sensor *sensor, enum pintle_
 
 enum pintle_status pintle_sensor_start(struct pintle_sensor *sensor)
 {
+    PINTLE_ASSERT(sensor->part);
     begin_measuring(sensor);
     if (pintle_priv_keeps(sensor)) { /* all of it when it is collected */
         return PINTLE_OK;
@@ -405,6 +412,7 @@ static enum pintle_status go_on(struct pintle_sensor *sensor)
 
 enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor)
 {
+    PINTLE_ASSERT(sensor->part);
     if (pintle_priv_under_way(sensor)) {
         return go_on(sensor);
     }
@@ -413,6 +421,7 @@ enum pintle_status pintle_sensor_collect(struct pintle_sensor *sensor)
 
 enum pintle_status pintle_sensor_read(struct pintle_sensor *sensor)
 {
+    PINTLE_ASSERT(sensor->part);
     enum pintle_status slept = PINTLE_OK;
     begin_measuring(sensor);
     while (slept == PINTLE_OK) {

@@ -665,6 +665,26 @@ static void damaged_files(void)
           1, "" },
         { "a word", HEADER "1,2026-06-12T00:00:00Z,5.5x,good\r\n", -1, "readings.csv:2" },
         { "beyond all numbers", HEADER "1,2026-06-12T00:00:00Z,1e999,good\r\n", -1, "csv:2" },
+        { "no decimal", HEADER "1,2026-06-12T00:00:00Z,0x14,good\r\n", -1, "csv:2" },
+        { "a blank in front", HEADER "1,2026-06-12T00:00:00Z, 999,good\r\n", -1, "csv:2" },
+        { "letters after it", HEADER "1,2026-06-12T00:00:00Z,77abc,good\r\n", -1, "csv:2" },
+        { "infinite", HEADER "1,2026-06-12T00:00:00Z,inf,good\r\n", -1, "csv:2" },
+        { "more than a float", HEADER "1,2026-06-12T00:00:00Z,1e308,good\r\n", -1, "csv:2" },
+        { "an exponent", HEADER "1,2026-06-12T00:00:00Z,-1.5e-3,good\r\n", 1, "" },
+        { "a record below 0", HEADER "-1,2026-06-12T00:00:00Z,5.5,good\r\n", -1, "csv:2" },
+        { "a record 0", HEADER "0,2026-06-12T00:00:00Z,5.5,good\r\n", -1, "number of a record" },
+        { "a record with an exponent", HEADER "1e3,2026-06-12T00:00:00Z,5.5,good\r\n", -1,
+          "csv:2" },
+        { "a record twice",
+          HEADER "1,2026-06-12T00:00:00Z,5.5,good\r\n1,2026-06-12T00:01:00Z,5.5,good\r\n", -1,
+          "csv:3: this line has the number of a record before it" },
+        { "a year back",
+          HEADER "1,2026-06-12T00:00:00Z,5.5,good\r\n2,2025-06-12T00:01:00Z,5.5,good\r\n", -1,
+          "csv:3: this line is earlier than the record before it" },
+        { "a clock that was moved back",
+          HEADER "1,2026-06-12T00:00:00Z,5.5,good\r\n"
+                 "2,2026-06-11T00:01:00Z,5.5,clock-step=-86400000ms\r\n",
+          2, "" },
         { "nothing said of it", HEADER "1,2026-06-12T00:00:00Z,5.5,\r\n", -1, "readings.csv:2" },
         { "no value", HEADER "1,2026-06-12T00:00:00Z,,good\r\n", 1, "" },
         { "no time", HEADER "1,noon,5.5,good\r\n", -1, "readings.csv:2" },
@@ -682,6 +702,47 @@ static void damaged_files(void)
         EXPECT(found == rows[i].rows, "%s: %d rows", rows[i].name, found);
         EXPECT(says(problem.text, rows[i].answer), "%s: %s", rows[i].name, problem.text);
         pintle_history_free(history);
+    }
+    scratch_remove(folder);
+}
+
+/* What is said of a value and not understood, by a later version or after damage, is no reason to
+ * call it good. */
+static void not_understood(void)
+{
+    static const struct {
+        const char *quality;
+        const char *channel; /* how it is shown */
+    } rows[] = {
+        { "good", "5.50         -         1       0" },
+        { "a.temperature=warming", "5.50         -         1       0" },
+        { "missed=3", "5.50         -         1       0" },
+        { "clock=never-set", "5.50         -         1       0" },
+        { "a.temperature=jump", "-         -         0       1" },
+        { "a.temperaturf=warming", "-         -         0       1" },
+        { "a.temperature=wobbly", "-         -         0       1" },
+        { "a.temperature=", "-         -         0       1" },
+        { "a.temperature", "-         -         0       1" },
+        { "GOOD", "-         -         0       1" },
+        { "wobbly", "-         -         0       1" },
+        { "good; good", "-         -         0       1" },
+        { "missed=-5", "-         -         0       1" },
+        { "missed=99999999999", "-         -         0       1" },
+        { "clock-step=1e30ms", "-         -         0       1" },
+        { "clock-step=5", "-         -         0       1" },
+        { "clock-step=ms", "-         -         0       1" },
+        { "clock=set", "-         -         0       1" },
+        { "=jump", "-         -         0       1" },
+    };
+    char *folder = scratch_make();
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        char *text = g_strdup_printf(HEADER "1,2026-06-12T00:00:00Z,5.5,%s\r\n", rows[i].quality);
+        file_write(folder, "readings.csv", text);
+        struct said said = tool(folder, "summary .");
+        EXPECT(said.status == 0 && strstr(said.out, rows[i].channel), "'%s': %s", rows[i].quality,
+               said.out);
+        said_free(&said);
+        g_free(text);
     }
     scratch_remove(folder);
 }
@@ -843,5 +904,6 @@ void add_log_suite(void)
           { "records are put on the disk", records_are_put_on_the_disk },
           { "calibrations are replaced whole", calibrations_are_replaced_whole },
           { "what cannot be printed", what_cannot_be_printed }, { "damaged files", damaged_files },
-          { "damaged at random", damaged_at_random }, { "plots", plots });
+          { "not understood", not_understood }, { "damaged at random", damaged_at_random },
+          { "plots", plots });
 }

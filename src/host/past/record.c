@@ -1,5 +1,6 @@
 #include "host/past/record.h"
 
+#include <float.h>
 #include <glib.h>
 #include <math.h>
 #include <string.h>
@@ -183,25 +184,77 @@ char *pintle_marks_text(pintle_marks quality)
     return g_string_free(text, FALSE);
 }
 
-/* "cabin.temperature=jump+warming", "missed=3", "clock-step=3600000ms", "clock=never-set". */
-static void take_remark(const struct pintle_layout *layout, struct pintle_cell *cells,
+bool pintle_priv_whole_parse(const char *text, size_t length, uint64_t most, uint64_t *number)
+{
+    *number = 0;
+    for (size_t i = 0; i < length; i++) {
+        uint64_t digit = (uint64_t)(text[i] - '0');
+        if (!g_ascii_isdigit(text[i]) || *number > (most - digit) / 10) {
+            return false;
+        }
+        *number = *number * 10 + digit;
+    }
+    return length > 0;
+}
+
+/* A thousand years: no clock is moved further. */
+#define STEP_MOST_MS ((uint64_t)1 << 45)
+
+static bool take_step(const char *words, size_t length, int64_t *stepped_us)
+{
+    uint64_t ms = 0;
+    bool back = length > 0 && words[0] == '-';
+    bool ok = length > 2u + back && strncmp(words + length - 2, "ms", 2) == 0
+              && pintle_priv_whole_parse(words + back, length - 2 - back, STEP_MOST_MS, &ms);
+    *stepped_us = (back ? -1000 : 1000) * (int64_t)ms;
+    return ok;
+}
+
+/* "cabin.temperature=jump+warming" */
+static bool take_marks(const struct pintle_layout *layout, struct pintle_cell *cells,
+                       const char *name, size_t length, pintle_marks marks)
+{
+    for (unsigned i = 0; i < layout->columns; i++) {
+        const char *its = layout->column[i].name;
+        if (strncmp(its, name, length) == 0 && its[length] == '\0') {
+            cells[i].quality |= marks;
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool is(const char *words, size_t length, const char *word)
+{
+    return strlen(word) == length && strncmp(words, word, length) == 0;
+}
+
+/* One of those, or "missed=3", "clock-step=3600000ms", "clock=never-set". False: it says something
+ * else, of which nobody knows what it means for the values. */
+static bool take_remark(const struct pintle_layout *layout, struct pintle_cell *cells,
                         const char *remark, size_t length, struct pintle_record *record)
 {
     const char *sign = memchr(remark, '=', length);
     size_t name = sign ? (size_t)(sign - remark) : 0;
-    if (name == 6 && strncmp(remark, "missed", name) == 0) {
-        record->missed = (uint32_t)g_ascii_strtoull(sign + 1, NULL, 10);
-    } else if (name == 10 && strncmp(remark, "clock-step", name) == 0) {
-        record->stepped_us = 1000 * g_ascii_strtoll(sign + 1, NULL, 10);
-    } else if (name == 5 && strncmp(remark, "clock", name) == 0) {
-        record->unset = true;
+    const char *says = sign ? sign + 1 : remark;
+    size_t left = length - (size_t)(says - remark);
+    uint64_t missed = 0;
+    if (name == 0) {
+        return false;
     }
-    for (unsigned i = 0; name > 0 && i < layout->columns; i++) {
-        const char *its = layout->column[i].name;
-        if (strncmp(its, remark, name) == 0 && its[name] == '\0') {
-            cells[i].quality |= bits_of(sign + 1, length - name - 1);
-        }
+    if (is(remark, name, "missed")) {
+        bool ok = pintle_priv_whole_parse(says, left, UINT32_MAX, &missed);
+        record->missed = (uint32_t)missed;
+        return ok;
     }
+    if (is(remark, name, "clock-step")) {
+        return take_step(says, left, &record->stepped_us);
+    }
+    if (is(remark, name, "clock")) {
+        record->unset = is(says, left, "never-set");
+        return record->unset;
+    }
+    return left > 0 && take_marks(layout, cells, remark, name, bits_of(says, left));
 }
 
 bool pintle_cell_good(const struct pintle_cell *cell)
@@ -213,11 +266,16 @@ bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_c
                              const char *words, struct pintle_record *record)
 {
     bool any = *words != '\0';
-    while (*words) {
+    bool known = true;
+    bool good = strcmp(words, "good") == 0;
+    while (*words && !good) {
         const char *end = strstr(words, "; ");
         size_t length = end ? (size_t)(end - words) : strlen(words);
-        take_remark(layout, cells, words, length, record);
+        known = take_remark(layout, cells, words, length, record) && known;
         words += length + (end ? 2 : 0);
+    }
+    for (unsigned i = 0; i < layout->columns && !known; i++) {
+        cells[i].quality |= PINTLE_CELL_UNKNOWN;
     }
     record->marked = false;
     for (unsigned i = 0; i < layout->columns; i++) {
@@ -231,6 +289,17 @@ bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_c
         cell->below = cell->good && cell->value < 0;
     }
     return any;
+}
+
+bool pintle_priv_value_parse(const char *text, double *value)
+{
+    const char *at = text;
+    char *end = NULL;
+    while (g_ascii_isdigit(*at) || (*at && strchr("+-.e", *at))) {
+        at++;
+    }
+    *value = text[0] ? g_ascii_strtod(text, &end) : (double)NAN;
+    return text[0] == '\0' || (*at == '\0' && end == at && fabs(*value) <= (double)FLT_MAX);
 }
 
 static bool digits(const char **at, unsigned count, unsigned *number)

@@ -32,10 +32,17 @@ void pintle_priv_cells_clear(struct pintle_cell *cells, unsigned count);
 void pintle_priv_cell_put(const struct pintle_layout *layout, struct pintle_cell *cells,
                           unsigned field, double value);
 
-/* The quality column's words, then what each cell stands for. False: there is no word, not even
- * that it is good. */
+/* The quality column's words, then what each cell stands for. A word that is not understood makes
+ * the whole record unknown. False: there is no word, not even that it is good. */
 bool pintle_priv_record_mark(const struct pintle_layout *layout, struct pintle_cell *cells,
                              const char *words, struct pintle_record *record);
+
+/* A field's number, as the logger writes them: decimal; not a number where it is empty. False: it
+ * is something else, or more than any reading can be. */
+bool pintle_priv_value_parse(const char *text, double *value);
+
+/* Digits and nothing else, up to `most`. */
+bool pintle_priv_whole_parse(const char *text, size_t length, uint64_t most, uint64_t *number);
 
 /* "jump+warming" as a set of quality bits. */
 pintle_marks pintle_priv_marks_parse(const char *words);

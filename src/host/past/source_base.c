@@ -1,4 +1,5 @@
 /* A run in a database: its records and, where old ones were thinned, what is left of them. */
+#include <float.h>
 #include <glib.h>
 #include <math.h>
 #include <string.h>
@@ -35,7 +36,7 @@ static bool is_number(sqlite3_stmt *statement, int column)
     int type = sqlite3_column_type(statement, column);
     return type == SQLITE_NULL
            || ((type == SQLITE_FLOAT || type == SQLITE_INTEGER)
-               && isfinite(sqlite3_column_double(statement, column)));
+               && fabs(sqlite3_column_double(statement, column)) <= (double)FLT_MAX);
 }
 
 static bool no_record(const struct from_base *from, struct pintle_problem *problem)

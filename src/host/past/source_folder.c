@@ -4,6 +4,7 @@
 #include <math.h>
 #include <stdio.h>
 #include <stdlib.h>
+#include <string.h>
 
 #include "host/past/source.h"
 
@@ -16,6 +17,8 @@ struct from_folder {
     unsigned number; /* of the line */
     struct pintle_fields fields;
     off_t at, size;
+    uint64_t last; /* number of a record; 0: none was read */
+    int64_t last_us;
 };
 
 /* The next whole line, split; a last one that was cut off is none. */
@@ -39,6 +42,29 @@ static bool no_line(const struct from_folder *from, struct pintle_problem *probl
                               from->run->folder, from->number);
 }
 
+/* Each record has a higher number than the one before. A clock that was moved back is said in its
+ * record; less than a minute may have been slewed. */
+#define SLEWED_US 60000000
+
+static bool follows(struct from_folder *from, const struct pintle_record *record,
+                    struct pintle_problem *problem)
+{
+    bool higher = record->number > from->last;
+    bool back = from->last > 0 && record->time_us < from->last_us - SLEWED_US;
+    bool said = record->stepped_us < 0;
+    const char *what = !higher ? "has the number of a record before it, or of none"
+                               : "is earlier than the record before it, and no one moved the clock";
+    if (!higher || (back && !said)) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                  "%s/readings.csv:%u: this line %s; the file was changed; mend or "
+                                  "take out that line in a copy",
+                                  from->run->folder, from->number, what);
+    }
+    from->last = record->number;
+    from->last_us = record->time_us;
+    return true;
+}
+
 static bool next(struct pintle_source *source, struct pintle_record *record,
                  struct pintle_problem *problem)
 {
@@ -51,24 +77,25 @@ static bool next(struct pintle_source *source, struct pintle_record *record,
                                         from->run->folder, g_strerror(errno))
                    : false;
     }
+    const char *number = fields->at[0];
     if (fields->count != source->layout.fields + 3
-        || !pintle_priv_time_parse(fields->at[1], &record->time_us)) {
+        || !pintle_priv_time_parse(fields->at[1], &record->time_us)
+        || !pintle_priv_whole_parse(number, strlen(number), UINT32_MAX, &record->number)) {
         return no_line(from, problem);
     }
-    record->number = g_ascii_strtoull(fields->at[0], NULL, 10);
     pintle_priv_cells_clear(source->cell, source->layout.columns);
     for (unsigned i = 0; i < source->layout.fields; i++) {
-        const char *field = fields->at[2 + i];
-        char *end = NULL;
-        double value = field[0] ? g_ascii_strtod(field, &end) : (double)NAN;
-        if (field[0] && (*end != '\0' || !isfinite(value))) {
+        double value = 0;
+        if (!pintle_priv_value_parse(fields->at[2 + i], &value)) {
             return no_line(from, problem);
         }
         pintle_priv_cell_put(&source->layout, source->cell, i, value);
     }
-    return pintle_priv_record_mark(&source->layout, source->cell, fields->at[fields->count - 1],
-                                   record)
-           || no_line(from, problem);
+    if (!pintle_priv_record_mark(&source->layout, source->cell, fields->at[fields->count - 1],
+                                 record)) {
+        return no_line(from, problem);
+    }
+    return follows(from, record, problem);
 }
 
 static double progress(const struct pintle_source *source)

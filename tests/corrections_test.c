@@ -1,5 +1,10 @@
 /* What is kept of calibrations: the history, handing it on, a second channel, somebody else's log;
  * and `compare`. */
+#include <fcntl.h>
+#include <sys/file.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
 #include "support.h"
 
 #include "pintle/host/adjust/compare.h"
@@ -95,6 +100,44 @@ static void history(void)
     };
     char *folder = set_up();
     steps(folder, rows, COUNT(rows));
+    scratch_remove(folder);
+}
+
+/* Several programs keep one at the same moment: each is there afterwards. While somebody holds on
+ * to the file for too long, nothing is kept, and it is said. */
+static void at_the_same_time(void)
+{
+    char *folder = set_up();
+    GPid pid[6];
+    for (size_t i = 0; i < COUNT(pid); i++) {
+        char *line = g_strdup_printf(
+            "%s calibrate --rig r.rig air.temperature 10=11 20=21 30=31.2 --yes", TOOL);
+        char **argv = g_strsplit(line, " ", -1);
+        CU_ASSERT_TRUE_FATAL(g_spawn_async(folder, argv, NULL,
+                                           G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL
+                                               | G_SPAWN_STDERR_TO_DEV_NULL,
+                                           NULL, NULL, &pid[i], NULL));
+        g_strfreev(argv);
+        g_free(line);
+    }
+    unsigned kept = 0;
+    for (size_t i = 0; i < COUNT(pid); i++) {
+        int status = 0;
+        CU_ASSERT_EQUAL(waitpid(pid[i], &status, 0), pid[i]);
+        kept += status == 0;
+    }
+    char *text = file_text(folder, "r.calibration.json");
+    unsigned there = 0;
+    for (const char *at = text; at && (at = strstr(at, "\"number\"")); at++) {
+        there++;
+    }
+    EXPECT(kept == COUNT(pid) && there == kept, "%u say kept, %u are there", kept, there);
+    int held = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    CU_ASSERT_EQUAL(flock(held, LOCK_EX), 0);
+    expect_said(folder, "calibrate --rig r.rig air.temperature 10=11 20=21 30=31 --yes", 3,
+                "another program has been changing files");
+    close(held);
+    g_free(text);
     scratch_remove(folder);
 }
 
@@ -470,8 +513,8 @@ static void the_odd_one(void)
 void add_corrections_suite(void)
 {
     SUITE("corrections", { "history", history }, { "apart at times", apart_at_times },
-          { "handed on", handed_on }, { "second channels", second_channels }, { "rings", rings },
-          { "marked", marked }, { "another specimen", another_specimen },
-          { "somebody's log", somebodys_log }, { "compared", compared },
-          { "the odd one", the_odd_one });
+          { "at the same time", at_the_same_time }, { "handed on", handed_on },
+          { "second channels", second_channels }, { "rings", rings }, { "marked", marked },
+          { "another specimen", another_specimen }, { "somebody's log", somebodys_log },
+          { "compared", compared }, { "the odd one", the_odd_one });
 }

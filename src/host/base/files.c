@@ -1,7 +1,10 @@
 #include "host/base/files.h"
 
 #include <errno.h>
+#include <fcntl.h>
 #include <glib.h>
+#include <sys/file.h>
+#include <unistd.h>
 
 static const char *advice(int error)
 {
@@ -60,4 +63,32 @@ bool pintle_priv_files_replace(const char *path, const char *text, struct pintle
                        path, error->message);
     g_error_free(error);
     return false;
+}
+
+#define LOCK_WAIT_US 50000
+#define LOCK_TRIES 200 /* ten seconds; a file is read, changed and replaced in a moment */
+
+int pintle_priv_files_lock(const char *path, struct pintle_problem *problem)
+{
+    char *folder = g_path_get_dirname(path);
+    int lock = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+    unsigned tries = 0;
+    if (lock < 0) {
+        (void)pintle_priv_files_unwritable(path, errno, problem);
+    }
+    /* A file system that has no locks says something else than "would block". */
+    while (lock >= 0 && flock(lock, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
+        if (++tries == LOCK_TRIES) {
+            close(lock);
+            lock = -1;
+            (void)pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                     "another program has been changing files in %s for ten "
+                                     "seconds, and %s was not changed; end it, then try again",
+                                     folder, path);
+        } else {
+            g_usleep(LOCK_WAIT_US);
+        }
+    }
+    g_free(folder);
+    return lock;
 }

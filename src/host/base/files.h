@@ -13,6 +13,10 @@ char *pintle_priv_files_read(const char *path, const char *what, struct pintle_p
  * or stays as it was. */
 bool pintle_priv_files_replace(const char *path, const char *text, struct pintle_problem *problem);
 
+/* From reading a file to replacing it no one else changes it: wait for whoever does. Returns a
+ * descriptor to close afterwards; -1 with the problem set. */
+int pintle_priv_files_lock(const char *path, struct pintle_problem *problem);
+
 /* Why writing `path` failed (an errno value), and what to do. Returns false. */
 bool pintle_priv_files_unwritable(const char *path, int error, struct pintle_problem *problem);
 

@@ -112,6 +112,14 @@ json_t *pintle_priv_entries_read(const struct pintle_rig *rig, struct pintle_pro
     return root;
 }
 
+int pintle_priv_entries_lock(const struct pintle_rig *rig, struct pintle_problem *problem)
+{
+    char *path = pintle_calibration_path(rig);
+    int lock = pintle_priv_files_lock(path, problem);
+    g_free(path);
+    return lock;
+}
+
 bool pintle_priv_entries_write(const struct pintle_rig *rig, const json_t *root,
                                struct pintle_problem *problem)
 {

@@ -2,6 +2,7 @@
 #include <glib.h>
 #include <math.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "host/base/json.h"
 #include "host/keep/file.h"
@@ -56,7 +57,8 @@ bool pintle_calibration_import(const struct pintle_rig *rig, const char *name, c
                                unsigned *count, struct pintle_problem *problem)
 {
     json_t *from = pintle_priv_entries_parse(name, text, problem);
-    json_t *root = from ? pintle_priv_entries_read(rig, problem) : NULL;
+    int lock = from ? pintle_priv_entries_lock(rig, problem) : -1;
+    json_t *root = lock >= 0 ? pintle_priv_entries_read(rig, problem) : NULL;
     struct pintle_entries entries = { 0 };
     bool ok = root != NULL;
     *count = 0;
@@ -79,6 +81,9 @@ bool pintle_calibration_import(const struct pintle_rig *rig, const char *name, c
     pintle_entries_free(&entries);
     json_decref(root);
     json_decref(from);
+    if (lock >= 0) {
+        close(lock);
+    }
     return ok;
 }
 

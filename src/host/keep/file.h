@@ -10,6 +10,8 @@
 json_t *pintle_priv_entries_parse(const char *name, const char *text,
                                   struct pintle_problem *problem);
 json_t *pintle_priv_entries_read(const struct pintle_rig *rig, struct pintle_problem *problem);
+/* Until it is closed no other program changes them (files.h). */
+int pintle_priv_entries_lock(const struct pintle_rig *rig, struct pintle_problem *problem);
 bool pintle_priv_entries_write(const struct pintle_rig *rig, const json_t *root,
                                struct pintle_problem *problem);
 

@@ -3,6 +3,7 @@
 #include <jansson.h>
 #include <math.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "host/base/json.h"
 #include "host/keep/file.h"
@@ -130,6 +131,13 @@ bool pintle_priv_entry_valid(const struct pintle_calibration *c)
     return pintle_correct_is_valid(&stage) && needs == (c->second >= 0);
 }
 
+static void unlock(int lock)
+{
+    if (lock >= 0) {
+        close(lock);
+    }
+}
+
 bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsigned channel,
                              const struct pintle_calibration *calibration, int64_t utc_us,
                              unsigned *given, struct pintle_problem *problem)
@@ -138,8 +146,10 @@ bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsi
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "this correction's numbers are none");
     }
-    json_t *root = pintle_priv_entries_read(rig, problem);
+    int lock = pintle_priv_entries_lock(rig, problem);
+    json_t *root = lock >= 0 ? pintle_priv_entries_read(rig, problem) : NULL;
     if (!root) {
+        unlock(lock);
         return false;
     }
     json_t *entry = make_entry(rig, sensor, channel, calibration, utc_us);
@@ -150,16 +160,19 @@ bool pintle_calibration_keep(const struct pintle_rig *rig, unsigned sensor, unsi
     }
     json_decref(entry);
     json_decref(root);
+    unlock(lock);
     return ok;
 }
 
 bool pintle_calibration_use(const struct pintle_rig *rig, unsigned wanted, bool use,
                             struct pintle_problem *problem)
 {
-    json_t *root = pintle_priv_entries_read(rig, problem);
+    int lock = pintle_priv_entries_lock(rig, problem);
+    json_t *root = lock >= 0 ? pintle_priv_entries_read(rig, problem) : NULL;
     struct pintle_entries entries = { 0 };
     unsigned at = 0;
     if (!root) {
+        unlock(lock);
         return false;
     }
     pintle_priv_entries_take(rig, root, &entries);
@@ -190,5 +203,6 @@ bool pintle_calibration_use(const struct pintle_rig *rig, unsigned wanted, bool 
     }
     pintle_entries_free(&entries);
     json_decref(root);
+    unlock(lock);
     return ok;
 }

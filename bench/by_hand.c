@@ -4,7 +4,7 @@
 
 static int transfer(struct hand *h, const struct pintle_segment *segments, uint8_t count)
 {
-    return h->bus->calls->transfer(h->bus->context, h->address, segments, count, 25000)
+    return h->bus->calls->transfer(h->bus->common.context, h->address, segments, count, 25000)
            == PINTLE_OK;
 }
 
@@ -171,7 +171,7 @@ float hand_ds3231(struct hand *h)
 static int limited(struct hand *h, const struct pintle_segment *segments, uint8_t count,
                    uint32_t bytes)
 {
-    return h->bus->calls->transfer(h->bus->context, h->address, segments, count,
+    return h->bus->calls->transfer(h->bus->common.context, h->address, segments, count,
                                    25000 + (bytes + count) * (h->bus->bit_ns >> 5))
            == PINTLE_OK;
 }

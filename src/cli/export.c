@@ -1,10 +1,10 @@
-#include <errno.h>
 #include <math.h>
 #include <stdarg.h>
 #include <stdio.h>
 #include <string.h>
 
 #include "cli/past.h"
+#include "pintle/host/base/output.h"
 #include "pintle/host/past/summary.h"
 #include "pintle/host/run/senml.h"
 
@@ -21,6 +21,7 @@ struct export_options {
 };
 
 struct exporting {
+    struct pintle_output file; /* with --write */
     const struct export_options *o;
     const struct chosen *chosen;
     const struct pintle_reader *reader;
@@ -338,24 +339,9 @@ static bool open_target(struct exporting *e, struct pintle_problem *problem)
     if (e->o->to && !cli_may_write(e->chosen, e->o->to, problem)) {
         return false;
     }
-    e->out = e->o->to ? fopen(e->o->to, "we") : stdout;
-    return e->out
-           || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
-                                 "cannot write %s: %s; check the path, or name another file",
-                                 e->o->to, g_strerror(errno));
-}
-
-static bool close_target(const struct exporting *e, struct pintle_problem *problem)
-{
-    if (!e->o->to || !e->out) {
-        return true;
-    }
-    bool bad = ferror(e->out);
-    bad = fclose(e->out) != 0 || bad;
-    return !bad
-           || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
-                                 "cannot write %s: %s; make room or name another file", e->o->to,
-                                 g_strerror(errno));
+    bool ok = !e->o->to || pintle_output_open(&e->file, e->o->to, problem);
+    e->out = e->o->to ? e->file.file : stdout;
+    return ok;
 }
 
 static void report(const struct exporting *e)
@@ -442,7 +428,7 @@ static bool export_to(const struct export_options *o, char *const *words,
     }
     ok = ok && open_target(&e, problem);
     ok = ok && export_all(&e, reader, problem);
-    ok = close_target(&e, problem) && ok;
+    ok = pintle_output_close(&e.file, ok, problem);
     cli_end_progress();
     if (ok) {
         report(&e);

@@ -1,10 +1,10 @@
 /* A run as one HTML file that needs nothing else, and prints well. */
-#include <errno.h>
 #include <glib/gstdio.h>
 #include <stdio.h>
 #include <string.h>
 
 #include "cli/report.h"
+#include "pintle/host/base/output.h"
 #include "pintle/host/base/duration.h"
 
 #define ROWS 700
@@ -220,19 +220,15 @@ static bool write_file(struct reporting *r, struct pintle_problem *problem)
         g_free(path);
         return false;
     }
-    r->out = fopen(path, "we");
-    bool ok = r->out && write_all(r, problem);
-    bool wrote = r->out && !ferror(r->out);
-    wrote = r->out && fclose(r->out) == 0 && wrote;
-    if (!wrote) {
-        pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
-                           "cannot write %s: %s; make room or name another file with --write", path,
-                           g_strerror(errno));
-    } else if (ok) {
+    struct pintle_output file;
+    bool ok = pintle_output_open(&file, path, problem);
+    r->out = file.file;
+    ok = ok && pintle_output_close(&file, write_all(r, problem), problem);
+    if (ok) {
         printf("%s\n", path);
     }
     g_free(path);
-    return ok && wrote;
+    return ok;
 }
 
 static bool begin_drawings(struct reporting *r, struct pintle_problem *problem)

@@ -4,6 +4,7 @@
 #include "cli/past.h"
 #include "pintle/ability.h"
 #include "pintle/parts/sdcard.h"
+#include "pintle/host/base/output.h"
 
 #define PER_LINE 16
 
@@ -84,6 +85,7 @@ static bool read_out(const struct one *one, const struct store_options *options,
     }
     cli_end_progress();
     GError *error = NULL;
+    ok = ok && (!options->save || pintle_output_may(options->save, problem));
     if (ok && options->save
         && !g_file_set_contents(options->save, (const char *)all->data, all->len, &error)) {
         ok = pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "cannot write %s: %s",

@@ -4,6 +4,7 @@
 #include <fcntl.h>
 #include <glib.h>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 static const char *advice(int error)
@@ -30,11 +31,44 @@ bool pintle_priv_files_unwritable(const char *path, int error, struct pintle_pro
                               g_strerror(error), advice(error));
 }
 
+/* Which files this program has read, as they were then: a file that took the place of one of them
+ * is another. */
+static GArray *were_read;
+
+static bool is_same(const struct stat *a, const struct stat *b)
+{
+    return a->st_dev == b->st_dev && a->st_ino == b->st_ino && a->st_size == b->st_size
+           && a->st_mtim.tv_sec == b->st_mtim.tv_sec && a->st_mtim.tv_nsec == b->st_mtim.tv_nsec;
+}
+
+bool pintle_priv_files_was_read(const char *path)
+{
+    struct stat is;
+    bool found = false;
+    if (stat(path, &is) != 0 || !S_ISREG(is.st_mode)) {
+        return false;
+    }
+    for (guint i = 0; were_read && i < were_read->len && !found; i++) {
+        found = is_same(&is, &g_array_index(were_read, struct stat, i));
+    }
+    return found;
+}
+
+void pintle_priv_files_note(const char *path)
+{
+    struct stat is;
+    if (stat(path, &is) == 0 && S_ISREG(is.st_mode) && !pintle_priv_files_was_read(path)) {
+        were_read = were_read ? were_read : g_array_new(FALSE, FALSE, sizeof is);
+        g_array_append_val(were_read, is);
+    }
+}
+
 char *pintle_priv_files_read(const char *path, const char *what, struct pintle_problem *problem)
 {
     char *text = NULL;
     GError *error = NULL;
     if (g_file_get_contents(path, &text, NULL, &error)) {
+        pintle_priv_files_note(path);
         return text;
     }
     if (g_error_matches(error, G_FILE_ERROR, G_FILE_ERROR_NOENT)) {

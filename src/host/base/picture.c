@@ -1,4 +1,5 @@
 #include "pintle/host/base/picture.h"
+#include "pintle/host/base/output.h"
 
 #include <glib.h>
 #include <string.h>
@@ -108,9 +109,10 @@ bool pintle_picture_save(const char *path, const struct pintle_picture *picture,
         *byte = (char)(*byte | (picture->dot[i] ? 0x80 >> x % 8 : 0));
     }
     GError *error = NULL;
-    bool ok = g_file_set_contents(path, bytes->str, (gssize)bytes->len, &error)
-              || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "cannot write %s: %s", path,
-                                    error->message);
+    bool ok = pintle_output_may(path, problem)
+              && (g_file_set_contents(path, bytes->str, (gssize)bytes->len, &error)
+                  || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "cannot write %s: %s", path,
+                                        error->message));
     g_clear_error(&error);
     g_string_free(bytes, TRUE);
     return ok;

@@ -156,12 +156,12 @@ static void draw(const struct pintle_rig *rig, double height)
 bool pintle_draw_card(const struct pintle_rig *rig, const char *path,
                       struct pintle_problem *problem)
 {
+    struct pintle_output page;
     double height = MAX(1, HEAD + BUS_HEIGHT * rig->buses);
-    if (!pintle_priv_page_begin(path, (int)(height * PAGE_HEIGHT), reds, greens, blues,
+    if (!pintle_priv_page_begin(&page, path, (int)(height * PAGE_HEIGHT), reds, greens, blues,
                                 G_N_ELEMENTS(reds), problem)) {
         return false;
     }
     draw(rig, height);
-    plend();
-    return true;
+    return pintle_priv_page_end(&page, problem);
 }

@@ -20,7 +20,8 @@ static void box(double x, double y, double wide, double tall, PLINT colour)
 bool pintle_draw_dots(const struct pintle_picture *picture, const char *path,
                       struct pintle_problem *problem)
 {
-    if (!pintle_priv_page_begin(path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds),
+    struct pintle_output page;
+    if (!pintle_priv_page_begin(&page, path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds),
                                 problem)) {
         return false;
     }
@@ -40,6 +41,5 @@ bool pintle_draw_dots(const struct pintle_picture *picture, const char *path,
             box(left + size * column, top - size * row, size * 0.92, size * 0.92, DARK);
         }
     }
-    plend();
-    return true;
+    return pintle_priv_page_end(&page, problem);
 }

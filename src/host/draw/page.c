@@ -1,22 +1,9 @@
 #include "host/draw/page.h"
 
-#include <errno.h>
 #include <glib.h>
-#include <stdio.h>
+#include <string.h>
 
-#include "host/base/files.h"
 #include "pintle/host/draw/draw.h"
-
-/* PLplot ends the program where it cannot write, so that is tried first. */
-static bool can_write(const char *path, struct pintle_problem *problem)
-{
-    FILE *file = fopen(path, "wb");
-    if (!file) {
-        return pintle_priv_files_unwritable(path, errno, problem);
-    }
-    fclose(file);
-    return true;
-}
 
 void pintle_priv_page_text(double x, double y, double just, const char *text)
 {
@@ -45,19 +32,21 @@ static void keep_sizes(int height)
     plssym(0, factor);
 }
 
-bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
-                            const PLINT *blues, PLINT colours, struct pintle_problem *problem)
+/* PLplot ends the program where it cannot write: so there is a file already. */
+bool pintle_priv_page_begin(struct pintle_output *page, const char *path, int height,
+                            const PLINT *reds, const PLINT *greens, const PLINT *blues,
+                            PLINT colours, struct pintle_problem *problem)
 {
     bool svg = g_str_has_suffix(path, ".svg");
     if (!svg && !g_str_has_suffix(path, ".png")) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "%s: a drawing's file name ends in .png or .svg", path);
     }
-    if (!can_write(path, problem)) {
+    if (!pintle_output_open(page, path, problem)) {
         return false;
     }
     plsdev(svg ? "svgcairo" : "pngcairo");
-    plsfnam(path);
+    plsfnam(page->beside ? page->beside : page->path);
     plspage(0, 0, PAGE_WIDTH, height, 0, 0);
     plscmap0(reds, greens, blues, colours);
     plinit();
@@ -65,6 +54,38 @@ bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, con
     plsfont(PL_FCI_SANS, -1, -1);
     keep_sizes(height);
     return true;
+}
+
+/* PLplot doesn't say that a disk is full. Does it end as such files do? */
+static bool is_whole(const struct pintle_output *page)
+{
+    static const char png[] = "IEND\xae\x42\x60\x82";
+    gchar *bytes = NULL;
+    gsize length = 0;
+    if (!page->beside) {
+        return true;
+    }
+    bool svg = g_str_has_suffix(page->path, ".svg");
+    const char *end = svg ? "</svg>" : png;
+    bool whole = g_file_get_contents(page->beside, &bytes, &length, NULL);
+    while (whole && length > 0 && g_ascii_isspace(bytes[length - 1])) {
+        length--;
+    }
+    whole = whole && length > strlen(end)
+            && memcmp(bytes + length - strlen(end), end, strlen(end)) == 0;
+    g_free(bytes);
+    return whole;
+}
+
+bool pintle_priv_page_end(struct pintle_output *page, struct pintle_problem *problem)
+{
+    plend();
+    bool whole = is_whole(page)
+                 || pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                       "cannot write %s: the drawing was cut off; make room or "
+                                       "name another folder",
+                                       page->path);
+    return pintle_output_close(page, whole, problem);
 }
 
 bool pintle_draw_can(void)

@@ -4,14 +4,18 @@
 
 #include <plplot/plplot.h>
 
-#include "pintle/host/base/problem.h"
+#include "pintle/host/base/output.h"
 
 #define PAGE_WIDTH 1280
 #define PAGE_HEIGHT 800
 
-/* Begin a page with these colours; end it with plend. */
-bool pintle_priv_page_begin(const char *path, int height, const PLINT *reds, const PLINT *greens,
-                            const PLINT *blues, PLINT colours, struct pintle_problem *problem);
+/* Begin a page with these colours. */
+bool pintle_priv_page_begin(struct pintle_output *page, const char *path, int height,
+                            const PLINT *reds, const PLINT *greens, const PLINT *blues,
+                            PLINT colours, struct pintle_problem *problem);
+
+/* End it: it has its name now. False: it couldn't be written. */
+bool pintle_priv_page_end(struct pintle_output *page, struct pintle_problem *problem);
 
 /* Text at a place of the window, as it is: '#' too, which means more to PLplot. `just`: 0 to the
  * right of it, 1 to the left. */

@@ -270,6 +270,7 @@ int pintle_draw_panels(const struct pintle_plot *plot)
 bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
                       struct pintle_problem *problem)
 {
+    struct pintle_output page;
     const struct pintle_history *history = plot->history;
     struct drawing d = { .plot = plot,
                          .history = history,
@@ -278,13 +279,14 @@ bool pintle_draw_plot(const struct pintle_plot *plot, const char *path,
     d.panels = pintle_priv_panels(history, plot->chosen, d.panel, d.place);
     take_part(&d);
     int high = PAGE_HEIGHT + PANEL_HEIGHT * MAX(d.panels - USUAL_PANELS, 0);
-    bool ok = pintle_priv_page_begin(path, high, reds, greens, blues, G_N_ELEMENTS(reds), problem);
+    bool ok =
+        pintle_priv_page_begin(&page, path, high, reds, greens, blues, G_N_ELEMENTS(reds), problem);
     if (ok) {
         d.scale = (double)PAGE_HEIGHT / high;
         d.symbol = pintle_priv_page_factor(high);
         d.legend = legend_text(&d);
         draw_page(&d);
-        plend();
+        ok = pintle_priv_page_end(&page, problem);
         g_free(d.legend);
     }
     g_free(d.panel);

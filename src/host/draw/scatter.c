@@ -115,11 +115,12 @@ static void draw(const struct pintle_scatter *s)
 bool pintle_draw_scatter(const struct pintle_scatter *scatter, const char *path,
                          struct pintle_problem *problem)
 {
-    bool ok =
-        pintle_priv_page_begin(path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds), problem);
+    struct pintle_output page;
+    bool ok = pintle_priv_page_begin(&page, path, PAGE_HEIGHT, reds, greens, blues,
+                                     G_N_ELEMENTS(reds), problem);
     if (ok) {
         draw(scatter);
-        plend();
+        ok = pintle_priv_page_end(&page, problem);
     }
     return ok;
 }

@@ -241,6 +241,7 @@ static void draw_page(const struct pintle_trace *trace, const struct pintle_rig 
 bool pintle_draw_timing(const struct pintle_trace *trace, const struct pintle_rig *rig,
                         unsigned number, const char *path, struct pintle_problem *problem)
 {
+    struct pintle_output page;
     struct pintle_item *items = NULL;
     struct transfer transfer = { 0 };
     unsigned count = pintle_trace_items(trace, rig, &items);
@@ -250,11 +251,11 @@ bool pintle_draw_timing(const struct pintle_trace *trace, const struct pintle_ri
                                     number);
     transfer.on = &rig->bus[transfer.bus];
     ok = ok
-         && pintle_priv_page_begin(path, PAGE_HEIGHT, reds, greens, blues, G_N_ELEMENTS(reds),
-                                   problem);
+         && pintle_priv_page_begin(&page, path, PAGE_HEIGHT, reds, greens, blues,
+                                   G_N_ELEMENTS(reds), problem);
     if (ok) {
         draw_page(trace, rig, &transfer, number);
-        plend();
+        ok = pintle_priv_page_end(&page, problem);
     }
     g_free(items);
     return ok;

@@ -7,6 +7,7 @@
 #include "host/base/files.h"
 #include "host/base/json.h"
 #include "host/rig/place.h"
+#include "pintle/host/base/output.h"
 
 static struct pintle_snapshot *empty(const struct pintle_sheet *sheet)
 {
@@ -59,7 +60,7 @@ bool pintle_snapshot_save(const struct pintle_station *station, unsigned sensor,
                              from->name, "part", from->sheet->part->name, "date", when);
     pintle_priv_place_put(root, station->rig, sensor);
     json_object_set_new(root, "registers", registers);
-    bool ok = pintle_priv_json_write(root, path, problem);
+    bool ok = pintle_output_may(path, problem) && pintle_priv_json_write(root, path, problem);
     json_decref(root);
     return ok;
 }

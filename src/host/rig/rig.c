@@ -52,6 +52,9 @@ static void take_board(struct pintle_rig *rig, cfg_t *cfg)
     rig->world_text =
         world && strcmp(world, PINTLE_RIG_BUILT_IN) == 0 ? pintle_priv_demo_world : NULL;
     rig->world_path = world ? own(rig, beside(rig, world)) : NULL;
+    if (world) {
+        pintle_priv_files_note(rig->world_path);
+    }
     rig->runs = own(rig, beside(rig, runs));
     rig->folders = cfg_getbool(cfg, "log|folders");
     const char *database = cfg_getstr(cfg, "log|database");

@@ -3,6 +3,7 @@
 
 #include "host/base/files.h"
 #include "pintle/host/trace/trace.h"
+#include "pintle/host/base/output.h"
 
 static unsigned lines_of(const struct pintle_rig_bus *bus)
 {
@@ -97,7 +98,8 @@ bool pintle_trace_vcd(const struct pintle_trace *trace, const struct pintle_rig 
         put_change(text, rig, edge->bus, command ? PINTLE_LINE_SELECT + bus->selects : edge->line,
                    edge->level);
     }
-    bool ok = pintle_priv_files_replace(path, text->str, problem);
+    bool ok =
+        pintle_output_may(path, problem) && pintle_priv_files_replace(path, text->str, problem);
     g_free(edges);
     g_string_free(text, TRUE);
     return ok;

@@ -1,0 +1,83 @@
+#include "pintle/host/base/output.h"
+
+#include <errno.h>
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <stdlib.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "host/base/files.h"
+
+bool pintle_output_may(const char *path, struct pintle_problem *problem)
+{
+    return !pintle_priv_files_was_read(path)
+           || pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                 "%s would be overwritten, and this command has just read it; name "
+                                 "another file",
+                                 path);
+}
+
+/* A file of a kind that can be replaced by another, or none. */
+static bool is_plain(const char *path)
+{
+    struct stat is;
+    return stat(path, &is) != 0 ? errno == ENOENT : S_ISREG(is.st_mode);
+}
+
+bool pintle_output_open(struct pintle_output *output, const char *path,
+                        struct pintle_problem *problem)
+{
+    *output = (struct pintle_output){ 0 };
+    if (!pintle_output_may(path, problem)) {
+        return false;
+    }
+    char *real = realpath(path, NULL); /* a link stays one */
+    path = real ? real : path;
+    char *beside = is_plain(path) ? g_strdup_printf("%s.%d.part", path, (int)getpid()) : NULL;
+    output->file = fopen(beside ? beside : path, "we");
+    if (!output->file) {
+        (void)pintle_priv_files_unwritable(path, errno, problem);
+        g_free(beside);
+        free(real);
+        return false;
+    }
+    output->beside = beside;
+    output->path = g_strdup(path);
+    free(real);
+    return true;
+}
+
+/* All of it on the disk, under its name. */
+static bool put_in_place(struct pintle_output *output, bool ok)
+{
+    ok = fflush(output->file) == 0 && !ferror(output->file) && ok;
+    if (ok && output->beside) {
+        ok = fsync(fileno(output->file)) == 0;
+    }
+    ok = fclose(output->file) == 0 && ok;
+    return ok && (!output->beside || g_rename(output->beside, output->path) == 0);
+}
+
+bool pintle_output_close(struct pintle_output *output, bool keep, struct pintle_problem *problem)
+{
+    bool ok = true;
+    if (!output->file) {
+        return keep;
+    }
+    errno = 0;
+    if (keep) {
+        ok = put_in_place(output, true);
+        int error = errno ? errno : EIO;
+        ok = ok || pintle_priv_files_unwritable(output->path, error, problem);
+    } else {
+        fclose(output->file);
+    }
+    if (output->beside && (!keep || !ok)) {
+        g_unlink(output->beside);
+    }
+    g_free(output->beside);
+    g_free(output->path);
+    *output = (struct pintle_output){ 0 };
+    return ok && keep;
+}

@@ -456,6 +456,8 @@ static void what_a_description_knows(void)
         const char *text;
     } rows[] = {
         { "WORDS beef92beef92", "raw 48879 good" },
+        { "WORDS beef", "the data has 2 bytes where it takes 6" },
+        { "WORDS beef92beef", "the data has 5 bytes where it takes 6" },
         { "WORDS beef92beef93", "the CRC of be ef is 92, not 93" },
         /* The words and the byte are examples of the SHT2x's CRC, the frame one of Modbus over
          * Serial Line V1.02. */

@@ -56,8 +56,8 @@ struct pintle_clock;
 struct pintle_bus {
     void *context;                      /* handed back to each call */
     const struct pintle_clock *clock;   /* must outlive it */
-    const struct pintle_claims *claims; /* null: nobody else gets at the bus */
-    uint8_t sole_master;                /* 1: nobody but this object's users talks on the bus */
+    const struct pintle_claims *claims; /* null: no one else uses the bus */
+    uint8_t sole_master;                /* 1: only this object's users talk on the bus */
     uint8_t upsets; /* the core's: how often its chips may have heard what no one said */
 };
 
@@ -264,7 +264,7 @@ struct pintle_clock {
 };
 
 /* Claim a bus, for what is not a sensor's: a transfer, or more, that no one may come between. OK
- * where nobody else gets at it. Let it go. */
+ * where no one else uses it. Let it go. */
 PINTLE_MUST_CHECK enum pintle_status pintle_bus_claim(const struct pintle_bus *bus);
 void pintle_bus_release(const struct pintle_bus *bus);
 

@@ -33,14 +33,24 @@ static unsigned end_of(const struct pintle_channel *channel)
     return channel->linear ? channel->at + channel->linear->bytes : 0u;
 }
 
-/* Where each channel is for itself, those at the end may be missing. */
+static bool is_checked(const struct pintle_part *part)
+{
+    const struct pintle_step *step = part->measure;
+    while (step->op != PINTLE_OP_END && step->op != PINTLE_OP_CHECK) {
+        step++;
+    }
+    return step->op == PINTLE_OP_CHECK;
+}
+
+/* Where each channel is for itself, those at the end may be missing, unless a checksum would be
+ * missing with them. */
 static bool ends_with_a_channel(const struct pintle_part *part, unsigned length)
 {
     bool ends = false;
     for (unsigned c = 0; c < part->channel_count; c++) {
         ends = ends || end_of(&part->channels[c]) == length;
     }
-    return ends && !part->decode && length < part->raw_size;
+    return ends && !part->decode && !is_checked(part) && length < part->raw_size;
 }
 
 void cli_complete(const struct pintle_sheet *sheet, struct cli_block *block)

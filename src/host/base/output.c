@@ -13,8 +13,8 @@ bool pintle_output_may(const char *path, struct pintle_problem *problem)
 {
     return !pintle_priv_files_was_read(path)
            || pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                 "%s would be overwritten, and this command has just read it; name "
-                                 "another file",
+                                 "%s is one of this command's own inputs and is not overwritten; "
+                                 "name another file",
                                  path);
 }
 
@@ -49,9 +49,9 @@ bool pintle_output_open(struct pintle_output *output, const char *path,
 }
 
 /* All of it on the disk, under its name. */
-static bool put_in_place(struct pintle_output *output, bool ok)
+static bool put_in_place(struct pintle_output *output)
 {
-    ok = fflush(output->file) == 0 && !ferror(output->file) && ok;
+    bool ok = fflush(output->file) == 0 && !ferror(output->file);
     if (ok && output->beside) {
         ok = fsync(fileno(output->file)) == 0;
     }
@@ -67,7 +67,7 @@ bool pintle_output_close(struct pintle_output *output, bool keep, struct pintle_
     }
     errno = 0;
     if (keep) {
-        ok = put_in_place(output, true);
+        ok = put_in_place(output);
         int error = errno ? errno : EIO;
         ok = ok || pintle_priv_files_unwritable(output->path, error, problem);
     } else {

@@ -1,8 +1,8 @@
 /* host/base/output.h: files that are written because somebody named them.
  *
  * Such a file is written beside its name and moved there when it is whole; so a full disk, or a
- * program that ends, leaves what was there before. A file that this program has read (a rig, a
- * world, a calibration) is never written over.
+ * program that ends, leaves what was there before. A file that this program was given (a rig,
+ * its world, a calibration) is never written over.
  */
 #ifndef PINTLE_HOST_BASE_OUTPUT_H
 #define PINTLE_HOST_BASE_OUTPUT_H
@@ -19,7 +19,7 @@ struct pintle_output {
     char *path, *beside; /* beside: null where it is no plain file, as /dev/stdout */
 };
 
-/* May a file of this name be written? False, with the problem set: this program has read it. */
+/* May a file of this name be written? False, with the problem set: it is one of the inputs. */
 bool pintle_output_may(const char *path, struct pintle_problem *problem);
 
 /* Begin one. False: it can't be, and the problem says why. */

@@ -774,6 +774,77 @@ static void damaged_at_random(void)
     scratch_remove(folder);
 }
 
+/* What a command was given is not overwritten, whatever name it is called by. */
+static void not_over_its_inputs(void)
+{
+    static const struct {
+        const char *arguments;
+        const char *file;
+    } rows[] = {
+        { "export --rig s.rig 1 --write s.rig", "s.rig" },
+        { "export --rig s.rig 1 --write ./link.rig", "s.rig" },
+        { "export --rig s.rig 1 --write sloop.world", "sloop.world" },
+        { "report --rig s.rig 1 --write s.rig", "s.rig" },
+        { "report --rig s.rig 1 --write ../$(basename $PWD)/sloop.world", "sloop.world" },
+        { "trace --rig s.rig --vcd s.rig -- read sea", "s.rig" },
+        { "trace --rig s.rig --vcd sloop.world -- read sea", "sloop.world" },
+    };
+    char *folder = scratch_make();
+    char *rig = file_text(SOURCE "/demo", "sloop.rig");
+    char *world = file_text(SOURCE "/demo", "sloop.world");
+    file_write(folder, "s.rig", rig);
+    file_write(folder, "sloop.world", world);
+    char *link = g_build_filename(folder, "link.rig", NULL);
+    CU_ASSERT_EQUAL(symlink("s.rig", link), 0);
+    expect_said(folder, "log --rig s.rig --for 2min --every 1min --quiet", 0, "2 records in");
+    for (size_t i = 0; i < COUNT(rows); i++) {
+        expect_said(folder, rows[i].arguments, 2, "is one of this command's own inputs");
+        char *now = file_text(folder, rows[i].file);
+        EXPECT(strcmp(now, rows[i].file[1] == '.' ? rig : world) == 0, "%s: it is another now",
+               rows[i].arguments);
+        g_free(now);
+    }
+    expect_said(folder, "export --rig s.rig 1 --write e.csv", 0, "2 records in e.csv");
+    expect_said(folder, "export --rig s.rig 1 --write e.csv", 0, "2 records in e.csv");
+    g_free(link);
+    g_free(world);
+    g_free(rig);
+    scratch_remove(folder);
+}
+
+/* On a full disk nothing new comes, and what was there stays: no half of a file, under any name. */
+static void on_a_full_disk(void)
+{
+    static const char *const commands[] = {
+        "export --demo 1 --write /mnt/out.csv",
+        "export --demo 1 --format senml --write /mnt/out.csv",
+        "report --demo 1 --write /mnt/out.csv",
+        "plot --demo 1 --png /mnt/out.png",
+        "plot --demo 1 --svg /mnt/out.svg",
+        "wiring --demo --draw /mnt/out.png",
+        "trace --demo --vcd /mnt/out.vcd -- read sea",
+    };
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 30min --quiet", 0, "records in");
+    for (size_t i = 0; i < COUNT(commands); i++) {
+        struct said said;
+        char *script = g_strdup_printf("for f in csv png svg vcd; do echo old >/mnt/out.$f; done; "
+                                       "dd if=/dev/zero of=/mnt/rest bs=1k count=8 2>/dev/null; "
+                                       "$TOOL %s; echo status $?; cat /mnt/out.*; ls /mnt",
+                                       commands[i]);
+        bool tried = in_little_room(folder, "28k", script, &said);
+        EXPECT(!tried
+                   || strstr(said.out, "status 3\nold\nold\nold\nold\nout.csv\nout.png\n"
+                                       "out.svg\nout.vcd\nrest\n"),
+               "%s: %s%s", commands[i], said.out, said.err);
+        EXPECT(!tried || strstr(said.err, "cannot write /mnt/out."), "%s: %s", commands[i],
+               said.err);
+        said_free(&said);
+        g_free(script);
+    }
+    scratch_remove(folder);
+}
+
 /* Plots: the size asked for, what was chosen, and one that has nothing good to show. */
 static void plots(void)
 {
@@ -905,5 +976,6 @@ void add_log_suite(void)
           { "calibrations are replaced whole", calibrations_are_replaced_whole },
           { "what cannot be printed", what_cannot_be_printed }, { "damaged files", damaged_files },
           { "not understood", not_understood }, { "damaged at random", damaged_at_random },
-          { "plots", plots });
+          { "plots", plots }, { "not over its inputs", not_over_its_inputs },
+          { "on a full disk", on_a_full_disk });
 }

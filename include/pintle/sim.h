@@ -266,8 +266,7 @@ struct pintle_sim_bus {
     uint16_t index;
     uint32_t bit_ns; /* 10000 at 100 kHz */
     uint64_t bytes;  /* crossed so far, address bytes included */
-    uint8_t
-        shared; /* it has other masters: what the core knows of its chips isn't to be relied on */
+    uint8_t shared;  /* it has other masters, who may move its chips' pointers and banks */
     uint8_t claimed; /* SPI: whose turn it is keeps other programs off */
     uint8_t held;    /* a chip that held data has been clocked free */
     uint8_t strong;  /* 1-Wire: the line is driven high hard */

@@ -289,7 +289,7 @@ PINTLE_MUST_CHECK enum pintle_status pintle_i2c_probe(struct pintle_i2c *bus, ui
 
 /* Let the writes and reads of measurements go on by themselves, where the port has `start` and
  * `done` and the bus no claims: pintle_sensor_start and _collect return while bytes travel, and
- * collect says NOT_READY. Whoever else needs the bus meanwhile waits for them. `room` must outlive
+ * collect says NOT_READY. Anyone else who needs the bus waits for them. `room` must outlive
  * the bus; a sensor must stay until its measurement was collected. UNSUPPORTED: the port hasn't
  * both. */
 PINTLE_MUST_CHECK enum pintle_status pintle_i2c_in_background(struct pintle_i2c *bus,

@@ -32,7 +32,7 @@ typedef uint32_t pintle_marks;
     X(BUS, 6, "bus", "no data: the bus or the chip failed")                                        \
     X(UNCORRECTED, 7, "uncorrected", "no calibration is applied")                                  \
     X(STALE, 8, "stale", "not a new measurement: the one before, once more")                       \
-    X(IDLE, 9, "idle", "not measured: nobody asked for it")                                        \
+    X(IDLE, 9, "idle", "not measured: no one asked for it")                                        \
     X(GAP, 10, "gap", "samples before this one are missing, or readings in its window")            \
     X(SPAN, 11, "span", "where its correction does not hold")                                      \
     X(APART, 12, "apart", "further from its twin than the two may differ")                         \

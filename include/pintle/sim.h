@@ -51,8 +51,7 @@ struct pintle_sim_chip;
 
 /* A value at a moment, `t` in seconds since the world began. */
 struct pintle_point {
-    double t;
-    double value;
+    double t, value;
 };
 
 /* A quantity of the world over time: a smooth line through points (level before the first and
@@ -197,17 +196,14 @@ struct pintle_sim_i2c_slave {
     uint8_t low[2];  /* what it pulls low */
 };
 struct pintle_sim_spi_slave {
-    uint8_t selected;
+    uint8_t selected, before;
     uint8_t visible; /* what its output shows; it changes on the clock's other edge */
-    uint8_t
-        behind; /* it waits for a falling edge first, and the clock began low: mode 3 in mode 0 */
-    uint8_t before;
+    uint8_t behind;  /* in mode 0 a chip of mode 3 waits for a falling edge first */
 };
 struct pintle_sim_probe { /* it has a clock of its own, somewhere within the datasheet's limits */
     double samples_ns;    /* after the line fell it looks whether that is a 0, here ... */
     double holds_ns;      /* ... and lets go of a 0 of its own here */
-    double shows_ns;      /* after a reset it shows its presence, from here ... */
-    double shown_ns;      /* ... for so long */
+    double shows_ns, shown_ns; /* after a reset it shows its presence from here, for so long */
     double low_from_ns, low_until_ns;
     uint8_t sent; /* the slot under way is one of its own bits */
 };

@@ -13,10 +13,10 @@
 
 PINTLE_C_BEGIN
 
-/* X(NAME, "word", "sentence"). Who says it: the wires and whoever is on them, from NO_ANSWER on;
+/* X(NAME, "word", "sentence"). Who says it: the wires and the chips on them, from NO_ANSWER on;
  * the chip, from BAD_CRC; the clock CLOCK_STOPPED, NEVER_SET; "later", NOT_READY and LINE_BUSY;
- * what a call was asked, from TOO_FEW; the platform, from UNSUPPORTED. A port says the first and
- * the last only. */
+ * what a call was asked, from TOO_FEW; the platform, from UNSUPPORTED. A port says
+ * what is said of wires, of its clock and of the platform. */
 #define PINTLE_STATUS_LIST(X)                                                                      \
     X(OK, "ok", "done")                                                                            \
     X(NO_ANSWER, "no-answer", "nothing answered")                                                  \

@@ -34,7 +34,7 @@ void pintle_priv_let_go(struct pintle_sensor *sensor)
     sensor->flags = (uint8_t)(sensor->flags & ~SENSOR_HOLDS);
 }
 
-/* One that does not answer, or answers wrong, disturbs nobody. */
+/* One that does not answer, or answers wrong, disturbs no one. */
 _Static_assert(PINTLE_DATA_REFUSED < PINTLE_CLOCK_STUCK && PINTLE_CLOCK_STUCK < PINTLE_DATA_STUCK
                    && PINTLE_DATA_STUCK < PINTLE_TIME_LIMIT
                    && PINTLE_TIME_LIMIT == PINTLE_DATA_REFUSED + 3,

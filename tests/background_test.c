@@ -116,30 +116,139 @@ static void one_waits_for_another(void)
     }
 }
 
+/* A register that is read by hand, at any point of a measurement with two reads in a row. */
+static void by_hand_meanwhile(void)
+{
+    static const struct pintle_reg configuration = PINTLE_REG(0x00, 2, 0);
+    struct bench bench;
+    struct pintle_background room;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_ina219, 0x40);
+    in_background(&bench, &room);
+    pintle_sim_pass(&bench.sim, 1000000);
+    CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+    uint32_t first = 0;
+    CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &configuration, &first), PINTLE_OK);
+    for (unsigned at = 0; at < 30; at++) {
+        enum pintle_status status = pintle_sensor_start(&bench.sensor);
+        for (unsigned i = 0; status == PINTLE_OK || status == PINTLE_NOT_READY; i++) {
+            uint32_t value = 0;
+            if (i == at) {
+                CU_ASSERT_EQUAL(pintle_reg_read(&bench.sensor, &configuration, &value), PINTLE_OK);
+                EXPECT(value == first, "at %u: %04x, not %04x", at, value, first);
+            }
+            pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor) + 1);
+            status = pintle_sample_collect(&bench.sensor, &sample);
+            if (status == PINTLE_OK) {
+                break;
+            }
+        }
+        EXPECT(status == PINTLE_OK && bench_lies(&bench, &sample) == 0, "at %u: %s", at,
+               pintle_status_word(status));
+    }
+}
+
 /* --- controllers that fail --- */
 
 static struct pintle_i2c well;
-static bool never_ends;
-static unsigned asked;
+static bool never_ends, is_stuck;
+static unsigned asked, started;
 
 static enum pintle_status start(void *context, uint8_t address,
                                 const struct pintle_segment *segments, uint8_t count,
                                 uint32_t limit_us)
 {
+    started++;
     return well.calls->start(context, address, segments, count, limit_us);
 }
 
 static enum pintle_status done(void *context)
 {
     asked++;
-    return never_ends ? PINTLE_NOT_READY : well.calls->done(context);
+    enum pintle_status status = never_ends ? PINTLE_NOT_READY : well.calls->done(context);
+    return is_stuck && status == PINTLE_OK ? PINTLE_DATA_STUCK : status;
+}
+
+static enum pintle_status recover(void *context)
+{
+    (void)context;
+    return PINTLE_OK;
 }
 
 static enum pintle_status transfer(void *context, uint8_t address,
                                    const struct pintle_segment *segments, uint8_t count,
                                    uint32_t limit_us)
 {
-    return well.calls->transfer(context, address, segments, count, limit_us);
+    enum pintle_status status = well.calls->transfer(context, address, segments, count, limit_us);
+    return is_stuck && status == PINTLE_OK ? PINTLE_DATA_STUCK : status;
+}
+
+/* Wherever a measurement is when it is begun anew, all of it is done anew: what of the old one was
+ * under way is not taken for a step of the new. */
+static void begun_anew(void)
+{
+    static const struct pintle_i2c_calls calls = { .transfer = transfer,
+                                                   .start = start,
+                                                   .done = done };
+    unsigned all = 0;
+    for (unsigned steps = 0; steps < 20; steps++) {
+        struct bench bench;
+        struct pintle_background room;
+        struct pintle_sample sample;
+        enum pintle_status status = PINTLE_OK;
+        bench_make(&bench, &pintle_tmp102, 0x48);
+        well = bench.bus;
+        bench.bus.calls = &calls;
+        in_background(&bench, &room);
+        CU_ASSERT_EQUAL(
+            pintle_sensor_set(&bench.sensor, PINTLE_TMP102_MODE, PINTLE_TMP102_ONE_SHOT),
+            PINTLE_OK);
+        pintle_sim_pass(&bench.sim, 1000000);
+        CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+        started = 0;
+        CU_ASSERT_EQUAL(pintle_sensor_read(&bench.sensor), PINTLE_OK);
+        all = started;
+        CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+        for (unsigned i = 0; i < steps; i++) {
+            pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor) + 1);
+            (void)!pintle_sample_collect(&bench.sensor, &sample);
+        }
+        started = 0;
+        CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+        collect(&bench.sensor, &sample, &status);
+        EXPECT(status == PINTLE_OK && bench_lies(&bench, &sample) == 0 && started == all
+                   && started == 2,
+               "after %u steps: %s, %u transfers, not %u", steps, pintle_status_word(status),
+               started, all);
+    }
+}
+
+/* It fails each time, and each time the bus can be freed: it is tried once more, and no oftener. */
+static void fails_again(void)
+{
+    static const struct pintle_i2c_calls calls = {
+        .transfer = transfer, .recover = recover, .start = start, .done = done
+    };
+    struct bench bench;
+    struct pintle_background room;
+    struct pintle_sample sample;
+    bench_make(&bench, &pintle_tmp102, 0x48);
+    well = bench.bus;
+    bench.bus.calls = &calls;
+    in_background(&bench, &room);
+    CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
+    CU_ASSERT_EQUAL(pintle_sensor_start(&bench.sensor), PINTLE_OK);
+    is_stuck = true;
+    enum pintle_status status = PINTLE_NOT_READY;
+    unsigned left = 1000;
+    for (; status == PINTLE_NOT_READY && left > 0; left--) {
+        pintle_sim_pass(&bench.sim, pintle_sensor_wait_us(&bench.sensor) + 1);
+        status = pintle_sample_collect(&bench.sensor, &sample);
+    }
+    is_stuck = false;
+    EXPECT(status == PINTLE_DATA_STUCK && left > 900, "%s, %u tries left",
+           pintle_status_word(status), left);
+    CU_ASSERT_EQUAL(bench_read(&bench, &sample), PINTLE_OK);
 }
 
 static void never_over(void)
@@ -182,6 +291,7 @@ static void what_it_needs(void)
 void add_background_suite(void)
 {
     SUITE("background", { "every part", every_part }, { "beside each other", beside_each_other },
-          { "one waits for another", one_waits_for_another }, { "never over", never_over },
-          { "what it needs", what_it_needs });
+          { "one waits for another", one_waits_for_another }, { "begun anew", begun_anew },
+          { "by hand meanwhile", by_hand_meanwhile }, { "fails again", fails_again },
+          { "never over", never_over }, { "what it needs", what_it_needs });
 }

@@ -197,6 +197,7 @@ static void several_checksums(void)
         expect_said(folder, "read --rig x.rig", other,
                     other ? "their checksum" : "raw bytes 08 66 2a 00 00 00 00 08 66 87 f1");
         expect_said(folder, "regs --rig x.rig m", 0, "STATUS           0x18");
+        expect_said(folder, "regs --rig x.rig m STATUS=0x19", 0, "STATUS           0x19");
         g_free(world);
     }
     scratch_remove(folder);

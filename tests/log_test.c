@@ -830,7 +830,8 @@ static void on_a_full_disk(void)
         struct said said;
         char *script = g_strdup_printf("for f in csv png svg vcd; do echo old >/mnt/out.$f; done; "
                                        "dd if=/dev/zero of=/mnt/rest bs=1k count=8 2>/dev/null; "
-                                       "$TOOL %s; echo status $?; cat /mnt/out.*; ls /mnt",
+                                       "$TOOL %s; echo status $?; cat /mnt/out.* | head -c 99 | tr "
+                                       "-cd \"[:print:]\\n\"; ls /mnt",
                                        commands[i]);
         bool tried = in_little_room(folder, "28k", script, &said);
         EXPECT(!tried

@@ -66,9 +66,13 @@ static enum pintle_status begin(struct pintle_sensor *sensor, const struct pintl
     struct pintle_i2c *bus = sensor->bus.i2c;
     struct pintle_background *room = bus->background;
     uint32_t limit = pintle_i2c_limit(bus, segments, count);
-    memcpy(room->segments, segments, count * sizeof *segments);
+    for (uint8_t i = 0; i < count; i++) {
+        room->segments[i] = segments[i];
+    }
     if (segments->out) {
-        memcpy(room->out, segments->out, segments->length);
+        for (uint16_t i = 0; i < segments->length; i++) {
+            room->out[i] = segments->out[i];
+        }
         room->segments[0].out = room->out;
     }
     enum pintle_status status = pintle_priv_said(

@@ -46,11 +46,13 @@ static void finish(struct pintle_i2c *bus)
 static uint8_t stands_alone(const struct pintle_sensor *sensor,
                             const struct pintle_segment *segments)
 {
-    uint8_t op = pintle_table_u8(&(sensor->at - 1)->op);
-    return (sensor->flags & SENSOR_STEPS) && sensor->phase == PHASE_MEASURE
-           && (op == PINTLE_OP_WRITE || op == PINTLE_OP_READ)
-           && pintle_table_pointer(&sensor->part->link) == &pintle_link_i2c
-           && !sensor->bus.any->claims
+    if (!(sensor->flags & SENSOR_STEPS) || sensor->phase != PHASE_MEASURE
+        || pintle_table_pointer(&sensor->part->link) != &pintle_link_i2c
+        || sensor->bus.any->claims) {
+        return 0;
+    }
+    uint8_t op = pintle_table_u8(&(sensor->at - 1)->op); /* of the step that is being done */
+    return (op == PINTLE_OP_WRITE || op == PINTLE_OP_READ)
            && (!segments->out || segments->length <= PINTLE_BACKGROUND_OUT);
 }
 

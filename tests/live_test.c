@@ -3,6 +3,7 @@
 #include "terminal.h"
 
 #include <glib/gstdio.h>
+#include <signal.h>
 
 #include "pintle/host/watch/dots.h"
 
@@ -180,6 +181,39 @@ static void logging(void)
     EXPECT(status == 0 && strstr(t.said->str, "10 records"), "it ends by itself: %d", status);
     g_string_free(t.said, TRUE);
     g_free(notes);
+    g_free(text);
+    scratch_remove(folder);
+}
+
+/* The picture is held, the log is not: its records go on, and none is missing. A signal ends it as
+ * one, as it does in 'log'. */
+static void held(void)
+{
+    struct terminal t;
+    char *folder = scratch_make();
+    sit_down_at(&t, folder, "live --demo cabin --pace 256 --log --store-every 2min", SMALL);
+    expect_line(&t, "run 1: 2 records");
+    type(&t, " ");
+    expect_line(&t, "HELD");
+    char head[SCREEN_COLUMNS + 1];
+    g_strlcpy(head, strstr(t.cell[0], "2026"), 20); /* the time */
+    expect_line(&t, "run 1: 9 records");
+    EXPECT(strstr(t.cell[0], head) && on_screen(&t, "HELD"), "%s: %s", head, t.cell[0]);
+    type(&t, "nheld\n");
+    expect_line(&t, "noted: held");
+    type(&t, " ");
+    expect_gone(&t, "HELD");
+    expect_gone(&t, head);
+    kill(t.child, SIGTERM);
+    int status = stand_up(&t);
+    EXPECT(status == 0 && strstr(t.said->str, "stopped by a signal"), "%d", status);
+    EXPECT(!strstr(t.said->str, "missed"), "a slot for each record");
+    g_string_free(t.said, TRUE);
+    char *text = file_text(folder, "sloop-runs/0001/run.json");
+    EXPECT(strstr(text, "\"interrupted\""), "%s", text);
+    g_free(text);
+    text = file_text(folder, "sloop-runs/0001/notes.csv");
+    EXPECT(strstr(text, "held") && !strstr(text, head), "the note's time is its own: %s", text);
     g_free(text);
     scratch_remove(folder);
 }
@@ -438,7 +472,7 @@ void add_live_suite(void)
 {
     SUITE("live", { "views", views }, { "keys", keys }, { "fine graph", fine_graph },
           { "resized", resized }, { "unplugged", unplugged }, { "logging", logging },
-          { "played back", played_back }, { "mistakes", mistakes }, { "settling", settling },
-          { "tendencies", tendencies }, { "across north", across_north }, { "dots", dots },
-          { "hull", hull });
+          { "held", held }, { "played back", played_back }, { "mistakes", mistakes },
+          { "settling", settling }, { "tendencies", tendencies }, { "across north", across_north },
+          { "dots", dots }, { "hull", hull });
 }

@@ -126,6 +126,11 @@ int cli_fail(const struct pintle_problem *problem);
 /* Wrong use, said in one go. Returns the exit status. */
 int cli_misuse(const char *format, ...) __attribute__((format(printf, 1, 2)));
 
+/* Say what came of a log, which was `ok` or failed with the problem, and free what belongs to it.
+ * Returns the exit status. */
+struct pintle_logged;
+int cli_logged(struct pintle_logged *logged, bool ok, const struct pintle_problem *problem);
+
 /* Has everything that was printed gone where it should? False, with the problem set. */
 bool cli_printed(struct pintle_problem *problem);
 

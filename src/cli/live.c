@@ -134,28 +134,18 @@ static bool show(const struct live_options *o, char **names, struct live *live,
     return ok && live_begin(live, problem) && live_run(live, problem);
 }
 
-/* What was logged meanwhile. */
-static bool end_logging(struct live *live, bool ok, struct pintle_problem *problem)
+/* End what was logged meanwhile. Returns the exit status. */
+static int end_logging(struct live *live, bool ok, struct pintle_problem *problem)
 {
     struct pintle_logged logged = { 0 };
     struct pintle_problem why = { 0 };
     if (!live->logger) {
-        return ok;
+        return ok ? 0 : cli_fail(problem);
     }
-    bool ended = pintle_logger_close(live->logger, ok ? "done" : "failed", &logged, &why);
-    if (logged.number > 0) {
-        cli_say("run %04u: %u record%s in %s, %u with suspect readings", logged.number,
-                logged.records, cli_s(logged.records), logged.path, logged.suspect);
-    }
-    if (logged.lost) {
-        pintle_problem_set(problem, PINTLE_FAILURE_UNABLE, "%s", logged.lost);
-    }
-    if (!ended) {
-        pintle_problem_set(problem, why.failure, "%s", why.text);
-    }
-    pintle_host_free(logged.path);
-    pintle_host_free(logged.lost);
-    return ok && ended && problem->text[0] == '\0';
+    const char *how = !ok ? "failed" : live->interrupted ? "interrupted" : "done";
+    bool ended = pintle_logger_close(live->logger, how, &logged, &why);
+    logged.interrupted = live->interrupted;
+    return cli_logged(&logged, ok && ended, ok ? &why : problem);
 }
 
 static int run(int argc, char **argv)
@@ -193,9 +183,9 @@ static int run(int argc, char **argv)
         return cli_misuse("live: --pace is a factor above 0");
     }
     bool ok = show(&o, argv + 1, &live, &problem);
-    ok = end_logging(&live, ok, &problem);
+    int status = end_logging(&live, ok, &problem);
     live_close(&live);
-    return ok ? 0 : cli_fail(&problem);
+    return status;
 }
 
 const struct command command_live = {
@@ -208,7 +198,8 @@ const struct command command_live = {
         "its graph, c changes since it began and when they settle, d two and their difference, b\n"
         "bars, a the attitude, w the weather's tendency, arrows to choose, m to mark, z to zoom, "
         "n\n"
-        "for a note, space to hold, + and - for the pace, q to quit.\n\n"
+        "for a note, space to hold the picture (measuring and logging go on), + and - for the\n"
+        "pace, q to quit.\n\n"
         "Examples:\n  pintle live --demo\n"
         "  pintle live --demo cabin.temperature baro.temperature --view pair --log\n"
         "  pintle live --demo --play 1 --pace 600 --view weather",

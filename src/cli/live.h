@@ -28,6 +28,13 @@ struct live_channel {
     bool marked;      /* of the pair */
 };
 
+/* What one channel measured at one time. */
+struct live_point {
+    unsigned channel;
+    double time;
+    struct pintle_cell cell;
+};
+
 struct live {
     /* what is shown */
     unsigned channels;
@@ -44,7 +51,7 @@ struct live {
     enum live_view view;
     unsigned selected, first; /* the first line of a table */
     double window_s;
-    bool held, over;
+    bool held, over, interrupted; /* the picture is held; the end is reached; by a signal */
     bool braille, colours;
     bool typing;
     char note[100];
@@ -62,6 +69,7 @@ struct live {
     struct pintle_logging logging;
     unsigned *sensor_of, *channel_of;
     uint64_t failing; /* sensors that fail */
+    GArray *waiting;  /* what was measured while the picture is held: struct live_point */
 
     /* a run */
     struct chosen chosen;
@@ -80,6 +88,9 @@ bool live_choose(struct live *live, char *const *names, struct pintle_problem *p
 bool live_begin(struct live *live, struct pintle_problem *problem);
 bool live_note(struct live *live, const char *text, struct pintle_problem *problem);
 void live_close(struct live *live);
+
+/* Let go of the picture: what was measured meanwhile is shown. */
+void live_release(struct live *live);
 
 /* --- live_screen.c: the terminal; until a key ends it --- */
 bool live_run(struct live *live, struct pintle_problem *problem);

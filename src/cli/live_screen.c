@@ -185,6 +185,16 @@ static void choose(struct live *live, int by)
     live->selected = live->channels ? (unsigned)CLAMP(to, 0, (int)live->channels - 1) : 0;
 }
 
+/* Measuring goes on, and so does a log; only a run that is played back stands still. */
+static void hold(struct live *live)
+{
+    if (live->held) {
+        live_release(live);
+    } else {
+        live->held = true;
+    }
+}
+
 /* False: it is enough. */
 static bool take_key(struct live *live, int key)
 {
@@ -233,7 +243,7 @@ static bool take_key(struct live *live, int key)
         begin_note(live);
         break;
     case ' ':
-        live->held = !live->held;
+        hold(live);
         break;
     case '+':
     case '=':
@@ -258,7 +268,8 @@ static bool advance(struct live *live, gint64 *due_us, struct pintle_problem *pr
 {
     bool any = false;
     gint64 until = g_get_monotonic_time() + DRAW_US / 2; /* however fast it goes, keys are heard */
-    while (!live->over && !live->held && g_get_monotonic_time() >= *due_us
+    bool still = live->held && !live->station;
+    while (!live->over && !still && g_get_monotonic_time() >= *due_us
            && g_get_monotonic_time() < until) {
         int64_t wait = live->step(live, problem);
         any = true;
@@ -268,7 +279,7 @@ static bool advance(struct live *live, gint64 *due_us, struct pintle_problem *pr
             *due_us = MAX(*due_us + real, g_get_monotonic_time() - DRAW_US);
         }
     }
-    if (live->held) {
+    if (still) {
         *due_us = g_get_monotonic_time();
     }
     return any;
@@ -283,6 +294,7 @@ static bool loop(struct live *live, struct pintle_problem *problem)
         dirty = advance(live, &due, problem) || dirty;
         bool done = live->over && live->station; /* a run stays to be looked at */
         if (ended || done || problem->text[0]) {
+            live->interrupted = ended;
             return problem->text[0] == '\0';
         }
         if (dirty && g_get_monotonic_time() - drawn >= DRAW_US) {

@@ -14,9 +14,31 @@ static void add_channel(struct live *live, const struct pintle_run_column *colum
     pintle_trail_init(&c->trail, column->quantity, LIVE_TRAIL);
 }
 
-static void put(struct live *live, unsigned i, const struct pintle_cell *cell)
+/* While the picture is held, what is measured waits. */
+static void put(struct live *live, unsigned i, double time, const struct pintle_cell *cell)
 {
-    pintle_trail_add(&live->channel[i].trail, live->time, cell);
+    const struct live_point point = { i, time, *cell };
+    if (!live->held) {
+        pintle_trail_add(&live->channel[i].trail, time, cell);
+        return;
+    }
+    if (live->waiting->len >= LIVE_TRAIL * live->channels) { /* a trail would have lost these */
+        g_array_remove_range(live->waiting, 0, live->waiting->len / 2);
+    }
+    g_array_append_val(live->waiting, point);
+}
+
+void live_release(struct live *live)
+{
+    live->held = false;
+    for (guint i = 0; live->waiting && i < live->waiting->len; i++) {
+        const struct live_point *point = &g_array_index(live->waiting, struct live_point, i);
+        put(live, point->channel, point->time, &point->cell);
+        live->time = point->time;
+    }
+    if (live->waiting) {
+        g_array_set_size(live->waiting, 0);
+    }
 }
 
 /* What the angles are, by what they are made of. */
@@ -42,7 +64,7 @@ static void find_angles(struct live *live, const struct pintle_rig *rig)
 
 /* --- a rig --- */
 
-static void take_round(struct live *live)
+static void take_round(struct live *live, double time)
 {
     uint64_t failing = 0;
     for (unsigned k = 0; k < live->channels; k++) {
@@ -56,7 +78,7 @@ static void take_round(struct live *live)
         cell.good = good;
         cell.suspect = !good;
         cell.least = cell.greatest = good ? cell.value : (double)NAN;
-        put(live, k, &cell);
+        put(live, k, time, &cell);
     }
     for (unsigned i = 0; i < live->rig->wired; i++) {
         failing += live->station->turn[i].status != PINTLE_OK;
@@ -75,9 +97,10 @@ static int64_t step_rig(struct live *live, struct pintle_problem *problem)
     int64_t began = own_now(live);
     enum pintle_logger_did did = pintle_logger_step(live->logger, problem);
     if (did == PINTLE_LOGGER_SHOWN || did == PINTLE_LOGGER_RECORDED) {
-        live->time = (double)pintle_station_now(live->station) / 1e6;
+        double time = (double)pintle_station_now(live->station) / 1e6;
+        live->time = live->held ? live->time : time;
         live->rounds++;
-        take_round(live);
+        take_round(live, time);
     }
     if (did == PINTLE_LOGGER_FAILED || did == PINTLE_LOGGER_OVER) {
         return -1;
@@ -101,6 +124,7 @@ bool live_open_rig(struct live *live, const struct rig_options *options,
     live->sensor_of = g_new0(unsigned, most);
     live->channel_of = g_new0(unsigned, most);
     live->step = step_rig;
+    live->waiting = g_array_new(FALSE, FALSE, sizeof(struct live_point));
     live->name = g_strdup(rig->board);
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_part *part = rig->sensor[i].sheet->part;
@@ -146,7 +170,7 @@ static int64_t step_run(struct live *live, struct pintle_problem *problem)
     live->over_us = next->over_us;
     live->rounds++;
     for (unsigned k = 0; k < live->channels; k++) {
-        put(live, k, &next->cell[live->column_of[k]]);
+        put(live, k, live->time, &next->cell[live->column_of[k]]);
     }
     live->has_ahead = pintle_reader_next(live->reader, next, problem);
     return live->has_ahead ? CLAMP(next->time_us - time_us, 0, 86400000000LL) : -1;
@@ -238,14 +262,13 @@ bool live_choose(struct live *live, char *const *names, struct pintle_problem *p
 bool live_note(struct live *live, const char *text, struct pintle_problem *problem)
 {
     const struct pintle_run *run = live->logger ? pintle_logger_run(live->logger) : NULL;
-    int64_t time_us = (int64_t)live->time * 1000000;
     if (run) {
-        return pintle_run_note(run, time_us, text, problem);
+        return pintle_run_note(run, pintle_station_now(live->station), text, problem);
     }
-    return live->chosen.count == 1
-               ? pintle_past_note(live->chosen.run[0], time_us, false, text, problem)
-               : pintle_problem_set(problem, PINTLE_FAILURE_USE,
-                                    "a note belongs to a run; log with --log");
+    return live->chosen.count == 1 ? pintle_past_note(
+               live->chosen.run[0], (int64_t)live->time * 1000000, false, text, problem)
+                                   : pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                                        "a note belongs to a run; log with --log");
 }
 
 void live_close(struct live *live)
@@ -253,6 +276,9 @@ void live_close(struct live *live)
     for (unsigned k = 0; k < live->channels; k++) {
         g_free(live->channel[k].column.name);
         pintle_trail_free(&live->channel[k].trail);
+    }
+    if (live->waiting) {
+        g_array_free(live->waiting, TRUE);
     }
     g_free(live->channel);
     g_free(live->name);

@@ -55,32 +55,6 @@ static bool take_duration(const char *option, const char *text, int64_t *us,
         option, text);
 }
 
-static int report(const struct pintle_logged *logged, bool ok, const struct pintle_problem *problem)
-{
-    if (logged->number > 0) {
-        cli_say("run %04u: %u record%s in %s, %u with suspect readings%s", logged->number,
-                logged->records, cli_s(logged->records), logged->path, logged->suspect,
-                logged->interrupted ? ", stopped by a signal" : "");
-    }
-    if (logged->lost) {
-        cli_say("%s", logged->lost);
-    }
-    if (logged->missed > 0) {
-        cli_say("%u slots were missed: a round takes longer than the interval", logged->missed);
-    }
-    if (logged->steps > 0) {
-        cli_say("the clock was moved %u time%s while it ran; the records' quality and run.json say "
-                "where, and times before and after don't belong together",
-                logged->steps, logged->steps > 1 ? "s" : "");
-    }
-    if (logged->unset) {
-        cli_say("the clock was never set when it began: until it is, times count from 1970 or 2000 "
-                "and are "
-                "marked");
-    }
-    return !ok ? cli_fail(problem) : logged->lost ? PINTLE_FAILURE_UNABLE : 0;
-}
-
 static struct pintle_run_places places_of(const struct log_options *options,
                                           const struct pintle_rig *rig)
 {
@@ -182,11 +156,8 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
         ok = cli_printed(&problem);
     }
     cli_progress_clear();
-    int status = report(&logged, ok, &problem);
     log_watch_end(&watch);
-    pintle_host_free(logged.path);
-    pintle_host_free(logged.lost);
-    return status;
+    return cli_logged(&logged, ok, &problem);
 }
 
 static int run(int argc, char **argv)

@@ -1,0 +1,32 @@
+/* What is said at the end of a log, whichever command kept it. */
+#include "cli/cli.h"
+#include "pintle/host/run/logger.h"
+
+int cli_logged(struct pintle_logged *logged, bool ok, const struct pintle_problem *problem)
+{
+    if (logged->number > 0) {
+        cli_say("run %04u: %u record%s in %s, %u with suspect readings%s", logged->number,
+                logged->records, cli_s(logged->records), logged->path, logged->suspect,
+                logged->interrupted ? ", stopped by a signal" : "");
+    }
+    if (logged->lost) {
+        cli_say("%s", logged->lost);
+    }
+    if (logged->missed > 0) {
+        cli_say("%u slot%s missed: a round takes longer than the interval", logged->missed,
+                logged->missed > 1 ? "s were" : " was");
+    }
+    if (logged->steps > 0) {
+        cli_say("the clock was moved %u time%s while it ran; the records' quality and run.json say "
+                "where, and times before and after don't belong together",
+                logged->steps, cli_s(logged->steps));
+    }
+    if (logged->unset) {
+        cli_say("the clock was never set when the run began: until it is, times count from 1970 or "
+                "2000 and are marked");
+    }
+    int status = !ok ? cli_fail(problem) : logged->lost ? PINTLE_FAILURE_UNABLE : 0;
+    pintle_host_free(logged->path);
+    pintle_host_free(logged->lost);
+    return status;
+}

@@ -357,7 +357,7 @@ static void clocks_that_step(void)
         { "a few milliseconds", "clock-steps = { \"150s -5ms\" }", 10, "10,2026-06-12T00:09:00Z,",
           ",good", "", "\"records\": 10" },
         { "never set", "clock-set = false", 10, "10,1970-01-01T00:09:00Z,", "clock=never-set",
-          "the clock was never set when it began", "\"clock\": \"never set when it began\"" },
+          "the clock was never set when the run began", "\"clock\": \"never set when it began\"" },
     };
     char *folder = scratch_make();
     file_write(folder, "c.rig",

@@ -490,7 +490,55 @@ static void notes(void)
     expect_said(folder, "note --demo -- -5 \"$(printf 'a\\033[31mb\\nc \\377')\"", 0, "02:00:00");
     expect_said(folder, "summary --demo", 0, "note: -5 a [31mb c \xef\xbf\xbd\n");
     expect_said(folder, "note --demo --run 7 x", 2, "no run '7'");
+    expect_said(folder, "note --demo --run 4294967297 x", 2, "no run '4294967297'");
+    expect_said(folder, "summary --demo 0-4294967297", 0, "120 records");
     expect_said(folder, "note --demo --at noon x", 2, "--at takes a time");
+    scratch_remove(folder);
+}
+
+/* Times at the ends of the calendar, which a zone moves beyond it; and what a damaged or foreign
+ * run says of itself, escape sequences among it. */
+static void foreign_texts(void)
+{
+    static const char *const years[] = { "0001-01-01", "9999-12-31" };
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 2min --quiet --title dusk", 0, "2 records");
+    for (size_t i = 0; i < COUNT(years); i++) {
+        char *csv = g_strdup_printf("record,time,sea.temperature/Cel,quality\r\n"
+                                    "1,%sT12:00:00Z,14.5,good\r\n",
+                                    years[i]);
+        char *wanted = g_strdup_printf("%sT12:00:00Z\",\"run\":1,\"record\":1,", years[i]);
+        file_write(folder, "sloop-runs/0001/readings.csv", csv);
+        expect_said(folder, "export --demo 1 --format jsonl", 0, wanted);
+        for (int west = 0; west < 2; west++) {
+            char *local =
+                g_strdup_printf("export --demo 1 --local --format jsonl --write z.%d", west);
+            g_setenv("TZ", west ? "<-12>12" : "<+14>-14", TRUE);
+            expect_said(folder, local, 0, "1 record in");
+            g_unsetenv("TZ");
+            g_free(local);
+        }
+        g_free(wanted);
+        g_free(csv);
+    }
+    expect_said(folder, "export --demo 1 --local --format jsonl", 0, "sea.temperature/Cel\":14.5");
+    file_write(folder, "sloop-runs/0001/run.json",
+               "{ \"format\": \"pintle run 1\", \"board\": \"\\u001b[31mred\", \"ended\": "
+               "\"\\u001b[2Jx\", \"sensors\": [ { \"sensor\": \"\\u001b[0m\", \"corrections\": [ { "
+               "\"channel\": \"\\u009b1m\" } ] } ] }");
+    file_write(folder, "sloop-runs/0001/notes.csv",
+               "time,what,text\r\n2026-06-12T00:00:00Z,note,\033[31mred\r\n");
+    file_write(folder, "sloop-runs/0001/readings.csv",
+               "record,time,sea.temperature/Cel,quality\r\n1,2026-06-12T00:00:00Z,14.5,good\r\n");
+    static const char *const commands[] = { "runs", "summary", "report --write /dev/stdout" };
+    for (size_t i = 0; i < COUNT(commands); i++) {
+        char *both = g_strdup_printf(
+            "%s --demo 2>&1 | LC_ALL=C grep -c \"$(printf '\\033\\|\\302\\233')\" | "
+            "sed s/^0/none/",
+            commands[i]);
+        expect_said(folder, both, 0, "none");
+        g_free(both);
+    }
     scratch_remove(folder);
 }
 
@@ -734,7 +782,8 @@ void add_past_suite(void)
     SUITE("past", { "every number", every_number }, { "planted", planted },
           { "joined and averaged", joined_and_averaged }, { "exports", exports },
           { "beneath a plot", beneath_a_plot }, { "a clock that was never set", never_set },
-          { "intervals", intervals }, { "notes", notes }, { "mistakes", mistakes },
-          { "being written", being_written }, { "averages", averages }, { "few rows", few_rows },
-          { "on a terminal", on_a_terminal }, { "nothing in a pipe", nothing_in_a_pipe });
+          { "intervals", intervals }, { "notes", notes }, { "foreign texts", foreign_texts },
+          { "mistakes", mistakes }, { "being written", being_written }, { "averages", averages },
+          { "few rows", few_rows }, { "on a terminal", on_a_terminal },
+          { "nothing in a pipe", nothing_in_a_pipe });
 }

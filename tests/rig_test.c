@@ -20,6 +20,14 @@ static void mistakes_in_a_rig(void)
     } rows[] = {
         { "misspelt option", BUS "sensor a {\n part = \"TMP102\"\n adress = 0x48\n}",
           "x.rig:4: there is no 'adress' here; did you mean 'address'?" },
+        { "no UTF-8", "# a\nboard { name = \"caf\351\" }\n",
+          "x.rig:2: a character here is no UTF-8" },
+        { "a control character", "board { name = \"\033[31m\" }\n", "x.rig:1: a character here" },
+        { "cut off", BUS "sensor a { part = \"TMP102\" address = 0x48\n",
+          "the file ends within 'sensor a', whose '}' is missing" },
+        { "cut off further in",
+          BUS "sensor a { part = \"TMP102\" address = 0x48 channel temperature { jump = 1",
+          "the file ends within 'channel temperature'" },
         { "misspelt section", "bord { }\n",
           "x.rig:1: there is no 'bord' here; did you mean 'board'" },
         { "nothing like it", "quay { }\n", "known: board, part, bus, sensor, derive, log" },
@@ -295,6 +303,32 @@ static void every_fault_counts(void)
 
 /* A simulated converter measures against the reference that the rig describes, or the one that the
  * world feeds. */
+/* Wherever a rig is cut off within its braces, it is refused. Braces are counted by another rule
+ * than the reader's: the built-in rig has none in words or comments. */
+static void cut_off(void)
+{
+    struct pintle_problem problem = { 0 };
+    struct pintle_rig *demo = pintle_rig_demo(&problem);
+    char *text = g_strdup(demo->text);
+    int depth = 0;
+    unsigned within = 0;
+    for (size_t length = strlen(text); length > 0; length--) {
+        char gone = text[length - 1];
+        text[length - 1] = '\0';
+        depth += (gone == '}') - (gone == '{');
+        if (depth > 0) {
+            struct pintle_problem why = { 0 };
+            struct pintle_rig *rig = pintle_rig_parse("x.rig", text, &why);
+            EXPECT(!rig && why.text[0], "cut off after %zu bytes it is read", length - 1);
+            pintle_rig_free(rig);
+            within++;
+        }
+    }
+    EXPECT(depth == 0 && within > 1000, "%d, %u", depth, within);
+    g_free(text);
+    pintle_rig_free(demo);
+}
+
 static void the_reference_is_the_rigs(void)
 {
     static const struct {
@@ -695,7 +729,7 @@ static void any_entries(void)
 
 void add_rig_suite(void)
 {
-    SUITE("rig", { "mistakes in a rig file", mistakes_in_a_rig },
+    SUITE("rig", { "cut off", cut_off }, { "mistakes in a rig file", mistakes_in_a_rig },
           { "mistakes in a world script", mistakes_in_a_world }, { "a whole rig", a_whole_rig },
           { "every fault counts", every_fault_counts },
           { "the reference is the rig's", the_reference_is_the_rigs }, { "durations", durations },

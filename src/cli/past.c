@@ -304,7 +304,10 @@ static GDateTime *moment_of(int64_t time_us, bool local)
 char *cli_moment(int64_t time_us, bool local)
 {
     GDateTime *time = moment_of(time_us, local);
-    char *text = time ? g_date_time_format(time, "%Y-%m-%d %H:%M:%S") : g_strdup("?");
+    char *rest = time ? g_date_time_format(time, "%m-%d %H:%M:%S") : NULL;
+    char *text = time ? g_strdup_printf("%04d-%s", g_date_time_get_year(time), rest)
+                      : g_strdup("---------- --:--:--"); /* where there is no such local year */
+    g_free(rest);
     int ms = (int)((time_us % 1000000 + 1000000) % 1000000 / 1000);
     if (time) {
         g_date_time_unref(time);
@@ -320,7 +323,7 @@ char *cli_moment(int64_t time_us, bool local)
 char *cli_zone(int64_t time_us)
 {
     GDateTime *time = moment_of(time_us, true);
-    char *text = time ? g_date_time_format(time, "%:z") : g_strdup("?");
+    char *text = time ? g_date_time_format(time, "%:z") : g_strdup("-");
     if (time) {
         g_date_time_unref(time);
     }

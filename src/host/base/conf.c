@@ -6,6 +6,8 @@
 #include <stdarg.h>
 #include <string.h>
 
+#include "host/base/plain.h"
+
 /* libconfuse hands no context to its callbacks, so the parse under way is kept here. */
 static struct {
     struct pintle_problem *problem;
@@ -104,6 +106,10 @@ static void check_floats(cfg_opt_t *schema)
     }
 }
 
+/* What stands at the end of what libconfuse gets, and nowhere else: it takes an end of the file for
+ * that of every section. */
+#define LAST "end-of-the-file"
+
 /* An option that the section doesn't have: which one was meant, or which there are. */
 static char *unknown_option(cfg_t *cfg, const char *word)
 {
@@ -111,6 +117,9 @@ static char *unknown_option(cfg_t *cfg, const char *word)
     unsigned count = 0;
     GString *all = g_string_new(NULL);
     for (cfg_opt_t *opt = cfg->opts; opt->name && count < G_N_ELEMENTS(names); opt++) {
+        if (strcmp(opt->name, LAST) == 0) {
+            continue;
+        }
         names[count++] = opt->name;
         g_string_append_printf(all, "%s%s", all->len ? ", " : "", opt->name);
     }
@@ -139,6 +148,11 @@ static void on_error(cfg_t *cfg, const char *format, va_list args)
                                   whole ? "whole number such as 8 or 0x48"
                                         : "number such as 4700 or 0.5");
         g_free(word);
+    } else if (strstr(message, "'" LAST "'")) {
+        g_free(message);
+        message = g_strdup_printf("the file ends within '%s%s%s', whose '}' is missing: it is cut "
+                                  "off, or there is a '{' too many",
+                                  cfg->name, cfg->title ? " " : "", cfg->title ? cfg->title : "");
     } else if (strstr(message, "no such option") && quoted) {
         char *word = g_strndup(quoted + 1, strcspn(quoted + 1, "'"));
         g_free(message);
@@ -149,18 +163,41 @@ static void on_error(cfg_t *cfg, const char *format, va_list args)
     g_free(message);
 }
 
+/* libconfuse copies what it is given. */
+static cfg_opt_t *with_last(const cfg_opt_t *schema)
+{
+    unsigned count = 0;
+    while (schema[count].name) {
+        count++;
+    }
+    const cfg_opt_t more[] = { CFG_BOOL(LAST, cfg_false, CFGF_NONE), CFG_END() };
+    cfg_opt_t *all = g_new(cfg_opt_t, count + 2);
+    memcpy(all, schema, count * sizeof *all);
+    memcpy(all + count, more, sizeof more);
+    return all;
+}
+
 cfg_t *pintle_priv_conf_parse(cfg_opt_t *schema, void (*prepare)(cfg_t *cfg), const char *name,
                               const char *text, struct pintle_problem *problem)
 {
     check_floats(schema);
-    cfg_t *cfg = cfg_init(schema, CFGF_NONE);
+    cfg_opt_t *opts = with_last(schema);
+    cfg_t *cfg = cfg_init(opts, CFGF_NONE);
+    g_free(opts);
     parsing.problem = problem;
     parsing.name = name;
     cfg_set_error_function(cfg, on_error);
     if (prepare) {
         prepare(cfg);
     }
-    int result = cfg_parse_buf(cfg, text);
+    unsigned odd = pintle_priv_plain_line(text);
+    if (odd > 0) {
+        complain((int)odd, "a character here is no UTF-8, or a control character; save the file as "
+                           "UTF-8 text");
+    }
+    char *whole = g_strconcat(text, "\n" LAST " = true\n", NULL);
+    int result = cfg_parse_buf(cfg, whole);
+    g_free(whole);
     if (result == CFG_SUCCESS && problem->failure == PINTLE_FAILURE_NONE) {
         return cfg;
     }

@@ -4,6 +4,34 @@
 #include <stdlib.h>
 
 #include "host/base/files.h"
+#include "host/base/plain.h"
+
+/* A string may hold any character, an escape sequence written as \\u001b among them. */
+static void clean(json_t *value)
+{
+    const char *key = NULL;
+    json_t *within = NULL;
+    size_t i = 0;
+    if (json_is_string(value)) {
+        char *plain = pintle_priv_plain(json_string_value(value));
+        json_string_set(value, plain);
+        g_free(plain);
+    }
+    json_object_foreach(value, key, within)
+    {
+        clean(within);
+    }
+    json_array_foreach (value, i, within) {
+        clean(within);
+    }
+}
+
+json_t *pintle_priv_json_parse(const char *text, json_error_t *error)
+{
+    json_t *root = json_loads(text, 0, error);
+    clean(root);
+    return root;
+}
 
 /* In memory of the allocator that the rest of pintle-host has. */
 static char *text_of(const json_t *root, size_t flags)

@@ -6,6 +6,9 @@
 
 #include "pintle/host/base/problem.h"
 
+/* Parse; every string becomes plain text on one line. Null, with `error` set (may be null). */
+json_t *pintle_priv_json_parse(const char *text, json_error_t *error);
+
 /* The value as text on one line, with every digit of its numbers; g_free it. */
 char *pintle_priv_json_line(const json_t *root);
 

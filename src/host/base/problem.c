@@ -4,6 +4,8 @@
 #include <stdarg.h>
 #include <string.h>
 
+#include "host/base/plain.h"
+
 bool pintle_problem_set(struct pintle_problem *problem, enum pintle_failure failure,
                         const char *format, ...)
 {
@@ -12,6 +14,7 @@ bool pintle_problem_set(struct pintle_problem *problem, enum pintle_failure fail
         va_start(args, format);
         problem->failure = failure;
         g_vsnprintf(problem->text, sizeof problem->text, format, args);
+        pintle_priv_plain_here(problem->text);
         va_end(args);
     }
     return false;

@@ -72,7 +72,7 @@ json_t *pintle_priv_entries_parse(const char *name, const char *text,
                                   struct pintle_problem *problem)
 {
     json_error_t error;
-    json_t *root = json_loads(text, 0, &error);
+    json_t *root = pintle_priv_json_parse(text, &error);
     bool ok = root && json_is_array(json_object_get(root, "corrections"));
     const char *format = ok ? words(root, "format") : NULL;
     if (ok && g_strcmp0(format, FORMAT) != 0) {

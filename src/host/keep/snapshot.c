@@ -121,7 +121,7 @@ struct pintle_snapshot *pintle_snapshot_load(const struct pintle_sheet *sheet, c
     if (!text) {
         return NULL;
     }
-    json_t *root = json_loads(text, 0, &error);
+    json_t *root = pintle_priv_json_parse(text, &error);
     struct pintle_snapshot *snapshot = empty(sheet);
     g_free(text);
     bool ok = root ? take_registers(sheet, root, path, snapshot, problem)

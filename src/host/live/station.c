@@ -43,6 +43,9 @@ static const char *name_of(const struct pintle_rig *rig)
     return rig->path ? rig->path : "the built-in rig";
 }
 
+#define MOST_AT_US (3660 * INT64_C(86400000000)) /* each day is simulated; ten years take seconds  \
+                                                  */
+
 /* What only makes sense where time and lines are simulated. */
 static bool makes_sense(const struct pintle_rig *rig, const struct pintle_platform *platform,
                         int64_t at_us, struct pintle_problem *problem)
@@ -55,6 +58,11 @@ static bool makes_sense(const struct pintle_rig *rig, const struct pintle_platfo
                                   "on port '%s' time is real, and nothing can begin at another "
                                   "moment; leave --at away, or take a rig of the simulation",
                                   platform->name);
+    }
+    if (at_us > MOST_AT_US) {
+        return pintle_problem_set(problem, PINTLE_FAILURE_USE,
+                                  "a simulation begins at most 3660 days into its world; give less "
+                                  "with --at");
     }
     if (rig->wires && !platform->listen) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,

@@ -156,16 +156,22 @@ static bool choose_numbers(const struct pintle_archive *archive, unsigned from, 
     return true;
 }
 
+/* A number that is too large stays so: it is no run's. */
+static unsigned whole(const char *digits, char **end)
+{
+    return (unsigned)MIN(g_ascii_strtoull(digits, end, 10), UINT32_MAX);
+}
+
 static bool is_range(const char *word, unsigned *from, unsigned *to)
 {
     char *end = NULL;
     if (!g_ascii_isdigit(word[0])) {
         return false;
     }
-    *from = (unsigned)strtoul(word, &end, 10);
+    *from = whole(word, &end);
     *to = *from;
     if (*end == '-' && g_ascii_isdigit(end[1])) {
-        *to = (unsigned)strtoul(end + 1, &end, 10);
+        *to = whole(end + 1, &end);
     }
     return *end == '\0';
 }

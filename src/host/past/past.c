@@ -11,6 +11,7 @@
 
 #include "host/base/files.h"
 #include "host/base/json.h"
+#include "host/base/plain.h"
 #include "host/past/record.h"
 #include "host/run/held.h"
 #include "host/run/note.h"
@@ -56,7 +57,7 @@ static void take_channels(struct pintle_past *past, const json_t *channels)
 
 static void take_about(struct pintle_past *past, const char *text)
 {
-    json_t *about = json_loads(text, 0, NULL);
+    json_t *about = pintle_priv_json_parse(text, NULL);
     const char *format = json_string_value(json_object_get(about, "format"));
     const char *began = json_string_value(json_object_get(about, "began"));
     past->about = g_strdup(text);
@@ -94,10 +95,10 @@ static void take_note(struct pintle_past *past, const char *when, const char *wh
     int64_t time_us = 0;
     if (strcmp(what, "title") == 0) {
         g_free(past->title);
-        past->title = said[0] ? pintle_priv_note_line(said) : NULL;
+        past->title = said[0] ? pintle_priv_plain(said) : NULL;
     } else if (pintle_priv_time_parse(when, &time_us)) {
         past->note = g_renew(struct pintle_note, past->note, past->notes + 1);
-        past->note[past->notes++] = (struct pintle_note){ time_us, pintle_priv_note_line(said) };
+        past->note[past->notes++] = (struct pintle_note){ time_us, pintle_priv_plain(said) };
     }
 }
 
@@ -124,7 +125,7 @@ struct pintle_past *pintle_priv_past_folder(const char *path)
     struct pintle_past *past = g_new0(struct pintle_past, 1);
     char *name = g_path_get_basename(path);
     char *readings = g_build_filename(path, "readings.csv", NULL);
-    past->number = (unsigned)strtoul(name, NULL, 10);
+    past->number = pintle_priv_run_number(name);
     past->where = g_strdup(path);
     past->folder = g_strdup(path);
     char *about = pintle_past_text(past, "run.json");
@@ -420,7 +421,7 @@ static char *correction_text(const json_t *stage)
 struct pintle_past_correction *pintle_past_corrections(const struct pintle_past *past)
 {
     struct pintle_past_correction *all = g_new0(struct pintle_past_correction, 1);
-    json_t *about = past->about ? json_loads(past->about, 0, NULL) : NULL;
+    json_t *about = past->about ? pintle_priv_json_parse(past->about, NULL) : NULL;
     const json_t *sensors = json_object_get(about, "sensors");
     unsigned count = 0;
     for (size_t i = 0; i < json_array_size(sensors); i++) {

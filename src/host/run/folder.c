@@ -25,17 +25,20 @@ const char *const pintle_priv_run_files[PINTLE_RUN_FILES] = {
     "rig", "world", "calibration.json", "readings.csv", "run.json", "notes.csv"
 };
 
+unsigned pintle_priv_run_number(const char *name)
+{
+    guint64 number = g_ascii_isdigit(name[0]) ? g_ascii_strtoull(name, NULL, 10) : 0;
+    return number < 1000000 ? (unsigned)number : 0;
+}
+
 unsigned pintle_run_last(const char *folder)
 {
     GDir *dir = g_dir_open(folder, 0, NULL);
     const char *name = NULL;
     unsigned last = 0;
     while (dir && (name = g_dir_read_name(dir)) != NULL) {
-        char *end = NULL;
-        unsigned long number = strtoul(name, &end, 10);
-        if (*end == '\0' && end > name && number > last && number < 1000000) {
-            last = (unsigned)number;
-        }
+        bool digits = name[strspn(name, "0123456789")] == '\0';
+        last = digits ? MAX(last, pintle_priv_run_number(name)) : last;
     }
     if (dir) {
         g_dir_close(dir);

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "host/base/files.h"
+#include "host/base/plain.h"
 #include "pintle/text.h"
 
 static const char *word_of(bool title)
@@ -19,18 +20,6 @@ static void put_time(char buffer[32], int64_t time_us)
     struct pintle_text text;
     pintle_text_init(&text, buffer, 32);
     pintle_text_time(&text, time_us, 0, time_us % 1000000 ? 3 : 0);
-}
-
-char *pintle_priv_note_line(const char *text)
-{
-    char *valid = g_utf8_make_valid(text, -1);
-    GString *line = g_string_new(NULL);
-    for (const char *at = valid; *at; at = g_utf8_next_char(at)) {
-        gunichar letter = g_utf8_get_char(at);
-        g_string_append_unichar(line, g_unichar_iscntrl(letter) ? ' ' : letter);
-    }
-    g_free(valid);
-    return g_strstrip(g_string_free(line, FALSE));
 }
 
 /* All of it, or nothing. */
@@ -51,7 +40,7 @@ bool pintle_priv_note_folder(const char *path, int64_t time_us, bool title, cons
                              struct pintle_problem *problem)
 {
     char when[32];
-    char *said = pintle_priv_note_line(text);
+    char *said = pintle_priv_plain(text);
     size_t size = 2 * strlen(said) + 8;
     char *quoted = g_malloc(size);
     struct pintle_text field;
@@ -82,7 +71,7 @@ bool pintle_priv_note_base(sqlite3 *db, const char *path, unsigned run, int64_t 
                            const char *text, struct pintle_problem *problem)
 {
     char when[32];
-    char *said = pintle_priv_note_line(text);
+    char *said = pintle_priv_plain(text);
     put_time(when, time_us);
     sqlite3_stmt *insert =
         pintle_priv_database_ask(db, path, problem, "INSERT INTO notes VALUES (%u, %Q, %Q, %Q)",

@@ -9,10 +9,6 @@
 #define PINTLE_NOTES_FILE "notes.csv"
 #define PINTLE_NOTES_HEADER "time,what,text\r\n"
 
-/* One line of UTF-8 that leaves a terminal alone, whatever was typed or lies in a file. g_free it.
- */
-char *pintle_priv_note_line(const char *text);
-
 /* Append one to a run's folder, or to a database; on the disk when it returns. */
 bool pintle_priv_note_folder(const char *path, int64_t time_us, bool title, const char *text,
                              struct pintle_problem *problem);

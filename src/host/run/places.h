@@ -18,6 +18,9 @@ extern const char *const pintle_priv_run_files[PINTLE_RUN_FILES];
 
 /* --- a numbered folder --- */
 
+/* The number at the beginning of a folder's name; 0: it has none that a run could have. */
+unsigned pintle_priv_run_number(const char *name);
+
 /* Make it, whole but for its number, under `folder`. Null on failure. */
 struct pintle_run_folder *pintle_priv_folder_make(const char *folder, const char *about,
                                                   const struct pintle_run_texts *texts,

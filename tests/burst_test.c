@@ -244,7 +244,7 @@ static void in_the_command(void)
         { "keel --for 3s", 0, "raise the bus's speed, or choose a lower rate" },
         { "gone", 1, "collecting from 'gone' failed" },
         { "bilge", 2, "has no FIFO; ADXL345, BMI160, ICM20948, MPU6050" },
-        { "heel --for never", 2, "'never' is no duration" },
+        { "heel --for never", 2, "not 'never'" },
         { "heel --format senml", 2, "as text or csv, not as senml" },
         { "heel --format xml", 2, "xml" },
         { "", 2, "which sensor? A FIFO is in heel, keel, gone" },

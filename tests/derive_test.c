@@ -529,7 +529,7 @@ static void in_the_commands(void)
           "air        mean                            - m               -   bus" },
         { "log --rig d.rig --for 5min", 0, "records in" },
         { "regs --rig d.rig air", 2, "'air' is made of other channels" },
-        { "calibrate --rig d.rig air.dew 3=4 </dev/null", 0, "not kept" },
+        { "calibrate --rig d.rig air.dew 3=4 </dev/null", 1, "not kept" },
         { "burst --rig d.rig way", 2, "'way' is made of other channels" },
         { "scan --rig d.rig", 0, "3 of 3 sensors are there" },
         { "wiring --rig d.rig", 0, "" },

@@ -58,7 +58,7 @@ static void in_every_command(void)
         { "convert MAX31855 fffc7f00", 0, "-0.25 degC" },
         { "convert MAX31855 f0607f00", 0, "-250.00 degC" },
         { "convert MAX31855 0000ec00", 0, "-20.0000 degC" },
-        { "calibrate rudder.angle 183=180", 0, "not kept" },
+        { "calibrate rudder.angle 183=180", 1, "not kept" },
         { "trace -- read", 0, "write 0b+ STATUS" },
         { "wiring", 0, "Nothing speaks against switching on." },
         { "log --for 3min --every 1min --into runs", 0, "3 records in" },

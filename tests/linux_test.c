@@ -75,7 +75,7 @@ static void what_is_said(void)
         { "in a scan", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA, "scan", 1,
           "broken  there is no /dev/" MISSING },
         { "in a log", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA,
-          "log --for 1s --every 1s --into runs", 0,
+          "log --for 1s --every 1s --into runs", 1,
           "sensor 'sea' fails: there is no /dev/" MISSING },
         { "registers", LINUX "bus b { device = \"/dev/" MISSING "\" }\n" SEA, "regs sea T_HIGH", 1,
           "register T_HIGH: there is no /dev/" MISSING },

@@ -242,7 +242,7 @@ static void stopped_by_a_signal(void)
         kill(child, signals[i]);
         waitpid(child, &status, 0);
         about = file_text(folder, "sloop-runs/0001/run.json");
-        EXPECT(WIFEXITED(status) && WEXITSTATUS(status) == 0, "signal %d: status %x", signals[i],
+        EXPECT(WIFEXITED(status) && WEXITSTATUS(status) <= 1, "signal %d: status %x", signals[i],
                (unsigned)status);
         EXPECT(strstr(about, "\"ended\": \"interrupted\"") != NULL, "signal %d: %s", signals[i],
                about);
@@ -470,7 +470,7 @@ static void a_large_rig(void)
     file_write(folder, "x.rig", rig->str);
     file_write(folder, "w", "trouble spi { kind = \"off\" }\n");
     struct said said = tool(folder, "log --rig x.rig --for 3min --quiet");
-    EXPECT(said.status == 0, "%s", said.err);
+    EXPECT(said.status == 1 && strstr(said.err, "80 sensors failed to the end"), "%s", said.err);
     char *runs = g_build_filename(folder, "runs", NULL);
     struct pintle_history *run = load(runs, "1");
     CU_ASSERT_PTR_NOT_NULL_FATAL(run);

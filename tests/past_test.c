@@ -215,7 +215,7 @@ static void planted(void)
 static void joined_and_averaged(void)
 {
     char *folder = scratch_make();
-    expect_said(folder, "log --demo --at 14h30m --for 1h40m --quiet", 0, "100 records");
+    expect_said(folder, "log --demo --at 14h30m --for 1h40m --quiet", 1, "100 records");
     expect_said(folder, "log --demo --at 16h40m --for 1h --quiet", 0, "60 records");
     struct said all =
         tool(folder, "export --demo 1 2 --channels sea,baro.pressure --write all.csv");
@@ -314,7 +314,7 @@ static void exports(void)
     };
     char *folder = scratch_make();
     g_setenv("TZ", "Pintle-3", TRUE); /* three hours east */
-    expect_said(folder, "log --demo --at 15h --for 30min --quiet", 0, "30 records");
+    expect_said(folder, "log --demo --at 15h --for 30min --quiet", 1, "30 records");
     for (size_t i = 0; i < COUNT(rows); i++) {
         char *line =
             g_strdup_printf("export --demo 1 --channels sea --from \"2026-06-12 %s:19\" "
@@ -565,6 +565,11 @@ static void mistakes(void)
         { "summary --demo --format senml", 2, "text or csv" },
         { "runs --demo", 3, "1 of 3 runs can't be read" },
         { "runs --demo 1", 2, "'pintle summary 1' looks at one run" },
+        { "runs --demo --at 1d", 2, "Unknown option --at" },
+        { "wiring --demo --at 1d", 2, "Unknown option --at" },
+        { "read --demo --at nonsense", 2, "--at takes a duration" },
+        { "live --demo --for nonsense", 2, "--for takes a duration" },
+        { "calibrate --demo --at nonsense sea.temperature 1=2", 2, "--at takes a duration" },
         { "runs --in nowhere", 3, "there is no database nowhere" },
         { "runs --in empty", 2, "there is no run in empty" },
         { "export --demo 1 --format yaml", 2, "one of csv, jsonl, senml" },
@@ -760,7 +765,7 @@ static void on_a_terminal(void)
     sit_down(&t, folder, "log --demo --for 3000d --quiet");
     expect_on(&t, "logging: 20"); /* however fast it is */
     type(&t, "\003");
-    CU_ASSERT_EQUAL(stand_up(&t), 0);
+    CU_ASSERT_TRUE(stand_up(&t) <= 1); /* 1 while a plug is pulled in the world */
     EXPECT(strstr(t.said->str, "stopped by a signal") != NULL, "%s", t.said->str);
     g_string_free(t.said, TRUE);
     expect_said(folder, "runs --demo", 0, "interrupted");

@@ -105,13 +105,13 @@ static void commands_do_their_job(void)
           "pressure,1006.53,hPa,good\r\n", "" },
         { "read --demo baro --unit kPa", 0, "101.891 kPa", "" },
         { "log --demo --for 1min --unit degF --unit mmHg", 0, " degF ", "run 0001" },
-        { "calibrate --demo sea.temperature --unit degF 56=57 60=61.2 </dev/null", 0,
+        { "calibrate --demo sea.temperature --unit degF 56=57 60=61.2 </dev/null", 1,
           "offset         -1.8000 degF", "Keep it in" },
         { "calibrate --demo cabin.temperature 20.4=20.0 --yes", 0, "offset         -0.4000 degC",
           "" },
         { "calibrate --demo baro.pressure 1010=1011 1020=1021.1 1000=1001 --yes", 0,
           "kept in sloop.calibration.json", "" },
-        { "calibrate --demo sea.temperature 10=10.4 20=20.5 -m offset </dev/null", 0, "not kept",
+        { "calibrate --demo sea.temperature 10=10.4 20=20.5 -m offset </dev/null", 1, "not kept",
           "Keep it in sloop.calibration.json? [y/N]" },
     };
     run_lines(lines, COUNT(lines));
@@ -170,7 +170,7 @@ static void mistakes_are_answered(void)
         { "regs --demo sea T_LOW --save x", 2, "", "--save and --diff take a whole sensor" },
         { "regs --demo sea --watch 1s", 2, "", "--watch takes one register" },
         { "regs --demo sea T_LOW=5 --watch 1s", 2, "", "--watch takes one register" },
-        { "regs --demo sea T_LOW --watch often", 2, "", "take durations" },
+        { "regs --demo sea T_LOW --watch often", 2, "", "--watch takes a duration" },
         { "regs --demo sea --for 1s", 2, "", "--for goes with --watch" },
         { "regs --demo --at 16h sea --save x", 1, "", "nothing answered" },
         { "convert TMP102", 2, "", "give a part and its raw bytes" },
@@ -322,11 +322,11 @@ static void a_file_of_pairs(void)
         { "a byte-order mark",
           "\xef\xbb\xbf"
           "15,16\n20,21\n",
-          0, "15.000       16.000" },
-        { "a mark and a heading", "\xef\xbb\xbfsensor,reference\r\n15,16\r\n", 0,
+          1, "15.000       16.000" },
+        { "a mark and a heading", "\xef\xbb\xbfsensor,reference\r\n15,16\r\n", 1,
           "15.000       16.000" },
-        { "tabs", "sensor\treference\n15\t16\n", 0, "15.000       16.000" },
-        { "semicolons", "-15.5;-16\n", 0, "-15.500      -16.000" },
+        { "tabs", "sensor\treference\n15\t16\n", 1, "15.000       16.000" },
+        { "semicolons", "-15.5;-16\n", 1, "-15.500      -16.000" },
     };
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(rows); i++) {

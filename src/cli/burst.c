@@ -160,6 +160,7 @@ static int run(int argc, char **argv)
     struct burst_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         UNIT_OPTION(options.rig),
         { "for", 0, 0, G_OPTION_ARG_STRING, &options.length, "as long as this (1s)", "DURATION" },
         { "format", 'f', 0, G_OPTION_ARG_STRING, &options.format, "text or csv", "NAME" },

@@ -384,6 +384,7 @@ static int start(int argc, char **argv)
     struct calibrate_options o = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(o.rig),
+        AT_OPTION(o.rig.at),
         UNIT_OPTION(o.rig),
         { "method", 'm', 0, G_OPTION_ARG_STRING, &o.method, "how; see below", "NAME" },
         { "pairs", 'p', 0, G_OPTION_ARG_FILENAME, &o.pairs,
@@ -437,7 +438,7 @@ static int start(int argc, char **argv)
     pintle_series_free(&subject.series);
     pintle_station_free(subject.station);
     pintle_rig_free(subject.rig);
-    return ok ? 0 : cli_fail(&problem);
+    return !ok ? cli_fail(&problem) : subject.declined ? PINTLE_FAILURE_RIG : 0;
 }
 
 static int run(int argc, char **argv)

@@ -44,7 +44,8 @@ struct subject {
     struct pintle_calibration found[FOUND_MAX]; /* of channels from wanted.of.channel on */
     unsigned found_channel[FOUND_MAX];
     unsigned found_count;
-    char answer; /* whether to keep it, where that was typed before it was asked; else 0 */
+    char answer;   /* whether to keep it, where that was typed before it was asked; else 0 */
+    bool declined; /* it was found and not kept */
 };
 
 /* Becomes other than 0 when somebody wants to leave. */
@@ -79,6 +80,6 @@ bool cli_calibrate_draw(const struct subject *subject, const char *path,
                         struct pintle_problem *problem);
 
 /* Ask whether to keep it, and do. */
-bool cli_calibrate_keep(const struct subject *subject, struct pintle_problem *problem);
+bool cli_calibrate_keep(struct subject *subject, struct pintle_problem *problem);
 
 #endif

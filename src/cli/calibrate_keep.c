@@ -98,13 +98,14 @@ static bool consent(const struct subject *subject, const char *path, bool *refus
     return yes ? !*refused : answer_is_yes(subject);
 }
 
-bool cli_calibrate_keep(const struct subject *subject, struct pintle_problem *problem)
+bool cli_calibrate_keep(struct subject *subject, struct pintle_problem *problem)
 {
     char *path = pintle_calibration_path(subject->rig);
     bool refused = false;
     bool ok = true;
     if (!consent(subject, path, &refused)) {
         printf("not kept\n");
+        subject->declined = true;
         g_free(path);
         return !refused
                || pintle_problem_set(problem, PINTLE_FAILURE_USE,

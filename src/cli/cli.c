@@ -78,6 +78,25 @@ void cli_end(void)
     }
 }
 
+/* Whatever the command makes of it later. */
+static bool durations_make_sense(const GOptionEntry *entries)
+{
+    for (const GOptionEntry *entry = entries; entry->long_name; entry++) {
+        struct pintle_problem problem = { 0 };
+        int64_t us = 0;
+        bool duration = g_strcmp0(entry->arg_description, "DURATION") == 0;
+        const char *text = duration ? *(char **)entry->arg_data : NULL;
+        if (text && !pintle_duration_parse(text, &us)) {
+            pintle_problem_set(&problem, PINTLE_FAILURE_USE,
+                               "--%s takes a duration such as \"1d 6h\", not '%s'",
+                               entry->long_name, text);
+            cli_fail(&problem);
+            return false;
+        }
+    }
+    return true;
+}
+
 bool cli_options(const struct command *command, const GOptionEntry *entries, int *argc,
                  char ***argv)
 {
@@ -97,6 +116,7 @@ bool cli_options(const struct command *command, const GOptionEntry *entries, int
                    letters ? "set LC_ALL=C.UTF-8, or see" : "see", command->name);
         g_error_free(error);
     }
+    ok = ok && durations_make_sense(entries);
     if (ok && *argc > 1 && strcmp((*argv)[1], "--") == 0) { /* it stays before words with a dash */
         (*argv)[1] = (*argv)[0];
         ++*argv;

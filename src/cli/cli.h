@@ -42,11 +42,12 @@ struct rig_options {
         "at", 0, 0, G_OPTION_ARG_STRING, &(at),                                                    \
             "begin this far into the simulated world (\"1d 6h\")", "DURATION"                      \
     }
-#define RIG_OPTIONS(options)                                                                        \
-    { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },               \
-        { "demo", 0, 0, G_OPTION_ARG_NONE, &(options).demo, "use the built-in rig, a moored sloop", \
-          NULL },                                                                                   \
-        AT_OPTION((options).at)
+#define RIG_OPTIONS(options)                                                                       \
+    { "rig", 'r', 0, G_OPTION_ARG_FILENAME, &(options).rig, "the rig file", "FILE" },              \
+    {                                                                                              \
+        "demo", 0, 0, G_OPTION_ARG_NONE, &(options).demo, "use the built-in rig, a moored sloop",  \
+            NULL                                                                                   \
+    }
 
 enum format { FORMAT_TEXT, FORMAT_CSV, FORMAT_SENML };
 

@@ -137,6 +137,7 @@ static int run(int argc, char **argv)
     struct clock_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         { "set", 0, 0, G_OPTION_ARG_NONE, &options.set, "set it from the board's clock", NULL },
         { "alarm", 0, 0, G_OPTION_ARG_STRING, &options.alarm,
           "let it go off: second, minute=SS, hour=MM:SS or day=HH:MM:SS (UTC)", "WHEN" },

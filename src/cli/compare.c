@@ -384,6 +384,7 @@ static int run(int argc, char **argv)
     struct compare_options o = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(o.rig),
+        AT_OPTION(o.rig.at),
         UNIT_OPTION(o.rig),
         { "against", 0, 0, G_OPTION_ARG_STRING, &o.against, "the reference among them",
           "SENSOR.CHANNEL" },

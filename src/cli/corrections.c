@@ -384,6 +384,7 @@ static int run(int argc, char **argv)
     struct corrections_options o = { .room = 256 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(o.rig),
+        AT_OPTION(o.rig.at),
         { "show", 's', 0, G_OPTION_ARG_INT, &o.show, "all that is known of one", "NUMBER" },
         { "use", 0, 0, G_OPTION_ARG_INT, &o.use, "take one into use again", "NUMBER" },
         { "stop", 0, 0, G_OPTION_ARG_INT, &o.stop, "take one out of use", "NUMBER" },

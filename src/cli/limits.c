@@ -121,6 +121,7 @@ static int run(int argc, char **argv)
     struct limits_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         UNIT_OPTION(options.rig),
         { "low", 0, 0, G_OPTION_ARG_STRING, &options.low, "below this it tells", "VALUE" },
         { "high", 0, 0, G_OPTION_ARG_STRING, &options.high, "above this it tells", "VALUE" },

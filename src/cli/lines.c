@@ -99,6 +99,7 @@ static int run(int argc, char **argv)
     struct lines_options lines = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options),
+        AT_OPTION(options.at),
         { "board", 'b', 0, G_OPTION_ARG_STRING_ARRAY, &lines.board,
           "a line of the board itself, and perhaps what to drive it to", "NAME[=0|1]" },
         { "wait", 'w', 0, G_OPTION_ARG_NONE, &lines.wait, "wait until the board's line changes",

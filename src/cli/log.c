@@ -165,6 +165,7 @@ static int run(int argc, char **argv)
     struct log_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         UNIT_OPTION(options.rig),
         { "for", 0, 0, G_OPTION_ARG_STRING, &options.length,
           "how long (until stopped; in the simulation one day)", "DURATION" },

@@ -25,7 +25,12 @@ int cli_logged(struct pintle_logged *logged, bool ok, const struct pintle_proble
         cli_say("the clock was never set when the run began: until it is, times count from 1970 or "
                 "2000 and are marked");
     }
-    int status = !ok ? cli_fail(problem) : logged->lost ? PINTLE_FAILURE_UNABLE : 0;
+    if (logged->failing > 0) {
+        cli_say("%u sensor%s failed to the end; 'pintle scan' says what may be wrong",
+                logged->failing, cli_s(logged->failing));
+    }
+    int found = logged->failing > 0 ? PINTLE_FAILURE_RIG : 0;
+    int status = !ok ? cli_fail(problem) : logged->lost ? PINTLE_FAILURE_UNABLE : found;
     pintle_host_free(logged->path);
     pintle_host_free(logged->lost);
     return status;

@@ -21,9 +21,10 @@ static void help(void)
         printf("  %s%-11s%s %s\n", cli_bold(), commands[i]->name, cli_plain(),
                commands[i]->summary);
     }
-    printf("\nEvery command takes --rig FILE, or --demo for the built-in rig, and --help.\n"
-           "Exit status: 0 done, 1 something is wrong with the rig, 2 wrong use, 3 could not.\n\n"
-           "Begin with:  pintle demo\n");
+    printf(
+        "\nEvery command takes --rig FILE, or --demo for the built-in rig, and --help.\n"
+        "Exit status: 0 done, 1 a fault was found or nothing was kept, 2 wrong use, 3 failed.\n\n"
+        "Begin with:  pintle demo\n");
 }
 
 static int unknown(const char *name)

@@ -203,6 +203,7 @@ static int run(int argc, char **argv)
     char *format_name = NULL;
     gboolean worth = FALSE;
     const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     AT_OPTION(options.at),
                                      UNIT_OPTION(options),
                                      { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,
                                        "text, csv or senml", "NAME" },

@@ -449,6 +449,7 @@ static int run(int argc, char **argv)
     struct regs_options options = { 0 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         { "measure", 'm', 0, G_OPTION_ARG_NONE, &options.measure,
           "set the sensor up and take a reading first", NULL },
         { "save", 0, 0, G_OPTION_ARG_FILENAME, &options.save, "keep all registers in a file",

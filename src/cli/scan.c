@@ -139,6 +139,7 @@ static int run(int argc, char **argv)
     char *format_name = NULL;
     char *draft = NULL;
     const GOptionEntry entries[] = { RIG_OPTIONS(options),
+                                     AT_OPTION(options.at),
                                      { "draft", 0, 0, G_OPTION_ARG_FILENAME, &draft,
                                        "write a rig file of what is found", "FILE" },
                                      { "format", 'f', 0, G_OPTION_ARG_STRING, &format_name,

@@ -160,6 +160,7 @@ static int run(int argc, char **argv)
     struct store_options options = { .from = -1, .count = -1 };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         { "from", 0, 0, G_OPTION_ARG_INT64, &options.from,
           "from this byte on, or block of a card (0)", "N" },
         { "count", 0, 0, G_OPTION_ARG_INT64, &options.count, "so many (all that there are)", "N" },

@@ -98,6 +98,7 @@ static int run(int argc, char **argv)
     struct trace_options options = { .number = 1, .rig.may_be_empty = true };
     const GOptionEntry entries[] = {
         RIG_OPTIONS(options.rig),
+        AT_OPTION(options.rig.at),
         { "do", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options.typed,
           "do this instead of a command (\"aft 0x48: read TEMPERATURE 2\"); again for more",
           "TRANSFER" },

@@ -18,6 +18,7 @@ struct pintle_logger {
     int64_t end_us;  /* by its own clock, */
     int64_t show_us; /* and so is this: the next round that is only shown */
     uint32_t missed;
+    unsigned failing; /* sensors in the last round that was measured whole */
 };
 
 static int64_t own_now(const struct pintle_logger *l)
@@ -80,11 +81,25 @@ struct pintle_logger *pintle_logger_open(const struct pintle_logging *logging,
     return l;
 }
 
+/* False: it was stopped, and what was not measured whole is no record. */
+static bool measure(struct pintle_logger *l)
+{
+    struct pintle_station *station = l->logging->station;
+    if (pintle_station_round(station, l->logging->stop) == SIZE_MAX) {
+        return false;
+    }
+    l->failing = 0;
+    for (unsigned i = 0; i < station->rig->sensors; i++) {
+        l->failing += station->turn[i].status != PINTLE_OK;
+    }
+    return true;
+}
+
 static enum pintle_logger_did take_record(struct pintle_logger *l, struct pintle_problem *problem)
 {
     const struct pintle_logging *logging = l->logging;
-    if (pintle_station_round(logging->station, logging->stop) == SIZE_MAX) {
-        return PINTLE_LOGGER_STOPPED; /* what was not measured whole is no record */
+    if (!measure(l)) {
+        return PINTLE_LOGGER_STOPPED;
     }
     l->slot.number = l->run.records + 1;
     l->slot.stepped_us = l->stepped_us;
@@ -104,7 +119,7 @@ static enum pintle_logger_did take_record(struct pintle_logger *l, struct pintle
 static enum pintle_logger_did show_round(struct pintle_logger *l)
 {
     const struct pintle_logging *logging = l->logging;
-    if (pintle_station_round(logging->station, logging->stop) == SIZE_MAX) {
+    if (!measure(l)) {
         return PINTLE_LOGGER_STOPPED;
     }
     const struct pintle_slot slot = { .time_us = wall_now(l) / 1000 * 1000,
@@ -168,6 +183,7 @@ bool pintle_logger_close(struct pintle_logger *l, const char *how, struct pintle
                                       .missed = l->missed,
                                       .steps = run->steps,
                                       .unset = run->unset,
+                                      .failing = l->failing,
                                       .bytes = run->bytes,
                                       .lost = g_strdup(run->lost),
                                       .path = g_strdup(run->path) };

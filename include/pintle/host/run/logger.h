@@ -33,9 +33,10 @@ struct pintle_logged {
     unsigned number;
     uint32_t records;
     uint32_t suspect;
-    uint32_t missed; /* slots that nobody measured */
-    unsigned steps;  /* of the wall clock */
-    bool unset;      /* it began with a wall clock that was never set */
+    uint32_t missed;  /* slots that nobody measured */
+    unsigned steps;   /* of the wall clock */
+    unsigned failing; /* sensors that failed in the last round that was measured whole */
+    bool unset;       /* it began with a wall clock that was never set */
     bool interrupted;
     uint64_t bytes; /* that the records took */
     char *lost;     /* one of two places gave out: which, and why; null: none. Freed likewise */

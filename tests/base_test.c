@@ -255,6 +255,15 @@ static void a_database_with_its_runs(void)
     expect_said(folder, "summary --in var/x.db 1", 0, "3 records");
     expect_said(folder, "summary --rig x.rig --in var 1", 0, "3 records");
     CU_ASSERT_FALSE(g_file_test(beside, G_FILE_TEST_EXISTS));
+    file_write(folder, "x.rig",
+               "board { world = \"w\" }\nbus main { }\n"
+               "sensor a { part = \"TMP102\" address = 0x48 }\n"
+               "log { folders = false database = \"x.db\" }\n");
+    expect_said(folder, "log --rig x.rig --into own --for 3min --quiet", 0,
+                "3 records in own/x.db");
+    char *number = g_build_filename(folder, "own", "0001", NULL);
+    CU_ASSERT_FALSE(g_file_test(number, G_FILE_TEST_EXISTS));
+    g_free(number);
     g_free(beside);
     scratch_remove(folder);
 }
@@ -307,7 +316,7 @@ static void thinning(void)
     expect_said(folder, "log --demo --for 3d --every 20s --quiet --database t.db --only-database",
                 0, "12960 records in t.db");
     expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d", 0,
-                "8639 records before 2026-06-14 00:00:00 would become averages of 1441 intervals");
+                "8638 records before 2026-06-14 00:00:00 would become averages of 1441 intervals");
     expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d", 0,
                 "nothing was changed");
     char *path = g_build_filename(folder, "t.db", NULL);
@@ -322,7 +331,7 @@ static void thinning(void)
     expect_same_summary(folder, "summary --in before.db 1 --format csv",
                         "summary --in t.db 1 --format csv");
     expect_said(folder, "summary --in t.db", 0, "12960 records, 946 marked");
-    expect_said(folder, "summary --in t.db", 0, "note: thinned: 8639 records before");
+    expect_said(folder, "summary --in t.db", 0, "note: thinned: 8638 records before");
     expect_said(folder, "summary --in t.db", 0,
                 "from here on thinned: a record is averaged over 1 min");
     expect_said(folder, "thin --in t.db --whole 0.5d --minutes 1d --hours 2d --yes", 0, "are now");
@@ -331,20 +340,20 @@ static void thinning(void)
     expect_same_summary(folder, "summary --in before.db 1 --format csv --last 12h",
                         "summary --in t.db 1 --format csv --last 12h");
     expect_said(folder, "export --in t.db --channels icebox --to 2026-06-12T00:00:30Z", 0,
-                "2026-06-12T00:00:00,1,1,");
+                "2026-06-12T00:00:20,1,1,");
     expect_said(folder, "export --in t.db --channels icebox --to 2026-06-12T01:00:00Z", 0,
-                ",averaged-over=86400s\r\n");
+                ",averaged-over=86360s\r\n");
     expect_said(folder, "export --in t.db --channels icebox --mean 1h", 0,
                 ",averaged-over=86400s\r\n");
     expect_said(folder, "export --in t.db --channels icebox --format senml", 0,
-                "{\"n\":\"record.quality\",\"t\":1781222400,\"vs\":\"averaged-over=86400s\"}");
+                "{\"n\":\"record.quality\",\"t\":1781222440,\"vs\":\"averaged-over=86360s\"}");
     struct said said = tool(folder, "export --in t.db --channels icebox --mean 1d");
     EXPECT(!strstr(said.out, "averaged-over"), "a day is what was asked for: %s", said.out);
     said_free(&said);
     expect_said(folder, "plot --in t.db --channels sea --png t.png", 0, "t.png");
     struct pintle_problem problem = { 0 };
     struct pintle_history *history = pintle_history_load(NULL, path, "1", &problem);
-    EXPECT(history && history->reach[0] >= 86400 && history->reach[history->rows - 1] <= 20,
+    EXPECT(history && history->reach[1] >= 86360 && history->reach[history->rows - 1] <= 20,
            "a day's average has no gap behind it: %s", problem.text);
     pintle_history_free(history);
     expect_said(folder, "thin --in t.db --whole 2d --minutes 1d", 2, "each no less than");
@@ -357,6 +366,74 @@ static void thinning(void)
 }
 
 /* Angles around 0 stay there when all that is left of them are averages. */
+/* A thinned run begins and ends when it did. */
+static void ends_stay(void)
+{
+    char *folder = scratch_quick();
+    expect_said(folder,
+                "log --demo --at 14h --for 30h --every 20s --quiet --database t.db --only-database",
+                0, "5400 records in t.db");
+    expect_said(folder, "log --demo --at 20d --for 1h --quiet --database t.db --only-database", 0,
+                "60 records in t.db");
+    struct said before = tool(folder, "runs --in t.db");
+    struct said head = tool(folder, "summary --in t.db 1-2");
+    expect_said(folder, "thin --in t.db --whole 1d --minutes 2d --hours 2d --yes", 0,
+                "5398 records");
+    struct said after = tool(folder, "runs --in t.db");
+    struct said then = tool(folder, "summary --in t.db 1-2");
+    char *end = strstr(before.out, "\n\nAt ");
+    EXPECT(end && strncmp(before.out, after.out, (size_t)(end - before.out)) == 0, "%s, not %s",
+           after.out, before.out);
+    const char *line = strstr(head.out, "2026-06-12 14:00:00 to 2026-07-02 00:59:00 UTC");
+    EXPECT(line && strstr(then.out, "2026-06-12 14:00:00 to 2026-07-02 00:59:00 UTC"), "%s%s",
+           head.out, then.out);
+    static const char over[] = "2026-06-13 19:59:40  the run ended; the next began";
+    EXPECT(strstr(head.out, over) && strstr(then.out, over), "%s%s", head.out, then.out);
+    expect_said(folder, "export --in t.db 1 --channels icebox", 0,
+                "2026-06-12T14:00:20,1,2,"); /* the first day, what is left of it, */
+    expect_said(folder, "export --in t.db 1 --channels icebox", 0, "averaged-over=35980s");
+    expect_said(folder, "export --in t.db 1 --channels icebox", 0,
+                "averaged-over=71980s"); /* the second, until the last record */
+    said_free(&before);
+    said_free(&after);
+    said_free(&head);
+    said_free(&then);
+    scratch_remove(folder);
+}
+
+/* On a card that is nearly full: it takes little beside the file, and gives back what it saves. */
+static void thinning_makes_room(void)
+{
+    struct said said;
+    char *folder = scratch_quick();
+    expect_said(folder, "log --demo --for 5d --every 10s --quiet --database t.db --only-database",
+                0, "43200 records");
+    char *path = g_build_filename(folder, "t.db", NULL);
+    GStatBuf was;
+    CU_ASSERT_EQUAL_FATAL(g_stat(path, &was), 0);
+    char *size = g_strdup_printf("%luk", (unsigned long)was.st_size / 1024 + 4096);
+    if (in_little_room(folder, size,
+                       "cp t.db /mnt/t.db; $TOOL thin --in /mnt/t.db --whole 1d --minutes 1d "
+                       "--hours 2d --yes; s=$?; ls -s --block-size=1 /mnt; $TOOL summary --in "
+                       "/mnt/t.db; exit $s",
+                       &said)) {
+        const char *line = strstr(said.out, " t.db");
+        EXPECT(said.status == 0 && line, "%s%s", said.out, said.err);
+        while (line && line > said.out && line[-1] != '\n') {
+            line--;
+        }
+        double left = line ? strtod(line, NULL) : 0;
+        EXPECT(left > 0 && left < 0.4 * (double)was.st_size, "%g of %g bytes are left", left,
+               (double)was.st_size);
+        EXPECT(!strstr(said.out, "t.db-wal") || strstr(said.out, "0 t.db-wal"), "%s", said.out);
+        EXPECT(strstr(said.out, "43200 records"), "%s", said.out);
+    }
+    said_free(&said);
+    g_free(size);
+    g_free(path);
+    scratch_remove(folder);
+}
+
 static void thinned_angles(void)
 {
     char *folder = scratch_quick();
@@ -527,6 +604,10 @@ static void mistakes(void)
           "record 2 is none" },
         { "UPDATE readings_1 SET time = 'yesterday' WHERE record = 2", "export --in x.db", 3,
           "record 2 is none" },
+        { "", "runs --in x.db", 3, "x.db has no run: nothing was logged into it yet" },
+        { "PRAGMA journal_mode = WAL", "summary --in x.db", 3, "x.db has no run" },
+        { "PRAGMA journal_mode = WAL", "log --demo --for 1min --quiet --database x.db", 0,
+          "1 record" },
         { NULL, "summary --in text.db", 3, "is damaged, or no database" },
         { NULL, "log --demo --for 1min --database text.db", 3, "is damaged, or no database" },
         { NULL, "summary --in cut.db", 3, "is damaged, or no database" },
@@ -579,6 +660,7 @@ void add_base_suite(void)
           { "one place recovers", one_place_recovers },
           { "a database with its runs", a_database_with_its_runs },
           { "a clock set back", a_clock_set_back }, { "thinning", thinning },
+          { "ends stay", ends_stay }, { "thinning makes room", thinning_makes_room },
           { "thinned angles", thinned_angles }, { "thinning is killed", thinning_is_killed },
           { "another user reads", another_user_reads }, { "two at once", two_at_once },
           { "windows", windows }, { "mistakes", mistakes });

@@ -5,6 +5,7 @@
 #include <glib.h>
 
 #include "pintle/host/live/station.h"
+#include "pintle/host/run/logger.h"
 #include "pintle/host/trace/trace.h"
 
 /* A command: its function gets the arguments after its name, itself at index 0. */
@@ -127,9 +128,13 @@ int cli_fail(const struct pintle_problem *problem);
 /* Wrong use, said in one go. Returns the exit status. */
 int cli_misuse(const char *format, ...) __attribute__((format(printf, 1, 2)));
 
+/* Where a log goes: as the rig file says, its relative paths within the folder `into`; and into
+ * `database`, either may be null. */
+struct pintle_run_places cli_where(struct pintle_rig *rig, const char *into, const char *database,
+                                   bool only_database, const char *title);
+
 /* Say what came of a log, which was `ok` or failed with the problem, and free what belongs to it.
  * Returns the exit status. */
-struct pintle_logged;
 int cli_logged(struct pintle_logged *logged, bool ok, const struct pintle_problem *problem);
 
 /* Has everything that was printed gone where it should? False, with the problem set. */

@@ -85,16 +85,8 @@ static bool open_rig(const struct live_options *o, struct live *live,
             "time is real",
             live->rig->port);
     }
-    if (o->log && o->into) {
-        pintle_rig_move_database(live->rig, o->into);
-    }
     if (o->log) {
-        live->logging.places =
-            (struct pintle_run_places){ .folder = o->into              ? o->into
-                                                  : live->rig->folders ? live->rig->runs
-                                                                       : NULL,
-                                        .database = o->database ? o->database : live->rig->database,
-                                        .title = o->title };
+        live->logging.places = cli_where(live->rig, o->into, o->database, false, o->title);
     } else if (o->into || o->database || o->title || o->store_every) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE,
                                   "--into, --database, --title and --store-every say how to log; "
@@ -170,7 +162,8 @@ static int run(int argc, char **argv)
         { "store-every", 0, 0, G_OPTION_ARG_STRING, &o.store_every,
           "a record so often (the rig's interval)", "DURATION" },
         { "title", 0, 0, G_OPTION_ARG_FILENAME, &o.title, "the run's title", "TEXT" },
-        { "into", 0, 0, G_OPTION_ARG_FILENAME, &o.into, "folder of run folders", "DIR" },
+        { "into", 0, 0, G_OPTION_ARG_FILENAME, &o.into,
+          "the folder for what the rig file names by a relative path", "DIR" },
         { "database", 0, 0, G_OPTION_ARG_FILENAME, &o.database, "also into this database", "FILE" },
         { 0 }
     };

@@ -55,18 +55,6 @@ static bool take_duration(const char *option, const char *text, int64_t *us,
         option, text);
 }
 
-static struct pintle_run_places places_of(const struct log_options *options,
-                                          const struct pintle_rig *rig)
-{
-    bool folders = !options->only && (rig->folders || options->into);
-    return (struct pintle_run_places){ .folder = !folders        ? NULL
-                                                 : options->into ? options->into
-                                                                 : rig->runs,
-                                       .database =
-                                           options->database ? options->database : rig->database,
-                                       .title = options->title };
-}
-
 #define LAG_US 300000000 /* that is worth a word */
 
 /* A chip's filter counts readings, not time: what holds noise down at one a second is hours behind
@@ -107,15 +95,13 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
 {
     struct pintle_problem problem = { 0 };
     struct pintle_logged logged = { 0 };
-    if (options->into) {
-        pintle_rig_move_database(rig, options->into);
-    }
     struct watch watch = { .station = station,
                            .format = format,
                            .quiet = options->quiet,
                            .in_units = options->rig.units != NULL };
     struct pintle_logging logging = { .station = station,
-                                      .places = places_of(options, rig),
+                                      .places = cli_where(rig, options->into, options->database,
+                                                          options->only, options->title),
                                       .every_us = rig->every_us,
                                       .stop = &stop,
                                       .record = log_watch_record,
@@ -177,7 +163,8 @@ static int run(int argc, char **argv)
         { "database", 0, 0, G_OPTION_ARG_FILENAME, &options.database, "also into this database",
           "FILE" },
         { "only-database", 0, 0, G_OPTION_ARG_NONE, &options.only, "and into no folder", NULL },
-        { "into", 0, 0, G_OPTION_ARG_FILENAME, &options.into, "folder of run folders", "DIR" },
+        { "into", 0, 0, G_OPTION_ARG_FILENAME, &options.into,
+          "the folder for what the rig file names by a relative path", "DIR" },
         { "real-time", 0, 0, G_OPTION_ARG_NONE, &options.real_time,
           "pace simulated time to the real clock", NULL },
         { "format", 'f', 0, G_OPTION_ARG_STRING, &options.format,

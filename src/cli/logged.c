@@ -1,6 +1,21 @@
-/* What is said at the end of a log, whichever command kept it. */
+/* Where a log goes and what is said at its end, whichever command keeps it. */
 #include "cli/cli.h"
-#include "pintle/host/run/logger.h"
+
+struct pintle_run_places cli_where(struct pintle_rig *rig, const char *into, const char *database,
+                                   bool only_database, const char *title)
+{
+    if (into) {
+        pintle_rig_move_database(rig, into);
+        (void)!g_mkdir_with_parents(into, 0755); /* where it can't be, opening says why */
+    }
+    const char *base = database ? database : rig->database;
+    bool folders = !only_database && (rig->folders || (into && !rig->database));
+    return (struct pintle_run_places){ .folder = !folders ? NULL
+                                                 : into   ? into
+                                                          : rig->runs,
+                                       .database = base,
+                                       .title = title };
+}
 
 int cli_logged(struct pintle_logged *logged, bool ok, const struct pintle_problem *problem)
 {

@@ -34,7 +34,7 @@ static void report(const struct pintle_thinned *t, bool really, bool local)
                " interval%s, in %u run%s\n",
                t->before, from, really ? "are now" : "would become", t->after, cli_s(t->after),
                t->runs, cli_s(t->runs));
-        printf(really ? "their room in the file is used by the records to come\n"
+        printf(really ? "the file gave back the room that they took\n"
                       : "nothing was changed; --yes does it\n");
     }
     if (t->left > 0) {

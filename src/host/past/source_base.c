@@ -11,9 +11,11 @@ struct from_base {
     struct pintle_source source;
     const struct pintle_past *run;
     sqlite3 *db;
-    sqlite3_stmt *thinned, *whole; /* null: read to their ends */
-    bool ahead, ready;             /* a row of `thinned`, of the records waits */
-    sqlite3_int64 first, last;
+    sqlite3_stmt *thinned, *whole;    /* null: read to their ends */
+    bool ahead, ready;                /* a row of `thinned`, of the records waits */
+    sqlite3_int64 begin, first, last; /* of the run, and the first that is read; of those not
+                                         thinned */
+    sqlite3_int64 first_thinned;
     sqlite3_int64 at;
 };
 
@@ -162,8 +164,8 @@ static bool next(struct pintle_source *source, struct pintle_record *record,
 static double progress(const struct pintle_source *source)
 {
     const struct from_base *from = (const struct from_base *)source;
-    return from->last > from->first
-               ? (double)(from->at - from->first) / (double)(from->last - from->first)
+    return from->last > from->begin
+               ? (double)(from->at - from->begin) / (double)(from->last - from->begin)
                : 1;
 }
 
@@ -189,56 +191,83 @@ static bool one_number(struct from_base *from, sqlite3_stmt *ask, sqlite3_int64 
     return ok;
 }
 
-/* Is the record with this number, or the next one there is, before the moment? */
-static bool is_before(struct from_base *from, sqlite3_int64 record, int64_t moment_us,
+/* Of a table with times: the first record, and whether the one with this number, or the next, is
+ * before a moment. */
+static const char *const asks[2][3] = {
+    { "SELECT coalesce(min(record), 1) FROM readings_%u",
+      "SELECT coalesce(max(record), 0) FROM readings_%u",
+      "SELECT time FROM readings_%u WHERE record >= %lld ORDER BY record LIMIT 1" },
+    { "SELECT coalesce(min(record), 1) FROM thinned WHERE run = %u",
+      "SELECT coalesce(max(record), 0) FROM thinned WHERE run = %u",
+      "SELECT time FROM thinned WHERE run = %u AND record >= %lld ORDER BY record LIMIT 1" }
+};
+
+static bool is_before(struct from_base *from, bool thinned, sqlite3_int64 record, int64_t moment_us,
                       struct pintle_problem *problem)
 {
     int64_t time_us = 0;
-    sqlite3_stmt *ask = pintle_priv_database_ask(
-        from->db, from->run->database, problem,
-        "SELECT time FROM readings_%u WHERE record >= %lld ORDER BY record LIMIT 1",
-        from->run->number, record);
+    sqlite3_stmt *ask = pintle_priv_database_ask(from->db, from->run->database, problem,
+                                                 asks[thinned][2], from->run->number, record);
     bool before = ask && sqlite3_step(ask) == SQLITE_ROW
                   && pintle_priv_time_parse(text_at(ask, 0), &time_us) && time_us < moment_us;
     sqlite3_finalize(ask);
     return before;
 }
 
-/* The first record of a window, where the clock never went back: years are not read for a day. */
-static bool find_first(struct from_base *from, int64_t from_us, struct pintle_problem *problem)
+/* The first record of a table that is not before a moment. */
+static bool find_in(struct from_base *from, bool thinned, int64_t from_us, sqlite3_int64 *first,
+                    sqlite3_int64 *last, struct pintle_problem *problem)
 {
-    const char *path = from->run->database;
-    unsigned number = from->run->number;
-    sqlite3_int64 steps = 0;
-    bool ok =
-        one_number(from,
-                   pintle_priv_database_ask(from->db, path, problem,
-                                            "SELECT coalesce(min(record), 1) FROM readings_%u",
-                                            number),
-                   &from->first, problem)
-        && one_number(from,
-                      pintle_priv_database_ask(from->db, path, problem,
-                                               "SELECT coalesce(max(record), 0) FROM readings_%u",
-                                               number),
-                      &from->last, problem)
-        && one_number(from,
-                      pintle_priv_database_ask(from->db, path, problem,
-                                               "SELECT coalesce(max(steps), 1) FROM counts "
-                                               "WHERE run = %u",
-                                               number),
-                      &steps, problem);
-    sqlite3_int64 low = from->first;
-    sqlite3_int64 high = from->last + 1;
-    while (ok && steps == 0 && from_us != INT64_MIN && low < high) {
+    sqlite3_int64 low = 0;
+    sqlite3_int64 high = 0;
+    bool ok = true;
+    for (unsigned i = 0; i < 2; i++) {
+        ok = ok
+             && one_number(from,
+                           pintle_priv_database_ask(from->db, from->run->database, problem,
+                                                    asks[thinned][i], from->run->number),
+                           i ? &high : &low, problem);
+    }
+    *last = high++;
+    while (ok && from_us != INT64_MIN && low < high) {
         sqlite3_int64 middle = low + (high - low) / 2;
-        if (is_before(from, middle, from_us, problem)) {
+        if (is_before(from, thinned, middle, from_us, problem)) {
             low = middle + 1;
         } else {
             high = middle;
         }
     }
-    from->first = low;
+    *first = low;
     return ok;
+}
+
+/* The first record of a window, where the clock never went back: years are not read for a day. An
+ * average may reach into the window from before it. */
+static bool find_first(struct from_base *from, int64_t from_us, struct pintle_problem *problem)
+{
+    const char *path = from->run->database;
+    unsigned number = from->run->number;
+    sqlite3_int64 steps = 0;
+    sqlite3_int64 unused = 0;
+    bool ok =
+        one_number(from,
+                   pintle_priv_database_ask(from->db, path, problem,
+                                            "SELECT coalesce(max(steps), 1) FROM counts "
+                                            "WHERE run = %u",
+                                            number),
+                   &steps, problem)
+        && one_number(from, pintle_priv_database_ask(from->db, path, problem, asks[0][0], number),
+                      &from->begin, problem);
+    int64_t moment_us = steps == 0 ? from_us : INT64_MIN;
+    return ok && find_in(from, false, moment_us, &from->first, &from->last, problem)
+           && find_in(from, true, moment_us, &from->first_thinned, &unused, problem)
+           && one_number(from,
+                         pintle_priv_database_ask(
+                             from->db, path, problem,
+                             "SELECT coalesce(max(record), %lld) FROM thinned WHERE run = %u AND "
+                             "record < %lld",
+                             from->first_thinned, number, from->first_thinned),
+                         &from->first_thinned, problem);
 }
 
 static bool ask_for_records(struct from_base *from, struct pintle_problem *problem)
@@ -251,8 +280,8 @@ static bool ask_for_records(struct from_base *from, struct pintle_problem *probl
         from->whole ? pintle_priv_database_ask(
             from->db, path, problem,
             "SELECT record, time, over_s, channel, mean, least, greatest, squares, good, suspect, "
-            "marks, marked FROM thinned WHERE run = %u ORDER BY record, channel",
-            from->run->number)
+            "marks, marked FROM thinned WHERE run = %u AND record >= %lld ORDER BY record, channel",
+            from->run->number, from->first_thinned)
                     : NULL;
     return from->thinned != NULL;
 }

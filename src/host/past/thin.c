@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <math.h>
 
+#include "host/past/past.h"
 #include "host/run/database.h"
 #include "pintle/text.h"
 #include "pintle/host/past/average.h"
@@ -10,7 +11,7 @@
 
 #define MINUTE_US 60000000LL
 #define DAY_US 86400000000LL
-#define TOGETHER 1000 /* intervals in one transaction */
+#define TOGETHER 4000 /* records in one transaction: what it takes beside the file is little */
 
 /* The interval that is gathered. */
 struct gathering {
@@ -21,9 +22,12 @@ struct gathering {
     sqlite3_stmt *insert;
     int64_t minute_us, hour_us, day_us; /* from these moments on, backwards, records are such */
     struct pintle_cell *cell;
-    int64_t begin_us, over_us;
+    int64_t slot_us, begin_us, over_us;
     uint64_t first, last, records, stand_for, missed, marked;
-    unsigned together;
+    uint64_t together;   /* records in this transaction */
+    bool any;            /* the run's first record was seen */
+    int64_t end_us;      /* of the run, */
+    uint64_t end_number; /* and its last record, which stays */
     struct pintle_thinned *thinned;
 };
 
@@ -100,9 +104,49 @@ static bool write_interval(struct gathering *g, struct pintle_problem *problem)
         pintle_cell_turn(&g->cell[i], g->reader->column[i].quantity);
         ok = put_row(g, g->reader->column[i].name, &g->cell[i], problem);
     }
-    if (ok && ++g->together >= TOGETHER) {
-        g->together = 0;
-        ok = pintle_priv_database_do(g->db, g->run->database, "COMMIT", problem);
+    g->together += g->records;
+    return ok;
+}
+
+static void pragma(const struct gathering *g, const char *sql)
+{
+    (void)!sqlite3_exec(g->db, sql, NULL, NULL, NULL);
+}
+
+static int free_pages(const struct gathering *g)
+{
+    sqlite3_stmt *ask = NULL;
+    int count = 0;
+    if (sqlite3_prepare_v2(g->db, "PRAGMA freelist_count", -1, &ask, NULL) == SQLITE_OK
+        && sqlite3_step(ask) == SQLITE_ROW) {
+        count = sqlite3_column_int(ask, 0);
+    }
+    sqlite3_finalize(ask);
+    return count;
+}
+
+/* What was deleted goes back to the disk, little by little, with an empty write-ahead log each
+ * time. It is no failure that somebody else reads just now: the next time does it. */
+static void give_back(const struct gathering *g)
+{
+    int before = 0;
+    int left = 0;
+    do {
+        pragma(g, "PRAGMA wal_checkpoint(TRUNCATE)");
+        before = free_pages(g);
+        pragma(g, "PRAGMA incremental_vacuum(256)");
+        left = free_pages(g);
+    } while (left > 0 && left < before);
+    pragma(g, "PRAGMA wal_checkpoint(TRUNCATE)");
+}
+
+static bool commit(struct gathering *g, struct pintle_problem *problem)
+{
+    bool ok =
+        g->together == 0 || pintle_priv_database_do(g->db, g->run->database, "COMMIT", problem);
+    g->together = 0;
+    if (ok) {
+        give_back(g);
     }
     return ok;
 }
@@ -111,12 +155,11 @@ static bool write_interval(struct gathering *g, struct pintle_problem *problem)
 static bool end_interval(struct gathering *g, struct pintle_problem *problem)
 {
     bool worth = g->records > 1;
-    uint64_t records = g->records;
+    bool ok = !worth || !g->db || write_interval(g, problem);
     if (worth) {
-        g->thinned->before += records;
+        g->thinned->before += g->records;
         g->thinned->after++;
     }
-    bool ok = !worth || !g->db || write_interval(g, problem);
     g->records = 0;
     g->stand_for = g->missed = g->marked = 0;
     return ok;
@@ -124,21 +167,25 @@ static bool end_interval(struct gathering *g, struct pintle_problem *problem)
 
 static void begin_interval(struct gathering *g, const struct pintle_record *record)
 {
-    g->over_us = over_of(g, record->time_us);
-    g->begin_us = pintle_interval_begin(record->time_us, g->over_us, false);
+    int64_t over_us = over_of(g, record->time_us);
+    g->slot_us = pintle_interval_begin(record->time_us, over_us, false);
+    g->begin_us = record->time_us;
+    g->over_us = MIN(g->slot_us + over_us, MAX(g->end_us, record->time_us)) - record->time_us;
     g->first = record->number;
     for (unsigned i = 0; i < g->reader->columns; i++) {
         g->cell[i] = pintle_cell_empty();
     }
 }
 
-static bool take(struct gathering *g, const struct pintle_record *record,
-                 struct pintle_problem *problem)
+/* Another interval than the one that is gathered? */
+static bool is_beyond(const struct gathering *g, const struct pintle_record *record)
 {
-    if (g->records > 0 && pintle_interval_begin(record->time_us, g->over_us, false) != g->begin_us
-        && !end_interval(g, problem)) {
-        return false;
-    }
+    int64_t over_us = over_of(g, record->time_us);
+    return g->records > 0 && pintle_interval_begin(record->time_us, over_us, false) != g->slot_us;
+}
+
+static void take(struct gathering *g, const struct pintle_record *record)
+{
     if (g->records == 0) {
         begin_interval(g, record);
     }
@@ -150,7 +197,14 @@ static bool take(struct gathering *g, const struct pintle_record *record,
     g->marked += record->marked;
     g->records++;
     g->stand_for += record->stands_for;
-    return true;
+}
+
+/* A run's first and last records stay: when it began and ended is told by them. */
+static bool stays(struct gathering *g, const struct pintle_record *record)
+{
+    bool first = !g->any;
+    g->any = true;
+    return first || record->number == g->end_number;
 }
 
 static bool note_it(struct gathering *g, uint64_t before, struct pintle_problem *problem)
@@ -165,44 +219,69 @@ static bool note_it(struct gathering *g, uint64_t before, struct pintle_problem 
     return ok;
 }
 
-static bool begin_run(struct gathering *g, struct pintle_past *const *run,
+static bool begin_run(struct gathering *g, const struct pintle_past *run,
                       struct pintle_problem *problem)
 {
-    const struct pintle_window old = { INT64_MIN, g->minute_us, g->how->progress };
-    g->run = *run;
+    const char *path = run->database;
+    g->run = run;
+    g->any = false;
+    g->together = 0;
+    if (!pintle_priv_past_last(run, &g->end_us, &g->end_number, problem) || !g->how->really) {
+        return problem->text[0] == '\0';
+    }
+    g->db = pintle_priv_database_make(path, problem);
+    g->insert = g->db ? pintle_priv_database_ask(
+                    g->db, path, problem,
+                    "INSERT INTO thinned VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
+                      : NULL;
+    return g->insert != NULL;
+}
+
+/* Records from a moment on, as many as one transaction takes; it stops at an interval's end, and
+ * *from_us is where to go on. No reader is open while it is written down: it would hold the
+ * write-ahead log. */
+static bool thin_some(struct gathering *g, struct pintle_past *const *run, int64_t *from_us,
+                      bool *over, struct pintle_problem *problem)
+{
+    const struct pintle_window old = { *from_us, g->minute_us, g->how->progress };
+    struct pintle_record record;
     g->reader = pintle_reader_open(run, 1, old, problem);
     g->cell = g->reader ? g_new0(struct pintle_cell, g->reader->columns + 1) : NULL;
-    if (g->reader && g->how->really) {
-        g->db = pintle_priv_database_make(g->run->database, problem);
-        g->insert = g->db ? pintle_priv_database_ask(
-                        g->db, g->run->database, problem,
-                        "INSERT INTO thinned VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
-                          : NULL;
+    bool ok = g->reader != NULL;
+    bool full = false;
+    while (ok && !full && pintle_reader_next(g->reader, &record, problem)) {
+        if (is_beyond(g, &record)) {
+            ok = end_interval(g, problem);
+            full = g->together >= TOGETHER;
+            *from_us = pintle_interval_begin(record.time_us, over_of(g, record.time_us), false);
+        }
+        if (!full && !stays(g, &record)) {
+            take(g, &record);
+        }
     }
-    return g->reader && (!g->how->really || g->insert);
+    ok = ok && problem->text[0] == '\0' && (g->records == 0 || end_interval(g, problem));
+    *over = !full;
+    pintle_reader_free(g->reader);
+    g_free(g->cell);
+    g->reader = NULL;
+    g->cell = NULL;
+    return ok && (!g->db || commit(g, problem));
 }
 
 static bool thin_run(struct gathering *g, struct pintle_past *const *run,
                      struct pintle_problem *problem)
 {
-    struct pintle_record record;
     uint64_t before = g->thinned->before;
-    bool ok = begin_run(g, run, problem);
-    while (ok && pintle_reader_next(g->reader, &record, problem)) {
-        ok = take(g, &record, problem);
-    }
-    ok = ok && problem->text[0] == '\0' && (g->records == 0 || end_interval(g, problem));
-    if (g->db && g->together > 0) {
-        ok = pintle_priv_database_do(g->db, g->run->database, ok ? "COMMIT" : "ROLLBACK", problem)
-             && ok;
+    int64_t from_us = INT64_MIN;
+    bool over = false;
+    bool ok = begin_run(g, *run, problem);
+    while (ok && !over) {
+        ok = thin_some(g, run, &from_us, &over, problem);
     }
     sqlite3_finalize(g->insert);
-    sqlite3_close(g->db);
-    pintle_reader_free(g->reader);
-    g_free(g->cell);
+    sqlite3_close(g->db); /* with what was not committed */
     g->db = NULL;
     g->insert = NULL;
-    g->together = 0;
     g->records = g->stand_for = g->missed = g->marked = 0;
     g->thinned->runs += g->thinned->before > before;
     return ok && (!g->how->really || note_it(g, before, problem));

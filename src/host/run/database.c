@@ -16,8 +16,9 @@
 #define NAP_MS 10
 
 /* Each record is on the disk before the next: a commit waits for the write-ahead log's bytes.
- * Readers see whole records and stop nobody. */
-static const char settings[] = "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL;";
+ * Readers see whole records and stop no one. What is deleted can be given back to the disk. */
+static const char settings[] =
+    "PRAGMA auto_vacuum = INCREMENTAL; PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL;";
 
 static const char schema[] =
     "CREATE TABLE IF NOT EXISTS runs (number INTEGER PRIMARY KEY, about TEXT NOT NULL, rig TEXT,"
@@ -140,7 +141,11 @@ static bool is_ours(sqlite3 *db, const char *path, bool may_be_new, struct pintl
                                   "knows %d); take that version",
                                   path, version, VERSION);
     }
-    if (ours != OURS && (tables > 0 || !may_be_new)) {
+    if (tables == 0 && !may_be_new) { /* killed while it was made */
+        return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
+                                  "%s has no run: nothing was logged into it yet", path);
+    }
+    if (ours != OURS && tables > 0) {
         return pintle_problem_set(problem, PINTLE_FAILURE_UNABLE,
                                   "%s is a database of something else; name another file", path);
     }

@@ -542,7 +542,7 @@ static void in_the_commands(void)
         { "derive roll 9.80665 0.01 0.01", 0, "range" },
         { "derive difference 10degC 50degF", 0, "0.000 degC   good" },
         { "derive difference 1ft 12in", 0, "0.000 m   good" },
-        { "derive difference 1hPa 1Pa", 0, "0.990 hPa   good" },
+        { "derive difference 1hPa 1Pa", 0, "0.99000 hPa   good" },
         { "derive difference 359deg 1deg", 0, "-2.000 deg   good" },
         { "derive difference 3 1", 0, "2    good" },
         { "derive difference 3degC 1", 2, "write a unit behind each value, or behind none" },

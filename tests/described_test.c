@@ -610,7 +610,7 @@ static void with_every_ability(void)
         int status;
         const char *text;
     } rows[] = {
-        { "read gyro", 0, "accel-z                    0.76" },
+        { "read gyro", 0, "accel-z                   0.76" },
         { "power", 0, "gyro       GYRO              3800           5" },
         { "log --for 3min", 0, "3 records in" },
         { "burst gyro --for 1s", 0, "a second; none lost" },
@@ -754,11 +754,11 @@ static void factory_coefficients(void)
     static const struct {
         const char *trim, *raw, *temperature, *pressure;
     } rows[] = {
-        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "fb3d4002bf20", "12.39 degC", "1113.301 hPa" },
-        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "fc2f70fea070", "146.80 degC", "1073.914 hPa" },
-        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "f9e0ae03ffff", "-28.50 degC", "1185.845 hPa" },
-        { "0cdefa13498f3ea40bb8fa881f40004d076c", "faf6f001e240", "40.81 degC", "1137.733 hPa" },
-        { "0cdefa13498f3ea40bb8fa881f40004d076c", "fe2b3ffcf2c0", "202.45 degC", "894.579 hPa" },
+        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "fb3d4002bf20", "12.39 degC", "1113.301" },
+        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "fc2f70fea070", "146.80 degC", "1073.914" },
+        { "0ccefb13d76f1dd4f50b04cad993ff87fa24", "f9e0ae03ffff", "-28.50 degC", "1185.845" },
+        { "0cdefa13498f3ea40bb8fa881f40004d076c", "faf6f001e240", "40.81 degC", "1137.733" },
+        { "0cdefa13498f3ea40bb8fa881f40004d076c", "fe2b3ffcf2c0", "202.45 degC", "894.579" },
     };
     static const struct {
         const char *from, *to, *said;

@@ -231,13 +231,13 @@ static void a_line(void)
         pintle_marks marks;
         size_t room;
     } rows[] = {
-        { "good", "2026-06-12T00:00:00Z,25.08,good,100653.25,good,48.63,good\r\n", false, true, 0,
+        { "good", "2026-06-12T00:00:00Z,25.08,good,100653.2,good,48.63,good\r\n", false, true, 0,
           120 },
         { "marked",
-          "2026-06-12T00:00:00Z,25.08,first+saturated,100653.25,first+saturated,48.63,"
+          "2026-06-12T00:00:00Z,25.08,first+saturated,100653.2,first+saturated,48.63,"
           "first+saturated\r\n",
           false, true, PINTLE_QUALITY_FIRST | PINTLE_QUALITY_SATURATED, 120 },
-        { "no time", ",25.08,good,100653.25,good,48.63,good\r\n", false, false, 0, 120 },
+        { "no time", ",25.08,good,100653.2,good,48.63,good\r\n", false, false, 0, 120 },
         { "no answer", "2026-06-12T00:00:00Z,,no-answer,,no-answer,,no-answer\r\n", true, true, 0,
           120 },
         { "no room", "", false, true, 0, 40 },

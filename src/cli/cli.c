@@ -387,12 +387,8 @@ enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_un
  * is, as tell what the base unit's tell. */
 unsigned cli_places(const struct pintle_channel *channel, enum pintle_unit unit)
 {
-    enum pintle_unit usual = pintle_quantity_unit((enum pintle_quantity)channel->quantity);
-    double finer = (double)((pintle_unit_show(usual, 1) - pintle_unit_show(usual, 0))
-                            / (pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0)));
-    double size = (double)(1 / (pintle_unit_show(usual, 1) - pintle_unit_show(usual, 0)));
-    int more = (int)ceil(log10(finer) - 1e-3);
-    more += size < 0.01 ? (int)ceil(log10(size) - 1e-3) : 0;
+    double per_base = (double)(pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0));
+    int more = (int)ceil(-log10(per_base) - 1e-3); /* a last digit of the base unit is one here */
     return (unsigned)CLAMP(channel->decimals + more, 0, PINTLE_DECIMALS_MAX);
 }
 

@@ -170,8 +170,7 @@ static void print_text(const struct request *request, const struct pintle_sample
     const struct pintle_sheet *sheet = request->sheet;
     for (unsigned c = 0; c < sheet->part->channel_count; c++) {
         const struct pintle_channel *channel = &sheet->part->channels[c];
-        unsigned extra = channel->quantity == PINTLE_QUANTITY_PRESSURE ? 2 : 0;
-        char *value = cli_value(channel, request->unit[c], &sample->channel[c], extra);
+        char *value = cli_value(channel, request->unit[c], &sample->channel[c], 0);
         char *quality = cli_quality(sample->channel[c].quality);
         char *raw = cli_raw(channel, &sample->channel[c]);
         printf("%-12s %20s %-5s raw %-11s %s\n", channel->name, value,
@@ -180,7 +179,7 @@ static void print_text(const struct request *request, const struct pintle_sample
         g_free(value);
         g_free(quality);
         if (request->also[c] != PINTLE_UNIT_COUNT) {
-            value = cli_value(channel, request->also[c], &sample->channel[c], extra);
+            value = cli_value(channel, request->also[c], &sample->channel[c], 0);
             printf("%-12s %20s %s\n", "", value, cli_unit(channel, request->also[c]));
             g_free(value);
         }

@@ -258,7 +258,7 @@ static int32_t decode_both(const struct pintle_block *block, struct pintle_readi
     readings[PINTLE_BME280_TEMPERATURE] =
         (struct pintle_reading){ pintle_part_value(T, 100, 2), adc_T, *quality };
     readings[PINTLE_BME280_PRESSURE] =
-        (struct pintle_reading){ pintle_part_value(small(p), 256, 2), adc_P,
+        (struct pintle_reading){ pintle_part_value(small(p), 256, 1), adc_P,
                                  *quality | skipped(adc_P, 0x80000) };
     return t_fine;
 }
@@ -286,7 +286,7 @@ static void bmp_decode(const struct pintle_part *part, const struct pintle_block
 
 static const struct pintle_channel channels[] PINTLE_TABLE = {
     PINTLE_CHANNEL("temperature", TEMPERATURE, 2, -40, 85, NULL, .at = 3),
-    PINTLE_CHANNEL("pressure", PRESSURE, 2, 30000, 110000, NULL, .at = 0),
+    PINTLE_CHANNEL("pressure", PRESSURE, 1, 30000, 110000, NULL, .at = 0),
     PINTLE_CHANNEL("humidity", HUMIDITY, 2, 0, 100, NULL, .at = 6),
 };
 

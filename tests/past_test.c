@@ -3,6 +3,7 @@
 #include "terminal.h"
 
 #include <jansson.h>
+#include <unistd.h>
 
 #include "pintle/host/past/history.h"
 #include "pintle/host/past/summary.h"
@@ -523,7 +524,8 @@ static void foreign_texts(void)
     }
     expect_said(folder, "export --demo 1 --local --format jsonl", 0, "sea.temperature/Cel\":14.5");
     file_write(folder, "sloop-runs/0001/run.json",
-               "{ \"format\": \"pintle run 1\", \"board\": \"\\u001b[31mred\", \"ended\": "
+               "{ \"format\": \"pintle run 1\", \"every_s\": 60, \"began\": "
+               "\"2026-06-12T00:00:00Z\", \"board\": \"\\u001b[31mred\", \"ended\": "
                "\"\\u001b[2Jx\", \"sensors\": [ { \"sensor\": \"\\u001b[0m\", \"corrections\": [ { "
                "\"channel\": \"\\u009b1m\" } ] } ] }");
     file_write(folder, "sloop-runs/0001/notes.csv",
@@ -539,6 +541,67 @@ static void foreign_texts(void)
         expect_said(folder, both, 0, "none");
         g_free(both);
     }
+    scratch_remove(folder);
+}
+
+/* A run that says how many records it had, and has lost the last of them; and one whose column has
+ * another unit than it had when it was logged. */
+static void lost_and_changed(void)
+{
+    char *folder = scratch_make();
+    expect_said(folder, "log --demo --for 5min --quiet --database l.db", 0, "5 records");
+    char *text = file_text(folder, "sloop-runs/0001/readings.csv");
+    char *fourth = strstr(text, "\r\n4,");
+    CU_ASSERT_PTR_NOT_NULL_FATAL(fourth);
+    struct said said = tool(folder, "summary --demo 1");
+    EXPECT(!strstr(said.err, "missing"), "%s", said.err);
+    said_free(&said);
+    char *units = g_strdup(text);
+    fourth[2] = '\0';
+    file_write(folder, "sloop-runs/0001/readings.csv", text);
+    expect_said(folder, "export --in sloop-runs 1", 0,
+                "ended with 5 records, and the last 2 of them are missing");
+    expect_said(folder, "plot --in sloop-runs 1 --png p.png", 0, "the last 2 of them are missing");
+    file_write(folder, "sloop-runs/0001/readings.csv", "");
+    char *heading = strstr(units, "sea.temperature/Cel");
+    CU_ASSERT_PTR_NOT_NULL_FATAL(heading);
+    memcpy(heading, "sea.temperature/lux", 19);
+    file_write(folder, "sloop-runs/0001/readings.csv", units);
+    expect_said(folder, "summary --in sloop-runs 1", 3, "readings.csv:1: this is no line of a run");
+    char *sql =
+        g_strdup_printf("sqlite3 %s/l.db 'DELETE FROM readings_1 WHERE record > 4'", folder);
+    CU_ASSERT_TRUE(g_spawn_command_line_sync(sql, NULL, NULL, NULL, NULL));
+    expect_said(folder, "summary --in l.db 1", 0, "the last 1 of them are missing");
+    g_free(sql);
+    g_free(units);
+    g_free(text);
+    scratch_remove(folder);
+}
+
+/* What a killed program left beside a file goes with the next one that is written there; what a
+ * living one is writing stays. */
+static void left_beside(void)
+{
+    char *folder = scratch_make();
+    char *living = g_strdup_printf("day.csv.%d.part", (int)getpid());
+    static const char *const others[] = { "day.csv.x.part", "day.csv.4194303.part.csv",
+                                          "day.csv.1" };
+    expect_said(folder, "log --demo --for 2min --quiet", 0, "2 records");
+    file_write(folder, "day.csv.4194303.part", "half");
+    file_write(folder, living, "half");
+    for (size_t i = 0; i < COUNT(others); i++) {
+        file_write(folder, others[i], "mine");
+    }
+    expect_said(folder, "export --demo 1 --write day.csv", 0, "2 records in day.csv");
+    char *gone = g_build_filename(folder, "day.csv.4194303.part", NULL);
+    CU_ASSERT_FALSE(g_file_test(gone, G_FILE_TEST_EXISTS));
+    for (size_t i = 0; i <= COUNT(others); i++) {
+        char *stays = g_build_filename(folder, i < COUNT(others) ? others[i] : living, NULL);
+        EXPECT(g_file_test(stays, G_FILE_TEST_EXISTS), "%s is gone", stays);
+        g_free(stays);
+    }
+    g_free(gone);
+    g_free(living);
     scratch_remove(folder);
 }
 
@@ -608,8 +671,19 @@ static void mistakes(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
-    file_write(folder, "sloop-runs/0003/run.json", "{ \"format\": \"pin");
-    expect_said(folder, "summary --demo 3", 3, "its run.json is damaged");
+    static const char *const damaged[] = {
+        "{ \"format\": \"pin",
+        "{ \"format\": \"pintle run 1\", \"every_s\": 60 }",
+        "{ \"format\": \"pintle run 1\", \"every_s\": 0, \"began\": \"2026-06-12T00:00:00Z\" }",
+        "{ \"format\": \"pintle run 1\", \"every_s\": -60, \"began\": \"2026-06-12T00:00:00Z\" }",
+        "{ \"format\": \"pintle run 1\", \"every_s\": \"60\", \"began\": \"2026-06-12T00:00:00Z\" "
+        "}",
+        "{ \"format\": \"pintle run 1\", \"every_s\": 60, \"began\": \"noon\" }"
+    };
+    for (size_t i = 0; i < COUNT(damaged); i++) {
+        file_write(folder, "sloop-runs/0003/run.json", damaged[i]);
+        expect_said(folder, "summary --demo 3", 3, "its run.json is damaged");
+    }
     g_free(path);
     g_free(third);
     g_free(empty);
@@ -788,6 +862,7 @@ void add_past_suite(void)
           { "joined and averaged", joined_and_averaged }, { "exports", exports },
           { "beneath a plot", beneath_a_plot }, { "a clock that was never set", never_set },
           { "intervals", intervals }, { "notes", notes }, { "foreign texts", foreign_texts },
+          { "lost and changed", lost_and_changed }, { "left beside", left_beside },
           { "mistakes", mistakes }, { "being written", being_written }, { "averages", averages },
           { "few rows", few_rows }, { "on a terminal", on_a_terminal },
           { "nothing in a pipe", nothing_in_a_pipe });

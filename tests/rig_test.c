@@ -231,6 +231,13 @@ static void mistakes_in_a_world(void)
         { "no such trouble", "trouble main { kind = \"gremlins\" }\n", "data-low, clock-low" },
         { "lines of no bus", "lines other { }\n", "a bus of the rig, with a pull-up in ohms" },
         { "no pull-up at all", "lines main { pull-up = 0 }\n", "above 0" },
+        { "a fault that ends first",
+          "chip c { part = \"TMP102\" }\nfault c { kind = \"silent\" from = \"2h\" to = \"1h\" }\n",
+          "'to' (1h) is not after 'from' (2h)" },
+        { "a trouble of no length", "trouble main { kind = \"noise\" from = \"1h\" to = \"1h\" }\n",
+          "'to' (1h) is not after 'from' (1h)" },
+        { "a step beyond every calendar", "clock-steps = { \"10min +3000000d\" }\n",
+          "each by 100 years at most" },
         { "fault of nobody", "fault c { kind = \"silent\" }\n", "a chip described above" },
         { "meddled alone", "chip c { part = \"TMP102\" }\nfault c { kind = \"meddled\" }\n",
           "only on a bus with shared = true" },
@@ -694,7 +701,7 @@ static void any_entries(void)
     for (int i = 0; i < 5000 / (int)one_in(); i++) {
         struct pintle_problem problem = { 0 };
         GString *text = g_string_new("{\"format\": \"pintle calibration 2\", \"corrections\": [{"
-                                     "\"sensor\": \"a\", \"part\": \"TMP102\", \"bus\": \"b\", "
+                                     "\"sensor\": \"a\", \"part\": \"TMP102\", \"bus\": \"main\", "
                                      "\"address\": 72, \"in_use\": true");
         g_string_append_printf(text, ", \"channel\": %s", channels[rand() % 8 ? 0 : rand() % 3]);
         put_member(text, "is", kinds, COUNT(kinds));

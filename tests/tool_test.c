@@ -199,8 +199,10 @@ static void mistakes_are_answered(void)
         { "convert MPU6050 010000000040000c3d000000000000 --unit m/s2+g --format csv", 0,
           "accel-z,1.00000,g,good", "" },
         { "convert TMP102 1910 --unit degF --format senml", 2, "", "has base units always" },
-        { "convert BMP180 --trim '01 98 ff b8 c7 d1 7f e5 7f f5 5a 71 18 2e 00 04 80 00 dd f9 0b 34' "
-          "6cfa5d2300 --unit pressure=hPa+kPa", 0, "699.64 hPa", "" }, /* the data sheet's example */
+        { "convert BMP180 --trim '01 98 ff b8 c7 d1 7f e5 7f f5 5a 71 18 2e 00 04 80 00 dd f9 0b "
+          "34' "
+          "6cfa5d2300 --unit pressure=hPa+kPa",
+          0, "699.64 hPa", "" }, /* the data sheet's example */
         { "read --demo --unit degC+degF+K", 2, "", "are more than two units" },
         { "read --demo --unit degC+xyz", 2, "", "there is no unit 'xyz'; there are degC" },
         { "read --demo --unit degC+hPa", 2, "", "'degC+hPa' are units of two quantities" },
@@ -387,9 +389,30 @@ static void doubtful_calibrations(void)
     file_write(folder, "sloop.calibration.json",
                "{\"corrections\": [{\"sensor\": \"cabin\", \"channel\": \"temperature\", \"part\": "
                "\"SHT31\","
-               " \"address\": 68, \"gain\": 1e300, \"offset\": 0}]}");
+               " \"bus\": \"cabin\", \"address\": 68, \"gain\": 1e300, \"offset\": 0}]}");
     expect_said(folder, "read --demo cabin", 0,
                 "is not used: its numbers are none that can be used");
+    static const struct {
+        const char *bus, *uncertainty, *said;
+    } entries[] = {
+        { "\"bus\": \"cabin\", ", "0.1", "16.23 degC" },
+        { "\"bus\": \"cabin\", ", "null", "16.23 degC" },
+        { "\"bus\": \"cabin\", ", "-1", "is not used: its numbers are none that can be used" },
+        { "\"bus\": \"cabin\", ", "1e300", "is not used: its numbers" },
+        { "\"bus\": \"aft\", ", "0.1", "is not used: the rig has no such sensor" },
+        { "", "0.1", "is not used: the rig has no such sensor, part and place" },
+    };
+    for (size_t i = 0; i < COUNT(entries); i++) {
+        char *entry = g_strdup_printf(
+            "{\"format\": \"pintle calibration 2\", \"corrections\": [{\"sensor\": \"cabin\", "
+            "\"channel\": \"temperature\", \"part\": \"SHT31\", %s\"address\": 68, \"in_use\": "
+            "true, "
+            "\"is\": \"polynomial\", \"numbers\": [0, 1, 1], \"uncertainty\": %s}]}",
+            entries[i].bus, entries[i].uncertainty);
+        file_write(folder, "sloop.calibration.json", entry);
+        expect_said(folder, "read --demo cabin", 0, entries[i].said);
+        g_free(entry);
+    }
     g_free(text);
     scratch_remove(folder);
 }

@@ -112,6 +112,14 @@ bool cli_choose(const struct past_options *options, char *const *words, struct c
                                        chosen->run[i]->where);
         }
     }
+    for (unsigned i = 0; ok && i < chosen->count; i++) {
+        uint64_t lost = pintle_past_lost(chosen->run[i]);
+        if (lost > 0) {
+            cli_say("%s ended with %" G_GUINT64_FORMAT " records, and the last %" G_GUINT64_FORMAT
+                    " of them are missing: the file was cut off or changed",
+                    chosen->run[i]->where, chosen->run[i]->records, lost);
+        }
+    }
     return ok && take_window(options, chosen, problem);
 }
 

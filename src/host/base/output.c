@@ -3,7 +3,10 @@
 #include <errno.h>
 #include <glib.h>
 #include <glib/gstdio.h>
+#include <limits.h>
+#include <signal.h>
 #include <stdlib.h>
+#include <string.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -25,6 +28,33 @@ static bool is_plain(const char *path)
     return stat(path, &is) != 0 ? errno == ENOENT : S_ISREG(is.st_mode);
 }
 
+/* What killed programs have left beside it: PATH.NUMBER.part, of a process that is no more. */
+static void clear_away(const char *path)
+{
+    char *folder = g_path_get_dirname(path);
+    char *name = g_path_get_basename(path);
+    GDir *dir = g_dir_open(folder, 0, NULL);
+    const char *entry = NULL;
+    size_t length = strlen(name);
+    while (dir && (entry = g_dir_read_name(dir)) != NULL) {
+        char *end = NULL;
+        bool mine = strncmp(entry, name, length) == 0 && entry[length] == '.'
+                    && g_ascii_isdigit(entry[length + 1]);
+        guint64 process = mine ? g_ascii_strtoull(entry + length + 1, &end, 10) : 0;
+        if (mine && strcmp(end, ".part") == 0 && process <= INT_MAX && kill((pid_t)process, 0) != 0
+            && errno == ESRCH) {
+            char *left = g_build_filename(folder, entry, NULL);
+            g_unlink(left);
+            g_free(left);
+        }
+    }
+    if (dir) {
+        g_dir_close(dir);
+    }
+    g_free(name);
+    g_free(folder);
+}
+
 bool pintle_output_open(struct pintle_output *output, const char *path,
                         struct pintle_problem *problem)
 {
@@ -35,6 +65,9 @@ bool pintle_output_open(struct pintle_output *output, const char *path,
     char *real = realpath(path, NULL); /* a link stays one */
     path = real ? real : path;
     char *beside = is_plain(path) ? g_strdup_printf("%s.%d.part", path, (int)getpid()) : NULL;
+    if (beside) {
+        clear_away(path);
+    }
     output->file = fopen(beside ? beside : path, "we");
     if (!output->file) {
         (void)pintle_priv_files_unwritable(path, errno, problem);

@@ -128,7 +128,16 @@ bool pintle_priv_entry_valid(const struct pintle_calibration *c)
                                                 .highest = (float)c->highest,
                                                 .numbers = c->numbers };
     bool needs = c->kind == PINTLE_STAGE_HEAT || c->kind == PINTLE_STAGE_THERMAL;
-    return pintle_correct_is_valid(&stage) && needs == (c->second >= 0);
+    const double figures[] = { c->residual, c->uncertainty, c->reference, c->freedom };
+    bool sensible = true;
+    for (unsigned i = 0; i < G_N_ELEMENTS(figures); i++) { /* not a number: unknown */
+        sensible = sensible && (isnan(figures[i]) || (figures[i] >= 0 && figures[i] <= 1e9));
+    }
+    for (unsigned i = 0; i < c->count; i++) {
+        sensible = sensible
+                   && (isnan(c->deviation[i]) || (c->deviation[i] >= 0 && c->deviation[i] <= 1e9));
+    }
+    return sensible && pintle_correct_is_valid(&stage) && needs == (c->second >= 0);
 }
 
 static void unlock(int lock)

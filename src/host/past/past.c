@@ -50,6 +50,7 @@ static void take_channels(struct pintle_past *past, const json_t *channels)
         const json_t *one = json_array_get(channels, i);
         past->channel[i].name = string_of(one, "name");
         past->channel[i].name = past->channel[i].name ? past->channel[i].name : g_strdup("");
+        past->channel[i].unit = string_of(one, "unit");
         past->channel[i].made = json_is_true(json_object_get(one, "made"));
         past->channel[i].decimals = (uint8_t)MIN(count_of(one, "decimals"), 9);
     }
@@ -60,29 +61,29 @@ static void take_about(struct pintle_past *past, const char *text)
     json_t *about = pintle_priv_json_parse(text, NULL);
     const char *format = json_string_value(json_object_get(about, "format"));
     const char *began = json_string_value(json_object_get(about, "began"));
+    double every_s = json_number_value(json_object_get(about, "every_s"));
     past->about = g_strdup(text);
-    if (!format || !g_str_has_prefix(format, FORMAT)) {
+    if (format && g_str_has_prefix(format, FORMAT)
+        && g_ascii_strtoll(format + strlen(FORMAT), NULL, 10) > 1) {
+        past->broken = g_strdup_printf("%s was written by a newer version (%s); take that version",
+                                       past->where, format);
+    } else if (!format || !g_str_has_prefix(format, FORMAT) || !(every_s >= 1e-6 && every_s <= 1e9)
+               || !began || !pintle_priv_time_parse(began, &past->began_us)) {
         past->broken = g_strdup_printf("%s: its run.json is damaged; the records may still be read "
                                        "as CSV",
                                        past->where);
-    } else if (g_ascii_strtoll(format + strlen(FORMAT), NULL, 10) > 1) {
-        past->broken = g_strdup_printf("%s was written by a newer version (%s); take that version",
-                                       past->where, format);
     } else {
         past->board = string_of(about, "board");
         past->ended = string_of(about, "ended");
         past->unset = json_object_get(about, "clock") != NULL;
         past->simulated = g_strcmp0(json_string_value(json_object_get(about, "port")), "sim") == 0;
-        past->every_us = (int64_t)(json_number_value(json_object_get(about, "every_s")) * 1e6);
+        past->every_us = (int64_t)(every_s * 1e6);
         past->counted = past->ended && json_object_get(about, "missed");
         past->records = count_of(about, "records");
         past->suspect = count_of(about, "suspect");
         past->missed = count_of(about, "missed");
         past->stepped_us = steps_of(json_object_get(about, "clock_steps"));
         take_channels(past, json_object_get(about, "channels"));
-        if (!began || !pintle_priv_time_parse(began, &past->began_us)) {
-            past->began_us = 0;
-        }
     }
     json_decref(about);
 }
@@ -306,6 +307,18 @@ static bool last_of_folder(const struct pintle_past *past, int64_t *time_us, uin
     return found;
 }
 
+uint64_t pintle_past_lost(const struct pintle_past *past)
+{
+    int64_t time_us = 0;
+    uint64_t number = 0;
+    struct pintle_problem unread = { 0 };
+    bool counted = past->ended && past->counted && !past->broken;
+    bool found = counted && pintle_priv_past_last(past, &time_us, &number, &unread);
+    return !counted || (found && number >= past->records) || unread.text[0]
+               ? 0
+               : past->records - number;
+}
+
 static bool last_of_base(const struct pintle_past *past, int64_t *time_us, uint64_t *number,
                          struct pintle_problem *problem)
 {
@@ -381,6 +394,7 @@ void pintle_priv_past_free(struct pintle_past *past)
 {
     for (unsigned i = 0; i < past->channels; i++) {
         g_free(past->channel[i].name);
+        g_free(past->channel[i].unit);
     }
     for (unsigned i = 0; i < past->notes; i++) {
         g_free(past->note[i].text);

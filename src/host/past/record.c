@@ -26,16 +26,20 @@ static uint8_t usual_decimals(enum pintle_quantity quantity)
     return (uint8_t)CLAMP(2 + (int)floor(log10(size)), 0, 6);
 }
 
-/* What the run itself says of a column. */
-static void take_about(struct pintle_run_column *column, const struct pintle_past *run)
+/* What the run itself says of a column. False: it is of another unit. */
+static bool take_about(struct pintle_run_column *column, const char *unit,
+                       const struct pintle_past *run)
 {
+    bool same = true;
     column->decimals = usual_decimals(column->quantity);
     for (unsigned i = 0; i < run->channels; i++) {
         if (strcmp(run->channel[i].name, column->name) == 0) {
             column->decimals = run->channel[i].decimals;
             column->made = run->channel[i].made;
+            same = !run->channel[i].unit || g_strcmp0(run->channel[i].unit, unit) == 0;
         }
     }
+    return same;
 }
 
 /* "baro.temperature.uncorrected/Cel" stands behind "baro.temperature/Cel" and belongs to it. */
@@ -88,8 +92,8 @@ static bool take_column(struct pintle_layout *layout, const char *name,
     struct pintle_run_column *column = &layout->column[layout->columns];
     column->quantity = slash ? quantity_of(slash + 1) : PINTLE_QUANTITY_COUNT;
     column->name = g_strndup(name, (gsize)(end - name));
-    take_about(column, run);
-    bool ok = is_name(column->name) && !is_twice(layout, column->name);
+    bool same = take_about(column, slash ? slash + 1 : NULL, run);
+    bool ok = same && is_name(column->name) && !is_twice(layout, column->name);
     layout->into[layout->fields] =
         (struct pintle_place_in){ layout->columns++, PINTLE_FIELD_VALUE };
     return ok;

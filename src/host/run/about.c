@@ -110,10 +110,12 @@ static json_t *describe_channels(const struct pintle_rig *rig)
             if (pintle_run_logs(&part->channels[c])) {
                 json_array_append_new(
                     all,
-                    json_pack("{s:o, s:i, s:b}", "name",
-                              json_sprintf("%s.%s", rig->sensor[i].name, part->channels[c].name),
-                              "decimals", (int)pintle_worth_places(&rig->sensor[i], c), "made",
-                              rig->sensor[i].made != NULL));
+                    json_pack(
+                        "{s:o, s:s, s:i, s:b}", "name",
+                        json_sprintf("%s.%s", rig->sensor[i].name, part->channels[c].name), "unit",
+                        pintle_quantity_symbol((enum pintle_quantity)part->channels[c].quantity),
+                        "decimals", (int)pintle_worth_places(&rig->sensor[i], c), "made",
+                        rig->sensor[i].made != NULL));
             }
         }
     }

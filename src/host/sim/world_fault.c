@@ -31,6 +31,10 @@ static int plan(cfg_t *cfg, cfg_t *section, struct pintle_sim_fault *fault)
         || !pintle_priv_world_seconds(cfg, cfg_getstr(section, "to"), &to)) {
         return -1;
     }
+    if (to <= from) {
+        return pintle_priv_conf_complain(cfg, "'to' (%s) is not after 'from' (%s)",
+                                         cfg_getstr(section, "to"), cfg_getstr(section, "from"));
+    }
     fault->from_us = (uint64_t)(from * 1e6);
     fault->to_us = (uint64_t)(to * 1e6);
     return pintle_sim_add_fault(&pintle_priv_building.it->sim, fault) == PINTLE_OK

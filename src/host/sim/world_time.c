@@ -31,6 +31,8 @@ int pintle_priv_world_clock_set(cfg_t *cfg, cfg_opt_t *opt)
     return 0;
 }
 
+#define STEP_MOST_US (36525 * INT64_C(86400000000)) /* no date has five figures for a year */
+
 /* "10min +1h": when somebody sets it, and by how much. */
 static bool parse_step(const char *text, struct pintle_sim_step *step)
 {
@@ -39,7 +41,7 @@ static bool parse_step(const char *text, struct pintle_sim_step *step)
     int64_t at = 0;
     int64_t by = 0;
     bool ok = sign && pintle_duration_parse(g_strchomp(when), &at)
-              && pintle_duration_parse(sign + 1, &by);
+              && pintle_duration_parse(sign + 1, &by) && by <= STEP_MOST_US;
     *step = (struct pintle_sim_step){ (uint64_t)at, sign && *sign == '-' ? -by : by };
     g_free(when);
     return ok;
@@ -60,7 +62,7 @@ int pintle_priv_world_steps(cfg_t *cfg, cfg_opt_t *opt)
             return pintle_priv_conf_complain(
                 cfg,
                 "'%s' is no step of the clock; write when and by how much, as in "
-                "\"10min +1h\" or \"2h -30s\", in order of time",
+                "\"10min +1h\" or \"2h -30s\", in order of time, each by 100 years at most",
                 text);
         }
     }

@@ -24,6 +24,7 @@ struct pintle_channel_about {
     char *name;       /* "cabin.temperature" */
     uint8_t decimals; /* worth printing, in the base unit */
     bool made;        /* of others */
+    char *unit;       /* of its column; null: the run doesn't say */
 };
 
 /* A run that was logged, or is being logged. */
@@ -70,6 +71,10 @@ bool pintle_archive_choose(struct pintle_archive *archive, const char *word,
 
 /* Count what is not counted: reads the run's records. */
 bool pintle_past_count(struct pintle_past *past, struct pintle_problem *problem);
+
+/* How many records are missing at the end of a run that says how many it had; 0: none, or it
+ * doesn't say. */
+uint64_t pintle_past_lost(const struct pintle_past *past);
 
 /* The time of its last record. False, and no problem set: it has none. */
 bool pintle_past_last(const struct pintle_past *past, int64_t *time_us,

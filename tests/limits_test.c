@@ -257,6 +257,13 @@ static void command(void)
                "%s: %s%s", calls[i], said.out, said.err);
         said_free(&said);
     }
+    struct said said = tool(NULL, "limits --demo sea --high 30 --for 3h --at 15h");
+    EXPECT(said.status == 0 && says(said.out, "cannot be asked: nothing answered")
+               && says(said.out, "had lost its limits, which are set again"),
+           "unplugged for a while: %s%s", said.out, said.err);
+    said_free(&said);
+    expect_said(NULL, "limits --demo sea --high 30 --for 1h --at 15h", 1, "nothing answered");
+    expect_said(NULL, "limits --demo sea --high 30 --at 16h", 1, "watching 'sea' failed");
 }
 
 void add_limits_suite(void)

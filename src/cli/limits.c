@@ -56,7 +56,31 @@ static const char *word_of(uint8_t beyond)
                                           : "is told as within";
 }
 
-/* Ask, and print what is new, until the time is over. */
+/* What an answer comes to: which limits it is beyond, or one of these. */
+#define LOST 16
+#define NO_ANSWER 32
+
+static int answer_of(enum pintle_status status, uint8_t beyond)
+{
+    return status == PINTLE_OK ? beyond : status == PINTLE_MISFIT ? LOST : NO_ANSWER + (int)status;
+}
+
+static void print_answer(const struct one *one, int is)
+{
+    if (is < NO_ANSWER) {
+        print(one, is == LOST ? "had lost its limits, which are set again" : word_of((uint8_t)is));
+        return;
+    }
+    enum pintle_status status = (enum pintle_status)(is - NO_ANSWER);
+    char *why = cli_why(one->station, one->from->bus, status);
+    char *what = g_strdup_printf("cannot be asked: %s; it is asked again and again", why);
+    print(one, what);
+    g_free(what);
+    g_free(why);
+}
+
+/* Ask, and print what is new, until the time is over. A sensor that is unplugged may come back:
+ * only the last answer says how it went. */
 static enum pintle_status watch(const struct one *one, struct pintle_limits *limits, int64_t for_us)
 {
     struct pintle_progress progress = cli_watch_progress("watching");
@@ -66,21 +90,17 @@ static enum pintle_status watch(const struct one *one, struct pintle_limits *lim
     for (;;) {
         uint8_t beyond = 0;
         enum pintle_status status = pintle_limits_ask(limits, &beyond);
-        if (status != PINTLE_OK && status != PINTLE_MISFIT) {
-            cli_end_progress();
-            return status;
-        }
-        int is = status == PINTLE_MISFIT ? 16 : beyond;
-        if (is != was) {
+        int is = answer_of(status, beyond);
+        uint64_t now = clock->calls->now_us(clock->context);
+        if (is != was && (is < NO_ANSWER || now < until)) {
             cli_progress_clear();
-            print(one, is == 16 ? "had lost its limits, which are set again" : word_of(beyond));
+            print_answer(one, is);
         }
         was = is;
-        uint64_t now = clock->calls->now_us(clock->context);
         double share = 1 - (double)(until - MIN(now, until)) / (double)MAX(for_us, 1);
         if (now >= until || !progress.step(progress.context, share)) {
             cli_end_progress();
-            return PINTLE_OK;
+            return is < NO_ANSWER ? PINTLE_OK : status;
         }
         pintle_station_wait(one->station, 250000, NULL);
     }

@@ -138,8 +138,8 @@ static bool bar_of(const struct live_channel *c, struct bar *bar)
     case PINTLE_QUANTITY_POWER: {
         double most = fmax(fmax(t->greatest, 0), isnan(c->threshold) ? 0 : c->threshold);
         double step = pow(10, floor(log10(fmax(most, 1e-6))));
-        *bar = (struct bar){ false, 0, ceil(most / step + 1e-9) * step };
-        return t->greatest > 0 && t->least >= 0;
+        *bar = (struct bar){ false, 0, most > 0 ? ceil(most / step + 1e-9) * step : 1 };
+        return !(t->least < 0); /* nor where there is no good reading yet */
     }
     default:
         return false;

@@ -330,7 +330,7 @@ static void thinning(void)
                 "nothing to thin");
     expect_same_summary(folder, "summary --in before.db 1 --format csv",
                         "summary --in t.db 1 --format csv");
-    expect_said(folder, "summary --in t.db", 0, "12960 records, 946 marked");
+    expect_said(folder, "summary --in t.db", 0, "12960 records, 945 marked");
     expect_said(folder, "summary --in t.db", 0, "note: thinned: 8638 records before");
     expect_said(folder, "summary --in t.db", 0,
                 "from here on thinned: a record is averaged over 1 min");
@@ -384,16 +384,16 @@ static void ends_stay(void)
     char *end = strstr(before.out, "\n\nAt ");
     EXPECT(end && strncmp(before.out, after.out, (size_t)(end - before.out)) == 0, "%s, not %s",
            after.out, before.out);
-    const char *line = strstr(head.out, "2026-06-12 14:00:00 to 2026-07-02 00:59:00 UTC");
-    EXPECT(line && strstr(then.out, "2026-06-12 14:00:00 to 2026-07-02 00:59:00 UTC"), "%s%s",
+    const char *line = strstr(head.out, "2026-06-12 14:00:20 to 2026-07-02 01:00:00 UTC");
+    EXPECT(line && strstr(then.out, "2026-06-12 14:00:20 to 2026-07-02 01:00:00 UTC"), "%s%s",
            head.out, then.out);
-    static const char over[] = "2026-06-13 19:59:40  the run ended; the next began";
+    static const char over[] = "2026-06-13 20:00:00  the run ended; the next began";
     EXPECT(strstr(head.out, over) && strstr(then.out, over), "%s%s", head.out, then.out);
     expect_said(folder, "export --in t.db 1 --channels icebox", 0,
-                "2026-06-12T14:00:20,1,2,"); /* the first day, what is left of it, */
-    expect_said(folder, "export --in t.db 1 --channels icebox", 0, "averaged-over=35980s");
+                "2026-06-12T14:00:40,1,2,"); /* the first day, what is left of it, */
+    expect_said(folder, "export --in t.db 1 --channels icebox", 0, "averaged-over=35960s");
     expect_said(folder, "export --in t.db 1 --channels icebox", 0,
-                "averaged-over=71980s"); /* the second, until the last record */
+                "averaged-over=72000s"); /* the second, until the last record */
     said_free(&before);
     said_free(&after);
     said_free(&head);

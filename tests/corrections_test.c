@@ -361,7 +361,7 @@ static void somebodys_log(void)
     char **lines = g_strsplit(text, "\r\n", -1);
     for (unsigned i = 1; lines[i] && lines[i][0]; i += 3) {
         char **cells = g_strsplit(lines[i], ",", -1);
-        g_string_append_printf(log, "%u,%.3f\n", 1781222400u + 10 * (i - 1) + 40,
+        g_string_append_printf(log, "%u,%.3f\n", 1781222400u + 10 * i + 40,
                                (g_ascii_strtod(cells[6], NULL) + 1.5) * 1.8 + 32);
         g_strfreev(cells);
     }

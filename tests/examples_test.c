@@ -111,8 +111,8 @@ static void from_datasheet(void)
 static void night_watch(void)
 {
     static const char *const promised[] = { "night-watch/0001: 26 records",
-                                            "first record at 20:00",
-                                            "last  record at 00:10",
+                                            "first record at 20:10",
+                                            "last  record at 00:20",
                                             "night-watch/0002: 28 records",
                                             "first record at 01:30",
                                             "last  record at 06:00",

@@ -432,7 +432,7 @@ static void steps_in_a_log(void)
         { "bus = \"b\" part = \"TMP102\" address = 0x48", "40.5", "0001, 0 with suspect" },
         { "bus = \"b\" part = \"TMP102\" address = 0x48", "43", "0001, 29 with suspect" },
         { "bus = \"w\" part = \"DS18B20\" code = \"284c1e720700001d\"", "85",
-          "0001, 34 with suspect" },
+          "0001, 35 with suspect" },
     };
     char *folder = scratch_make();
     for (size_t i = 0; i < COUNT(rows); i++) {

@@ -192,7 +192,7 @@ static void in_the_commands(void)
         { "power --rig p.rig --battery 1000", 0, "if the board took nothing: say --board MA" },
         { "power --rig p.rig --battery 1000 --board 2", 0, "mA with the board" },
         { "power --rig p.rig --battery -1", 2, "from 0 up" },
-        { "power --rig p.rig --every never", 2, "at least 1 ms, not 'never'" },
+        { "power --rig p.rig --every never", 2, "not 'never'" },
         { "power --rig p.rig now", 2, "one word too many" },
         { "log --rig p.rig --for 3min", 0, "3 records in" },
         { "parts --rig bad.rig", 2, "a SHT31 cannot be told to rest, it does so by itself" },

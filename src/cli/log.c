@@ -105,6 +105,7 @@ static int log_with(const struct log_options *options, struct pintle_rig *rig,
                                       .every_us = rig->every_us,
                                       .stop = &stop,
                                       .record = log_watch_record,
+                                      .begun = log_watch_begun,
                                       .shown = log_watch_shown,
                                       .alive = log_watch_wait,
                                       .context = &watch };

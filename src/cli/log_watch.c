@@ -1,4 +1,5 @@
 #include "cli/watch.h"
+#include "cli/past.h"
 
 #include <limits.h>
 #include <stdio.h>
@@ -255,6 +256,18 @@ static void tell_progress(struct watch *watch, uint32_t records, const char *lin
         cli_progress("logging: %.*s, record %u (Ctrl-C ends the run)", (int)strcspn(time, ","),
                      time, records);
         watch->told_us = now;
+    }
+}
+
+/* One can leave it from here on: it measures, and where and when it records is said. */
+void log_watch_begun(void *context, const struct pintle_run *run, int64_t first_us)
+{
+    const struct watch *watch = context;
+    if (!watch->quiet && run) {
+        char *first = cli_moment(first_us, false);
+        cli_say("run %04u logs into %s; the first record is due at %s UTC", run->number, run->path,
+                first);
+        g_free(first);
     }
 }
 

@@ -35,6 +35,7 @@ void log_watch_first(struct watch *watch);
 /* Of struct pintle_logging, with the watch as context. */
 bool log_watch_record(void *context, const struct pintle_run *run, const char *line,
                       struct pintle_problem *problem);
+void log_watch_begun(void *context, const struct pintle_run *run, int64_t first_us);
 bool log_watch_shown(void *context, const char *line, struct pintle_problem *problem);
 void log_watch_wait(void *context);
 

@@ -18,6 +18,7 @@ struct pintle_logger {
     int64_t end_us;  /* by its own clock, */
     int64_t show_us; /* and so is this: the next round that is only shown */
     uint32_t missed;
+    bool tried;       /* the round before all records was measured */
     unsigned failing; /* sensors in the last round that was measured whole */
 };
 
@@ -62,6 +63,15 @@ static bool has_place(const struct pintle_logging *logging)
     return logging->places.folder || logging->places.database;
 }
 
+static void begin_slots(struct pintle_logger *l)
+{
+    int64_t for_us = l->logging->for_us;
+    l->schedule.last_us = 0;
+    l->apart_us = wall_now(l) - own_now(l);
+    take_slot(l);
+    l->end_us = for_us > 0 ? own_now(l) + l->slot.time_us - wall_now(l) + for_us : INT64_MAX;
+}
+
 struct pintle_logger *pintle_logger_open(const struct pintle_logging *logging,
                                          struct pintle_problem *problem)
 {
@@ -74,10 +84,7 @@ struct pintle_logger *pintle_logger_open(const struct pintle_logging *logging,
         return NULL;
     }
     l->show_us = own_now(l);
-    l->apart_us = wall_now(l) - own_now(l);
-    take_slot(l);
-    l->end_us = logging->for_us > 0 ? own_now(l) + l->slot.time_us - wall_now(l) + logging->for_us
-                                    : INT64_MAX;
+    begin_slots(l);
     return l;
 }
 
@@ -136,8 +143,23 @@ static bool is_show_due(const struct pintle_logger *l, int64_t left)
     return show > 0 && own_now(l) >= l->show_us && (!l->has_run || left > show);
 }
 
+/* One round before all records: a chip's first reading after power-up is spent on it, and whoever
+ * watches sees at once what will be logged. Slots and the end are counted from then on. */
+static enum pintle_logger_did try_round(struct pintle_logger *l)
+{
+    l->tried = true;
+    enum pintle_logger_did did = show_round(l);
+    int64_t show_us = l->logging->show_us;
+    l->show_us = own_now(l) + show_us;
+    begin_slots(l);
+    return did;
+}
+
 enum pintle_logger_did pintle_logger_step(struct pintle_logger *l, struct pintle_problem *problem)
 {
+    if (!l->tried) {
+        return try_round(l);
+    }
     if (was_moved(l)) { /* the slot that was waited for is elsewhere now */
         l->schedule.last_us = 0;
         l->slot.time_us = pintle_schedule_next(&l->schedule, wall_now(l), NULL);
@@ -199,9 +221,12 @@ static bool stopped(const struct pintle_logging *logging)
 }
 
 /* Tell whoever wants to know. */
-static bool tell(const struct pintle_logging *logging, const struct pintle_logger *l,
+static bool tell(const struct pintle_logging *logging, const struct pintle_logger *l, bool first,
                  enum pintle_logger_did did, struct pintle_problem *problem)
 {
+    if (first && did == PINTLE_LOGGER_SHOWN && logging->begun) {
+        logging->begun(logging->context, pintle_logger_run(l), l->slot.time_us);
+    }
     if (did == PINTLE_LOGGER_RECORDED && logging->record) {
         return logging->record(logging->context, &l->run, l->line.at, problem);
     }
@@ -222,8 +247,9 @@ bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logg
     }
     bool ok = true;
     while (ok && did != PINTLE_LOGGER_OVER && !stopped(logging)) {
+        bool first = !l->tried;
         did = pintle_logger_step(l, problem);
-        ok = did != PINTLE_LOGGER_FAILED && tell(logging, l, did, problem);
+        ok = did != PINTLE_LOGGER_FAILED && tell(logging, l, first, did, problem);
         if (ok && did == PINTLE_LOGGER_WAITS) {
             if (logging->alive) {
                 logging->alive(logging->context);

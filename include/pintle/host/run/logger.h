@@ -17,6 +17,9 @@ struct pintle_logging {
     int64_t for_us;   /* from the first slot on, by the port's own clock, whatever the
                          wall clock does; 0: until stopped */
     const volatile sig_atomic_t *stop; /* becomes other than 0 to end; may be null */
+    /* Called once, after the round that comes before all records: where they go, and when the first
+     * slot is. `shown` follows. May be null. */
+    void (*begun)(void *context, const struct pintle_run *run, int64_t first_us);
     /* Called after each record is on the disk; may be null. `line` is it as CSV. False, with the
      * problem set: log no further. */
     bool (*record)(void *context, const struct pintle_run *run, const char *line,
@@ -45,7 +48,8 @@ struct pintle_logged {
 };
 
 /* The same step by step, for whoever does something else between: nothing here waits. `record`,
- * `shown`, `alive` and `stop` are not looked at; with no place to log to every round is only shown.
+ * `shown`, `begun`, `alive` and `stop` are not looked at; with no place to log to every round is
+ * only shown.
  */
 enum pintle_logger_did {
     PINTLE_LOGGER_WAITS,    /* nothing is due */
@@ -73,9 +77,10 @@ const struct pintle_run *pintle_logger_run(const struct pintle_logger *logger);
 bool pintle_logger_close(struct pintle_logger *logger, const char *how,
                          struct pintle_logged *logged, struct pintle_problem *problem);
 
-/* Log. A sensor that fails is marked in its records and tried again every time. On failure (the
- * disk) what was logged so far stays, and `logged` says where; where one of two places
- * gave out it goes on in the other. */
+/* Log. One round before all records is only shown: it takes the chips' first readings after
+ * power-up, and says at once whether they answer. A sensor that fails is marked in its records and
+ * tried again every time. On failure (the disk) what was logged so far stays, and `logged` says
+ * where; where one of two places gave out it goes on in the other. */
 bool pintle_log(const struct pintle_logging *logging, struct pintle_logged *logged,
                 struct pintle_problem *problem);
 

@@ -605,6 +605,8 @@ static void left_beside(void)
     scratch_remove(folder);
 }
 
+#define ABOUT "{ \"format\": \"pintle run 1\", \"every_s\": "
+
 /* A sentence for each. */
 static void mistakes(void)
 {
@@ -671,15 +673,12 @@ static void mistakes(void)
     for (size_t i = 0; i < COUNT(rows); i++) {
         expect_said(folder, rows[i].arguments, rows[i].status, rows[i].said);
     }
-    static const char *const damaged[] = {
-        "{ \"format\": \"pin",
-        "{ \"format\": \"pintle run 1\", \"every_s\": 60 }",
-        "{ \"format\": \"pintle run 1\", \"every_s\": 0, \"began\": \"2026-06-12T00:00:00Z\" }",
-        "{ \"format\": \"pintle run 1\", \"every_s\": -60, \"began\": \"2026-06-12T00:00:00Z\" }",
-        "{ \"format\": \"pintle run 1\", \"every_s\": \"60\", \"began\": \"2026-06-12T00:00:00Z\" "
-        "}",
-        "{ \"format\": \"pintle run 1\", \"every_s\": 60, \"began\": \"noon\" }"
-    };
+    static const char *const damaged[] = { "{ \"format\": \"pin",
+                                           "{ \"format\": \"pintle run 1\", \"every_s\": 60 }",
+                                           ABOUT "0, \"began\": \"2026-06-12T00:00:00Z\" }",
+                                           ABOUT "-60, \"began\": \"2026-06-12T00:00:00Z\" }",
+                                           ABOUT "\"60\", \"began\": \"2026-06-12T00:00:00Z\" }",
+                                           ABOUT "60, \"began\": \"noon\" }" };
     for (size_t i = 0; i < COUNT(damaged); i++) {
         file_write(folder, "sloop-runs/0003/run.json", damaged[i]);
         expect_said(folder, "summary --demo 3", 3, "its run.json is damaged");

@@ -44,11 +44,10 @@ static const char *name_of(const struct pintle_rig *rig)
 }
 
 #define MOST_AT_US (3660 * INT64_C(86400000000)) /* ten years, which take seconds */
-* /
 
-    /* What only makes sense where time and lines are simulated. */
-    static bool makes_sense(const struct pintle_rig *rig, const struct pintle_platform *platform,
-                            int64_t at_us, struct pintle_problem *problem)
+/* What only makes sense where time and lines are simulated. */
+static bool makes_sense(const struct pintle_rig *rig, const struct pintle_platform *platform,
+                        int64_t at_us, struct pintle_problem *problem)
 {
     if (rig->conflict) {
         return pintle_problem_set(problem, PINTLE_FAILURE_USE, "%s", rig->conflict);

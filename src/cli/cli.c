@@ -78,7 +78,7 @@ void cli_end(void)
     }
 }
 
-/* Whatever the command makes of it later. */
+/* A duration is checked here, whatever the command makes of it. */
 static bool durations_make_sense(const GOptionEntry *entries)
 {
     for (const GOptionEntry *entry = entries; entry->long_name; entry++) {
@@ -383,12 +383,11 @@ enum pintle_unit cli_chosen(const struct pintle_channel *channel, enum pintle_un
                                      : unit;
 }
 
-/* As many places as tell what the usual unit's tell; of a usual unit far below the base unit, as uT
- * is, as tell what the base unit's tell. */
+/* As many places as show the last digit of the base unit, in any unit. */
 unsigned cli_places(const struct pintle_channel *channel, enum pintle_unit unit)
 {
     double per_base = (double)(pintle_unit_show(unit, 1) - pintle_unit_show(unit, 0));
-    int more = (int)ceil(-log10(per_base) - 1e-3); /* a last digit of the base unit is one here */
+    int more = (int)ceil(-log10(per_base) - 1e-3);
     return (unsigned)CLAMP(channel->decimals + more, 0, PINTLE_DECIMALS_MAX);
 }
 

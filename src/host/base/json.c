@@ -6,7 +6,7 @@
 #include "host/base/files.h"
 #include "host/base/plain.h"
 
-/* A string may hold any character, an escape sequence written as \\u001b among them. */
+/* A string may hold any character, an escape sequence written as \u001b among them. */
 static void clean(json_t *value)
 {
     const char *key = NULL;

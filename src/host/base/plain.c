@@ -2,6 +2,7 @@
 
 #include <glib.h>
 #include <stdbool.h>
+#include <string.h>
 
 char *pintle_priv_plain(const char *text)
 {
@@ -46,7 +47,8 @@ unsigned pintle_priv_plain_line(const char *text)
     unsigned line = 1;
     for (const char *at = text; *at;) {
         int length = length_of(at);
-        bool odd = length == 0 || (g_unichar_iscntrl(g_utf8_get_char(at)) && !g_ascii_isspace(*at));
+        bool odd =
+            length == 0 || (g_unichar_iscntrl(g_utf8_get_char(at)) && !strchr("\t\r\n", *at));
         if (odd) {
             return line;
         }

@@ -136,11 +136,10 @@ static int same_sensor(const struct pintle_rig *rig, json_t *entry)
     const char *bus = words(entry, "bus");
     for (unsigned i = 0; i < rig->sensors; i++) {
         const struct pintle_rig_sensor *s = &rig->sensor[i];
-        bool here =
-            s->made ? !part
-            : g_strcmp0(rig->bus[s->bus].name, bus) != 0
-                ? false
-                : g_strcmp0(s->sheet->part->name, part) == 0 && pintle_priv_place_is(entry, rig, i);
+        bool here = s->made ? !part
+                            : g_strcmp0(rig->bus[s->bus].name, bus) == 0
+                                  && g_strcmp0(s->sheet->part->name, part) == 0
+                                  && pintle_priv_place_is(entry, rig, i);
         if (here && g_strcmp0(s->name, name) == 0) {
             return (int)i;
         }

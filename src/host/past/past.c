@@ -312,11 +312,11 @@ uint64_t pintle_past_lost(const struct pintle_past *past)
     int64_t time_us = 0;
     uint64_t number = 0;
     struct pintle_problem unread = { 0 };
-    bool counted = past->ended && past->counted && !past->broken;
-    bool found = counted && pintle_priv_past_last(past, &time_us, &number, &unread);
-    return !counted || (found && number >= past->records) || unread.text[0]
-               ? 0
-               : past->records - number;
+    if (!past->ended || !past->counted || past->broken) {
+        return 0;
+    }
+    (void)!pintle_priv_past_last(past, &time_us, &number, &unread); /* with no record it is 0 */
+    return unread.text[0] || number >= past->records ? 0 : past->records - number;
 }
 
 static bool last_of_base(const struct pintle_past *past, int64_t *time_us, uint64_t *number,

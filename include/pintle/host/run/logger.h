@@ -36,7 +36,7 @@ struct pintle_logged {
     unsigned number;
     uint32_t records;
     uint32_t suspect;
-    uint32_t missed;  /* slots that nobody measured */
+    uint32_t missed;  /* slots in which no one measured */
     unsigned steps;   /* of the wall clock */
     unsigned failing; /* sensors that failed in the last round that was measured whole */
     bool unset;       /* it began with a wall clock that was never set */

@@ -197,8 +197,12 @@ static void held(void)
     expect_line(&t, "HELD");
     char head[SCREEN_COLUMNS + 1];
     g_strlcpy(head, strstr(t.cell[0], "2026"), 20); /* the time */
+    char row[SCREEN_COLUMNS + 1];
+    g_strlcpy(row, t.cell[2], sizeof row);
+    EXPECT(strstr(row, "cabin.temperature") != NULL, "%s", row);
     expect_line(&t, "run 1: 9 records");
     EXPECT(strstr(t.cell[0], head) && on_screen(&t, "HELD"), "%s: %s", head, t.cell[0]);
+    EXPECT(strcmp(row, t.cell[2]) == 0, "%s, not %s", t.cell[2], row);
     type(&t, "nheld\n");
     expect_line(&t, "noted: held");
     type(&t, " ");
